@@ -1,0 +1,1 @@
+"""Gold Dice: author loot tables, see their exact odds, simulate the players who roll them."""

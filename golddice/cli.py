@@ -1,0 +1,208 @@
+"""The command line: the same core without the web.
+
+Every command reads a game file and prints text for people, or one JSON object with --json.
+Exit 0; 1 with an error on stderr; 2 for wrong usage.
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+import time
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from golddice.core.errors import GameError, GoldDiceError
+from golddice.core.game.findings import findings
+from golddice.core.game.models import Game
+from golddice.core.odds.report import View, odds
+from golddice.core.trial.trace import rolled
+from golddice.core.trial.trial import Trial, local_executor, run_trial
+from golddice.files.game_file import read_game_file
+
+app = typer.Typer(
+    add_completion=False, no_args_is_help=True, help="Gold Dice: loot tables, their odds, their players."
+)
+
+GameArgument = Annotated[Path, typer.Argument(metavar="GAME", help="A game file.")]
+SourceOption = Annotated[str | None, typer.Option("--source", metavar="ID")]
+TableOption = Annotated[str | None, typer.Option("--table", metavar="ID")]
+DepthOption = Annotated[int | None, typer.Option("--depth", metavar="D", help="Default: the first.")]
+FlagsOption = Annotated[str, typer.Option("--flags", metavar="A,B", help="Flags that are set.")]
+JsonOption = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
+
+
+@app.command()
+def check(game: GameArgument, as_json: JsonOption = False) -> None:
+    """Say what is wrong with a game, and what is odd about it."""
+    try:
+        found = [finding.plain() for finding in findings(read_game_file(game))]
+    except GameError as error:
+        found = [
+            {"level": "error", "path": problem.path, "message": problem.message}
+            for problem in error.problems
+        ]
+    failed = any(finding["level"] == "error" for finding in found)
+    if as_json:
+        print(json.dumps({"findings": found}, ensure_ascii=False))
+    else:
+        for finding in found:
+            print(f"{finding['level']}: {finding['path']}: {finding['message']}")
+        print("no findings" if not found else f"{len(found)} findings")
+    if failed:
+        print(f"{game}: not a sound game", file=sys.stderr)
+        raise typer.Exit(1)
+
+
+@app.command("odds")
+def odds_command(
+    game: GameArgument,
+    source: SourceOption = None,
+    table: TableOption = None,
+    depth: DepthOption = None,
+    flags: FlagsOption = "",
+    events: Annotated[int | None, typer.Option("--events", metavar="N")] = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Exact odds of one event of a source, or of one execution of a table."""
+    view = _view(source, table)
+    report = odds(read_game_file(game), view, depth=depth, flags=_flags(flags), events=events)
+    print(json.dumps(report) if as_json else _odds_text(view, report))
+
+
+@app.command()
+def trial(
+    game: GameArgument,
+    players: Annotated[int, typer.Option("--players", metavar="P")],
+    events: Annotated[int, typer.Option("--events", metavar="N")],
+    seed: Annotated[int, typer.Option("--seed", metavar="S")],
+    source: SourceOption = None,
+    table: TableOption = None,
+    depth: DepthOption = None,
+    flags: FlagsOption = "",
+    workers: Annotated[int | None, typer.Option("--workers", metavar="W", min=1, max=256)] = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Simulate a cohort: P players, each doing N events."""
+    view = _view(source, table)
+    loaded = read_game_file(game)
+    spec = Trial(
+        view.kind, view.id, _depth(loaded, depth), players, events, seed, tuple(_flags(flags))
+    )
+    start = time.perf_counter()
+    with local_executor(workers) as executor:
+        result = run_trial(loaded, spec, executor)
+    result["seconds"] = round(time.perf_counter() - start, 3)
+    print(json.dumps(result) if as_json else _trial_text(result))
+
+
+@app.command()
+def roll(
+    game: GameArgument,
+    seed: Annotated[int, typer.Option("--seed", metavar="S")],
+    source: SourceOption = None,
+    table: TableOption = None,
+    depth: DepthOption = None,
+    flags: FlagsOption = "",
+    player: Annotated[int, typer.Option("--player", metavar="K", min=0)] = 0,
+    count: Annotated[int, typer.Option("--count", metavar="C", min=1)] = 1,
+    as_json: JsonOption = False,
+) -> None:
+    """Roll a few events of one player and show every decision."""
+    view = _view(source, table)
+    loaded = read_game_file(game)
+    events = rolled(
+        loaded,
+        view.kind,
+        view.id,
+        depth=_depth(loaded, depth),
+        seed=seed,
+        player=player,
+        count=count,
+        flags=tuple(_flags(flags)),
+    )
+    if as_json:
+        print(json.dumps({"events": [vars(event) for event in events]}))
+        return
+    names = {item.id: item.name for item in loaded.items}
+    for event in events:
+        fell = ", ".join(f"{names[item]} ×{count}" for item, count in event.received) or "nothing"
+        print(f"event {event.event}: {fell} ({event.value:g} {loaded.currency})")
+        for step in event.steps:
+            print(f"    {step['text']}")
+
+
+@app.command()
+def serve(
+    demo: Annotated[bool, typer.Option("--demo", help="Load the demo game if there is none.")] = False,
+) -> None:
+    """Start PostgreSQL and the web application on this machine."""
+    from golddice.server.serving import serve_until_stopped
+
+    serve_until_stopped(demo=demo)
+
+
+def _view(source: str | None, table: str | None) -> View:
+    if (source is None) == (table is None):
+        raise typer.BadParameter("name one of --source ID and --table ID")
+    return View("source", source) if source is not None else View("table", str(table))
+
+
+def _flags(text: str) -> list[str]:
+    return [name for name in text.split(",") if name]
+
+
+def _depth(game: Game, depth: int | None) -> int:
+    return game.depth.from_ if depth is None else depth
+
+
+def _odds_text(view: View, report: dict[str, Any]) -> str:
+    value = report["value"]
+    rows = [f"{view.kind} {view.id} at depth {report['depth']}, {report['method']}"]
+    rows.append(f"{'item':32} {'chance':>11} {'one in':>11} {'per 100':>11}   half by, 90 %, 99 %")
+    for name, item in report["items"].items():
+        if item["p_any"] > 0 or item["long_run_mean"] > 0:
+            waits = ", ".join(str(item[f"first_{q}"] or "never") for q in (50, 90, 99))
+            one_in = f"{item['one_in']:11.4g}" if item["one_in"] else f"{'never':>11}"
+            rows.append(
+                f"{name:32} {100 * item['p_any']:9.4g} % {one_in} {100 * item['mean']:11.4g}   {waits}"
+            )
+    cv = "none" if value["cv"] is None else f"{value['cv']:.4g}"
+    rows.append(f"value per event: mean {value['mean']:.6g}, sd {value['sd']:.6g}, cv {cv}")
+    if "after" in report:
+        after = report["after"]["value"]
+        rows.append(
+            f"after {report['after']['events']} events: mean {after['mean']:.6g}, sd {after['sd']:.6g}, "
+            f"5 % {after['p05']:.6g}, half {after['p50']:.6g}, 95 % {after['p95']:.6g}"
+        )
+    return "\n".join(rows)
+
+
+def _trial_text(result: dict[str, Any]) -> str:
+    rows = [f"{result['events']:,} events in {result['seconds']} s, digest {result['digest'][:16]}"]
+    rows.append(f"{'item':32} {'mean':>11} {'expected':>11} {'z':>7} {'none':>8}   half, 90 %, 99 % by")
+    for name, item in result["items"].items():
+        waits = ", ".join(str(item[f"first_{q}"] or "later") for q in (50, 90, 99))
+        z = "" if item["z"] is None else f"{item['z']:.2f}"
+        expected = "" if item["expected_mean"] is None else f"{item['expected_mean']:.5g}"
+        rows.append(
+            f"{name:32} {item['mean']:11.5g} {expected:>11} {z:>7} "
+            f"{100 * item['none_share']:6.2f} %   {waits}"
+        )
+    value = result["value"]
+    rows.append(
+        f"value per player: mean {value['mean']:.6g}, sd {value['sd']:.6g}, "
+        f"5 % {value['p05']:.6g}, half {value['p50']:.6g}, 95 % {value['p95']:.6g}"
+    )
+    return "\n".join(rows)
+
+
+def main() -> None:
+    """Run the command line; our own errors are a sentence on stderr and exit 1."""
+    try:
+        app()
+    except GoldDiceError as error:
+        print(error, file=sys.stderr)
+        sys.exit(1)

@@ -1,0 +1,320 @@
+"""The only schema of a game. Files, database bodies, HTTP and the web's types all come from here.
+
+Reading is strict: an unknown key or a wrong type is an error. What holds between things
+(references, loops) is checked in `checking`.
+"""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from typing import Annotated, Any, Literal, Self
+
+from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
+
+from golddice.core.game.quantity import ONE, Quantity
+
+FORMAT = "golddice-game"
+VERSION = 1
+DEEPEST = 10_000
+
+Id = Annotated[str, Field(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", max_length=80)]
+Name = Annotated[str, Field(min_length=1, max_length=120)]
+Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
+Chance = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
+Weight = Annotated[float, Field(ge=0, le=1e12, allow_inf_nan=False)]
+Depth = Annotated[int, Field(ge=1, le=DEEPEST)]
+DepthRange = tuple[Depth, Depth]
+NoteText = Annotated[str, Field(max_length=20_000)]
+
+
+class Part(BaseModel):
+    """What every part of a game shares: strict, immutable, no unknown keys."""
+
+    model_config = ConfigDict(extra="forbid", strict=True, frozen=True)
+
+
+class Words(Part):
+    """The game's own nouns, used on screen."""
+
+    player: Name = "player"
+    depth: Name = "depth"
+
+
+class Band(Part):
+    """A named range of depth."""
+
+    id: Id
+    name: Name
+    from_: Depth = Field(alias="from")
+    to: Depth
+    spawns: Id | None = None
+
+    @model_validator(mode="after")
+    def _ordered(self) -> Self:
+        if self.from_ > self.to:
+            raise ValueError(f"from {self.from_} is deeper than to {self.to}; swap them")
+        return self
+
+
+class DepthScale(Part):
+    """How deep the game goes, first to last, and its bands."""
+
+    from_: Depth = Field(default=1, alias="from")
+    to: Depth = 1
+    bands: list[Band] = []
+
+    @model_validator(mode="after")
+    def _ordered(self) -> Self:
+        if self.from_ > self.to:
+            raise ValueError(f"from {self.from_} is deeper than to {self.to}; swap them")
+        return self
+
+
+class Curve(Part):
+    """A multiplier by depth: points (depth, multiplier), depths strictly rising."""
+
+    id: Id
+    name: Name
+    shape: Literal["line", "step", "ease"] = "line"
+    points: Annotated[
+        list[tuple[Depth, Annotated[float, Field(ge=0, le=1e9, allow_inf_nan=False)]]],
+        Field(min_length=1, max_length=1000),
+    ]
+
+    @field_validator("points")
+    @classmethod
+    def _rising(cls, points: list[tuple[int, float]]) -> list[tuple[int, float]]:
+        for (before, _), (after, _) in pairwise(points):
+            if before >= after:
+                raise ValueError(f"depths must rise, but {after} follows {before}; sort the points")
+        return points
+
+
+class Tier(Part):
+    """One step of the rarity ladder."""
+
+    id: Id
+    name: Name
+    pips: Annotated[int, Field(ge=1, le=6)] = 1
+    colour: Colour = "#8c8579"
+    curve: Id | None = None
+
+
+class Flag(Part):
+    """A named condition of the run."""
+
+    id: Id
+    name: Name
+
+
+class StatRange(Part):
+    """A rolled property of an item, uniform between its ends."""
+
+    min: Annotated[float, Field(allow_inf_nan=False)]
+    max: Annotated[float, Field(allow_inf_nan=False)]
+
+
+class Item(Part):
+    """Something a player can receive."""
+
+    id: Id
+    name: Name
+    tier: Id
+    tags: list[Annotated[str, Field(min_length=1, max_length=60)]] = []
+    value: Annotated[float, Field(ge=0, le=1e12, allow_inf_nan=False)] = 0.0
+    abundance: Weight = 1.0
+    stack: Annotated[int, Field(ge=1, le=10**9)] = 1
+    width: Annotated[int, Field(ge=1, le=100)] = 1
+    height: Annotated[int, Field(ge=1, le=100)] = 1
+    currency: bool = False
+    slot: Name | None = None
+    stats: dict[str, StatRange] = {}
+
+
+class Pool(Part):
+    """Any catalogue item with one of these tiers and at least one of these tags; empty means any."""
+
+    tiers: list[Id] = []
+    tags: list[str] = []
+
+
+class Yield(Part):
+    """What a line gives: exactly one of item, table, source and pool, so many times."""
+
+    item: Id | None = None
+    table: Id | None = None
+    source: Id | None = None
+    pool: Pool | None = None
+    quantity: Quantity = ONE
+
+    @model_validator(mode="after")
+    def _one_kind(self) -> Self:
+        given = [self.item, self.table, self.source, self.pool]
+        if sum(part is not None for part in given) != 1:
+            raise ValueError("a yield names exactly one of item, table, source and pool")
+        return self
+
+
+class Guard(Part):
+    """Protection against long dry streaks: see `domain.md`, state that a player carries."""
+
+    after: Annotated[int, Field(ge=0, le=10**6)] = 0
+    rise: Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)] = 0.0
+    sure_at: Annotated[int, Field(ge=1, le=10**6)] | None = None
+
+
+class Gated(Part):
+    """What lines and drops share: where and when they are open, and their guard."""
+
+    curve: Id | None = None
+    depths: DepthRange | None = None
+    needs: list[Id] = []
+    unless: list[Id] = []
+    guard: Guard | None = None
+
+
+class BaseLine(Gated):
+    """One row of a table. No yields is a stated nothing."""
+
+    id: Id
+    yields: list[Yield] = []
+    limit: Annotated[int, Field(ge=1, le=10**6)] | None = None
+
+
+class PickLine(BaseLine):
+    weight: Weight
+
+
+class ChanceLine(BaseLine):
+    chance: Chance
+
+
+class RetryLine(BaseLine):
+    weight: Weight = 1.0
+    chance: Chance
+
+
+class DeckLine(BaseLine):
+    copies: Annotated[int, Field(ge=0, le=10_000)]
+
+
+class BaseTable(Part):
+    id: Id
+    name: Name
+    rolls: Quantity = ONE
+    notes: NoteText = ""
+
+
+class PickTable(BaseTable):
+    """Exactly one line, or nothing, by weight."""
+
+    rule: Literal["pick"]
+    nothing: Weight = 0.0
+    nothing_curve: Id | None = None
+    distinct: bool = False
+    lines: list[PickLine] = []
+
+
+class EachTable(BaseTable):
+    """Every line on its own chance, independently."""
+
+    rule: Literal["each"]
+    lines: list[ChanceLine] = []
+
+
+class FirstTable(BaseTable):
+    """Lines tested in order; the first that hits is the result."""
+
+    rule: Literal["first"]
+    lines: list[ChanceLine] = []
+
+
+class RetryTable(BaseTable):
+    """A line by weight, then its chance; on a miss choose again, up to `tries` times."""
+
+    rule: Literal["retry"]
+    tries: Annotated[int, Field(ge=1, le=10_000)] = 1
+    lines: list[RetryLine] = []
+
+
+class DeckTable(BaseTable):
+    """Cards drawn without replacement; an empty deck is reshuffled."""
+
+    rule: Literal["deck"]
+    lines: list[DeckLine] = []
+
+
+Table = Annotated[
+    PickTable | EachTable | FirstTable | RetryTable | DeckTable, Field(discriminator="rule")
+]
+Line = PickLine | ChanceLine | RetryLine | DeckLine
+
+
+class Price(Part):
+    item: Id
+    amount: Annotated[int, Field(ge=0, le=10**12)]
+
+
+class Drop(Gated):
+    """A source's link to a table: a chance, and how many times the table is rolled."""
+
+    id: Id
+    table: Id
+    chance: Chance = 1.0
+    times: Quantity = ONE
+
+
+class Source(Part):
+    """What the player acts on: one event is a kill, an opening, a harvest or a purchase."""
+
+    id: Id
+    name: Name
+    kind: Literal["enemy", "container", "node", "parcel"]
+    depths: DepthRange | None = None
+    seconds: Annotated[float, Field(gt=0, le=1e9, allow_inf_nan=False)] = 1.0
+    cells: tuple[Annotated[int, Field(ge=1, le=100)], Annotated[int, Field(ge=1, le=100)]] | None = None
+    charges: Annotated[int, Field(ge=1, le=10**6)] | None = None
+    respawn_seconds: Annotated[float, Field(ge=0, le=1e9, allow_inf_nan=False)] | None = None
+    price: Price | None = None
+    drops: list[Drop] = []
+    notes: NoteText = ""
+
+
+class Settings(Part):
+    """What holds for the game as a whole."""
+
+    name: Name
+    currency: Name = "value"
+    words: Words = Words()
+    depth: DepthScale = DepthScale()
+
+
+class Game(Settings):
+    """Everything, for one game under design."""
+
+    format: Literal["golddice-game"]
+    version: Literal[1]
+    curves: list[Curve] = []
+    tiers: list[Tier] = []
+    flags: list[Flag] = []
+    items: list[Item] = []
+    tables: list[Table] = []
+    sources: list[Source] = []
+    targets: Annotated[list[Any], Field(max_length=0)] = []
+
+
+# The lists of a game, in the order of the file, and the model of what each holds.
+KINDS: dict[str, Any] = {
+    "curve": Curve,
+    "tier": Tier,
+    "flag": Flag,
+    "item": Item,
+    "table": Table,
+    "source": Source,
+}
+SETTINGS_KEYS = ("name", "currency", "words", "depth")
+
+
+def list_name(kind: str) -> str:
+    """The game's key for a kind: `table` is held in `tables`."""
+    return f"{kind}s"

@@ -1,0 +1,119 @@
+"""From plain JSON data to a sound `Game`, or to every problem at once.
+
+Types and ranges are pydantic's work, references and loops are `checking`'s. Both run on the same
+data, so a file with a misspelt key and a dangling reference hears of both in one go.
+"""
+
+from __future__ import annotations
+
+import json
+from typing import Any, TypeVar
+
+from pydantic import BaseModel, TypeAdapter, ValidationError
+
+from golddice.core.errors import GameError, Problem
+from golddice.core.game.checking import reference_problems
+from golddice.core.game.models import FORMAT, KINDS, VERSION, Game, Settings
+
+_RULES = {"pick", "each", "first", "retry", "deck"}
+_UNION_LISTS = {"tables", "table"}
+Model = TypeVar("Model", bound=BaseModel)
+
+
+def read_game(data: Any) -> Game:
+    """The game that plain JSON data describes. Raises GameError with all its problems."""
+    if not isinstance(data, dict):
+        raise GameError([Problem("", "a game file holds one JSON object")])
+    header = _header_problems(data)
+    if header:
+        raise GameError(header)
+    game, problems = _validated(Game, data)
+    problems += reference_problems(data)
+    if game is None or problems:
+        raise GameError(_without_repeats(problems))
+    return game
+
+
+def read_part(kind: str, body: Any) -> Any:
+    """One entity's body, checked alone: its shape and ranges, not its references.
+
+    Raises GameError; paths are relative to the body.
+    """
+    model = Settings if kind == "settings" else KINDS[kind]
+    part, problems = _validated(model, body)
+    if part is None:
+        raise GameError(problems)
+    return part
+
+
+def plain(part: BaseModel) -> dict[str, Any]:
+    """Plain JSON data of a game or a part of one, with what is at its default left out."""
+    body: dict[str, Any] = json.loads(part.model_dump_json(by_alias=True, exclude_defaults=True))
+    return body
+
+
+def plain_game(game: Game) -> dict[str, Any]:
+    """The whole game as its file holds it."""
+    return plain(game)
+
+
+def _header_problems(data: dict[str, Any]) -> list[Problem]:
+    problems = []
+    if data.get("format") != FORMAT:
+        problems.append(Problem("format", f"must be “{FORMAT}”; this is not a game file of ours"))
+    if data.get("version") != VERSION:
+        problems.append(Problem("version", f"must be {VERSION}, got {data.get('version')!r}"))
+    return problems
+
+
+def _validated(model: Any, data: Any) -> tuple[Any | None, list[Problem]]:
+    """Validate through JSON, where strict mode takes arrays for tuples."""
+    try:
+        text = json.dumps(data, allow_nan=True)
+        return TypeAdapter(model).validate_json(text), []
+    except ValidationError as error:
+        return None, [_problem(entry) for entry in error.errors(include_url=False)]
+
+
+def _problem(entry: Any) -> Problem:
+    message = entry["msg"]
+    for prefix in ("Value error, ", "Input should be "):
+        if message.startswith(prefix):
+            message = message.removeprefix(prefix)
+            message = message if prefix.startswith("Value") else f"must be {message}"
+    if entry["type"] == "extra_forbidden":
+        message = "unknown key; take it out or mend its spelling"
+    elif entry["type"] == "missing":
+        message = "is missing"
+    elif entry["type"] == "string_pattern_mismatch":
+        message = _pattern_message(entry)
+    elif not isinstance(entry.get("input"), (dict, list)):
+        message += f", got {entry.get('input')!r}" if "got" not in message else ""
+    return Problem(json_path(entry["loc"]), message)
+
+
+def _pattern_message(entry: Any) -> str:
+    if "0-9a-f]{6}" in str(entry["ctx"]["pattern"]):
+        return f"a colour is written #rrggbb in lower case, got {entry['input']!r}"
+    return f"an id is lower-case words joined by hyphens, got {entry['input']!r}"
+
+
+def json_path(location: tuple[int | str, ...]) -> str:
+    """`("tables", 0, "pick", "lines", 1)` as `tables[0].lines[1]`.
+
+    The name of the union's branch, which is the table's rule and no key of the file, is left out.
+    """
+    path = ""
+    for at, step in enumerate(location):
+        is_branch = step in _RULES and (
+            at == 0 or (isinstance(location[at - 1], int) and location[at - 2] in _UNION_LISTS)
+        )
+        if isinstance(step, int):
+            path += f"[{step}]"
+        elif not is_branch:
+            path += f".{step}" if path else step
+    return path
+
+
+def _without_repeats(problems: list[Problem]) -> list[Problem]:
+    return list(dict.fromkeys(problems))

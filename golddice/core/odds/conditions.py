@@ -1,0 +1,194 @@
+"""A game seen under conditions: at these depths, with these flags set.
+
+Everything that depth and flags decide is decided here, once: multipliers, open lines, weights and
+chances at depth, the members of pools. The evaluators above only combine.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from functools import cached_property
+
+import numpy as np
+
+from golddice.core.arrays import BoolArray, FloatArray, IntArray
+from golddice.core.errors import QueryError, UnknownThing
+from golddice.core.game.curves import multiplier
+from golddice.core.game.models import (
+    BaseLine,
+    Drop,
+    Game,
+    Gated,
+    Item,
+    PickTable,
+    Pool,
+    Source,
+    Table,
+)
+from golddice.core.game.quantity import Quantity
+from golddice.core.odds.law import Law, law_of
+
+
+class Conditions:
+    """A game at some depths, shape (d,), with a set of flags."""
+
+    def __init__(self, game: Game, depths: Iterable[int], flags: Iterable[str] = ()) -> None:
+        self.game = game
+        self.depths: IntArray = np.array(list(depths), dtype=np.int64)
+        self.flags = frozenset(flags)
+        _check_depths(game, self.depths)
+        for flag in sorted(self.flags - {flag.id for flag in game.flags}):
+            raise UnknownThing("flag", flag)
+        self._curves: dict[str, FloatArray] = {}
+        self._laws: dict[Quantity, Law] = {}
+        self._pools: dict[tuple[tuple[str, ...], tuple[str, ...]], IntArray] = {}
+
+    @cached_property
+    def ones(self) -> FloatArray:
+        return np.ones(self.depths.size)
+
+    @cached_property
+    def item_index(self) -> dict[str, int]:
+        return {item.id: at for at, item in enumerate(self.game.items)}
+
+    @cached_property
+    def tier_index(self) -> dict[str, int]:
+        return {tier.id: at for at, tier in enumerate(self.game.tiers)}
+
+    @cached_property
+    def tables(self) -> dict[str, Table]:
+        return {table.id: table for table in self.game.tables}
+
+    @cached_property
+    def sources(self) -> dict[str, Source]:
+        return {source.id: source for source in self.game.sources}
+
+    def table(self, name: str) -> Table:
+        if name not in self.tables:
+            raise UnknownThing("table", name)
+        return self.tables[name]
+
+    def source(self, name: str) -> Source:
+        if name not in self.sources:
+            raise UnknownThing("source", name)
+        return self.sources[name]
+
+    def curve(self, name: str | None) -> FloatArray:
+        """The named curve at each depth; no curve is 1 everywhere. Shape (d,)."""
+        if name is None:
+            return self.ones
+        if name not in self._curves:
+            found = next((curve for curve in self.game.curves if curve.id == name), None)
+            if found is None:
+                raise UnknownThing("curve", name)
+            self._curves[name] = multiplier(found, self.depths)
+        return self._curves[name]
+
+    def law(self, quantity: Quantity) -> Law:
+        if quantity not in self._laws:
+            factor = None if quantity.curve is None else self.curve(quantity.curve)
+            self._laws[quantity] = law_of(quantity, factor)
+        return self._laws[quantity]
+
+    # --- lines and drops ---------------------------------------------------------------------
+
+    def line_tier(self, line: BaseLine) -> str | None:
+        """The one definite tier that all of a line's item and pool yields share, if they do."""
+        tiers: set[str | None] = set()
+        for given in line.yields:
+            if given.item is not None:
+                tiers.add(self.game.items[self.item_index[given.item]].tier)
+            elif given.pool is not None:
+                tiers.add(given.pool.tiers[0] if len(set(given.pool.tiers)) == 1 else None)
+        return tiers.pop() if len(tiers) == 1 else None
+
+    def line_multiplier(self, line: BaseLine) -> FloatArray:
+        """lineCurve(d) * tierCurve(d), shape (d,)."""
+        tier = self.line_tier(line)
+        if tier is None:
+            return self.curve(line.curve)
+        return self.curve(line.curve) * self.curve(self.game.tiers[self.tier_index[tier]].curve)
+
+    def line_open(self, line: BaseLine, scaled: bool = True) -> BoolArray:
+        """Where a line is open, its limit aside. Shape (d,). A deck is not scaled by curves."""
+        gate = self.gate_open(line)
+        return gate & (self.line_multiplier(line) != 0.0) if scaled else gate
+
+    def gate_open(self, part: Gated) -> BoolArray:
+        """Where depths and flags let a line or drop take part. Shape (d,)."""
+        held = set(part.needs) <= self.flags and not set(part.unless) & self.flags
+        if part.depths is None:
+            return np.full(self.depths.size, held)
+        low, high = part.depths
+        return np.asarray((self.depths >= low) & (self.depths <= high) & held)
+
+    def drop_open(self, drop: Drop) -> BoolArray:
+        return self.gate_open(drop) & (self.curve(drop.curve) != 0.0)
+
+    def drop_chance(self, drop: Drop) -> FloatArray:
+        """min(1, chance * dropCurve(d)), 0 where closed. Shape (d,)."""
+        return np.where(
+            self.drop_open(drop), np.minimum(1.0, drop.chance * self.curve(drop.curve)), 0.0
+        )
+
+    def weights(self, table: Table) -> FloatArray:
+        """Weight at depth of each line of a pick or retry table, 0 where closed. Shape (n, d)."""
+        scaled = table.rule == "pick"
+        rows = []
+        for line in table.lines:
+            weight = getattr(line, "weight") * self.ones  # noqa: B009 - only two of the rules have it
+            factor = self.line_multiplier(line) if scaled else self.ones
+            rows.append(np.where(self.line_open(line), weight * factor, 0.0))
+        return np.array(rows).reshape(len(table.lines), self.depths.size)
+
+    def chances(self, table: Table) -> FloatArray:
+        """min(1, chance * multiplier) of each line of a chance rule. Shape (n, d)."""
+        rows = []
+        for line in table.lines:
+            chance = getattr(line, "chance") * self.line_multiplier(line)  # noqa: B009
+            rows.append(np.where(self.line_open(line), np.minimum(1.0, chance), 0.0))
+        return np.array(rows).reshape(len(table.lines), self.depths.size)
+
+    def nothing(self, table: PickTable) -> FloatArray:
+        """The weight of nothing at each depth, shape (d,)."""
+        return table.nothing * self.curve(table.nothing_curve)
+
+    # --- pools -------------------------------------------------------------------------------
+
+    def pool_items(self, pool: Pool) -> IntArray:
+        """Indices of the items that a pool can give, in file order."""
+        key = (tuple(pool.tiers), tuple(pool.tags))
+        if key not in self._pools:
+            found = [at for at, item in enumerate(self.game.items) if in_pool(item, pool)]
+            self._pools[key] = np.array(found, dtype=np.int64)
+        return self._pools[key]
+
+    def pool_chances(self, pool: Pool) -> FloatArray:
+        """Chance of each of `pool_items`, shape (n, d); all 0 where nothing has weight."""
+        members = self.pool_items(pool)
+        weights = np.zeros((members.size, self.depths.size))
+        for row, at in enumerate(members):
+            item = self.game.items[at]
+            weights[row] = item.abundance * self.curve(
+                self.game.tiers[self.tier_index[item.tier]].curve
+            )
+        return shares(weights)
+
+
+def in_pool(item: Item, pool: Pool) -> bool:
+    """Whether an item has any of the pool's tiers and at least one of its tags."""
+    tier_fits = not pool.tiers or item.tier in pool.tiers
+    return tier_fits and (not pool.tags or bool(set(item.tags) & set(pool.tags)))
+
+
+def shares(weights: FloatArray) -> FloatArray:
+    """Each column divided by its sum; a column of zeros stays zeros."""
+    total = weights.sum(axis=0)
+    return np.divide(weights, total, out=np.zeros_like(weights), where=total > 0)
+
+
+def _check_depths(game: Game, depths: IntArray) -> None:
+    low, high = game.depth.from_, game.depth.to
+    for depth in depths:
+        if not low <= depth <= high:
+            raise QueryError(f"depth {depth} is outside the game's depths {low} to {high}")

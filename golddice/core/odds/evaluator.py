@@ -1,0 +1,151 @@
+"""Exact moments of every table and source of a game, by putting outcomes together bottom-up.
+
+For a player without state. Each table is worked out once, however often it is reached.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.errors import QueryError
+from golddice.core.game.models import BaseLine, Drop, Pool, Source, Table, Yield
+from golddice.core.odds.columns import Columns
+from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.distinct import distinct_outcome
+from golddice.core.odds.law import Law
+from golddice.core.odds.outcome import (
+    Outcome,
+    mixture,
+    nothing,
+    perhaps,
+    repeat,
+    total,
+    with_mark,
+)
+from golddice.core.odds.rules import roll_chances
+
+
+class Evaluator:
+    """Outcomes of a game under conditions.
+
+    `detail` adds the columns of lines and drops, which screens need and totals do not.
+    """
+
+    def __init__(self, under: Conditions, detail: bool = True) -> None:
+        self.under = under
+        self.detail = detail
+        self.columns = Columns(under.game)
+        self._tables: dict[str, Outcome] = {}
+        self._sources: dict[str, Outcome] = {}
+
+    def table(self, name: str) -> Outcome:
+        """One execution of a table: all its rolls."""
+        if name not in self._tables:
+            table = self.under.table(name)
+            refuse_state(table)
+            self._tables[name] = self._executed(table)
+        return self._tables[name]
+
+    def source(self, name: str) -> Outcome:
+        """One event of a source: every drop tried."""
+        if name not in self._sources:
+            source = self.under.source(name)
+            drops = [self.drop(source, drop) for drop in source.drops]
+            self._sources[name] = total(drops, self._depths)
+        return self._sources[name]
+
+    def drop(self, source: Source, drop: Drop) -> Outcome:
+        """One try of a drop: its chance, then its table so many times."""
+        if drop.guard is not None:
+            raise QueryError(f"{_NOT_YET}: drop “{drop.id}” of “{source.id}” has a guard")
+        given = repeat(self.under.law(drop.times), self.table(drop.table))
+        if self.detail:
+            hits = self.columns.drop_hits(source.id, drop.id)
+            given = with_mark(given, hits, hits + 1)
+        return perhaps(self.under.drop_chance(drop), given)
+
+    def line(self, table: Table, line: BaseLine) -> Outcome:
+        """What a line gives when it is hit: all its yields."""
+        body = total([self._yielded(given) for given in line.yields], self._depths)
+        if not self.detail:
+            return body
+        hits = self.columns.line_hits(table.id, line.id)
+        return with_mark(body, hits, hits + 1)
+
+    @property
+    def _depths(self) -> int:
+        return int(self.under.depths.size)
+
+    def _executed(self, table: Table) -> Outcome:
+        rolls = self.under.law(table.rolls)
+        lines = [self.line(table, line) for line in table.lines]
+        if table.rule == "pick" and table.distinct and rolls.most > 1:
+            weights = self.under.weights(table)
+            return distinct_outcome(weights, self.under.nothing(table), rolls, lines)
+        chances, blank = roll_chances(table, self.under)
+        if table.rule == "each":
+            tried = [perhaps(p, line) for p, line in zip(chances, lines, strict=True)]
+            return repeat(rolls, total(tried, self._depths))
+        return repeat(rolls, mixture(list(chances), lines, blank))
+
+    def _yielded(self, given: Yield) -> Outcome:
+        law = self.under.law(given.quantity)
+        if given.item is not None:
+            return self._item(self.under.item_index[given.item], law)
+        if given.table is not None:
+            return repeat(law, self.table(given.table))
+        if given.source is not None:
+            return repeat(law, self.source(given.source))
+        assert given.pool is not None
+        return repeat(law, self._pool(given.pool))
+
+    def _item(self, at: int, law: Law) -> Outcome:
+        """So many of one item: its column, its tier's and the units' move together."""
+        item = self.under.game.items[at]
+        tier = self.under.tier_index[item.tier]
+        columns = np.array([at, self.columns.tier(tier), self.columns.units])
+        mean, var, some = (self._by_depth(part) for part in (law.mean, law.var, law.some))
+        wide = _three(columns)
+        return Outcome(
+            columns,
+            wide(some),
+            wide(mean),
+            wide(var),
+            wide(item.value * var),
+            item.value * mean,
+            item.value**2 * var,
+        )
+
+    def _pool(self, pool: Pool) -> Outcome:
+        """One unit of a pool: one of its items, by abundance and the tiers' curves."""
+        members = self.under.pool_items(pool)
+        chances = self.under.pool_chances(pool)
+        if members.size == 0:
+            return nothing(self._depths)
+        one = Law(np.array([1]), np.ones(1))
+        blank = np.where(chances.sum(axis=0) > 0, 0.0, 1.0)
+        return mixture(list(chances), [self._item(int(at), one) for at in members], blank)
+
+    def _by_depth(self, part: FloatArray) -> FloatArray:
+        return np.broadcast_to(part, (self._depths,))
+
+
+_NOT_YET = "exact odds of what players carry do not exist yet"
+
+
+def refuse_state(table: Table) -> None:
+    """Raise QueryError for a table whose rolls depend on earlier ones: no silent approximation."""
+    if table.rule == "deck":
+        raise QueryError(f"{_NOT_YET}: “{table.id}” is a deck")
+    for line in table.lines:
+        if line.guard is not None or line.limit is not None:
+            kind = "limit" if line.limit is not None else "guard"
+            raise QueryError(f"{_NOT_YET}: line “{line.id}” of “{table.id}” has a {kind}")
+
+
+def _three(columns: IntArray) -> Callable[[FloatArray], FloatArray]:
+    """Repeat a figure by depth, shape (d,), for each of the columns."""
+    return lambda part: np.repeat(part[:, None], columns.size, axis=1)

@@ -1,0 +1,145 @@
+"""The law of a quantity: its distribution, and what it does to independent repeats."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from golddice.core.arrays import ComplexArray, FloatArray, IntArray
+from golddice.core.errors import TooLarge
+from golddice.core.game.quantity import Quantity
+
+MOST_VALUES = 2_000_000
+
+
+@dataclass(frozen=True)
+class Law:
+    """Distribution of a whole number, perhaps different at each depth.
+
+    Attributes
+    ----------
+    values : ndarray of int, shape (n,) or (d, n)
+    chances : ndarray, shape (n,) or (d, n)
+        Sum to 1 along the last axis. One row serves every depth when no curve scales it.
+    """
+
+    values: IntArray
+    chances: FloatArray
+
+    @property
+    def is_one(self) -> bool:
+        """Always exactly 1, so that repeating changes nothing."""
+        return self.values.size == 1 and int(self.values.flat[0]) == 1
+
+    @property
+    def mean(self) -> FloatArray:
+        """Shape (1,) or (d,)."""
+        return np.atleast_1d((self.chances * self.values).sum(axis=-1))
+
+    @property
+    def var(self) -> FloatArray:
+        """Shape (1,) or (d,). By deviations, so a constant has exactly 0."""
+        off = self.values - np.expand_dims((self.chances * self.values).sum(axis=-1), -1)
+        return np.atleast_1d((self.chances * off * off).sum(axis=-1))
+
+    @property
+    def some(self) -> FloatArray:
+        """Chance of at least one, shape (1,) or (d,)."""
+        return np.atleast_1d((self.chances * (self.values > 0)).sum(axis=-1))
+
+    @property
+    def most(self) -> int:
+        return int(self.values.max())
+
+    def any_of(self, hit: FloatArray) -> FloatArray:
+        """Chance of at least one success in this many tries of chance `hit`, shape (d, k).
+
+        Sum of chance(n) * (1 - (1 - hit)^n), each term through expm1 and log1p, so that a hit
+        of 1e-12 keeps its digits.
+        """
+        if self.is_one:
+            return hit
+        with np.errstate(divide="ignore"):
+            log_miss = np.log1p(-hit)
+        total = np.zeros_like(hit)
+        for at in range(self.values.shape[-1]):
+            n, chance = self.values[..., at], self.chances[..., at]
+            with np.errstate(invalid="ignore"):
+                some = -np.expm1(np.reshape(n, (-1, 1)) * log_miss)
+            some = np.where(np.reshape(n, (-1, 1)) == 0, 0.0, some)
+            total += np.reshape(chance, (-1, 1)) * some
+        return np.minimum(total, 1.0)
+
+    def pgf(self, x: ComplexArray, row: int = 0) -> ComplexArray:
+        """E[x^N] elementwise, at one depth; Horner's rule over the gaps between values."""
+        values, chances = self.row(row)
+        if values.size == 1:
+            return np.asarray(x ** int(values[0]) * chances[0])
+        total = np.full_like(x, chances[-1])
+        for at in range(values.size - 2, -1, -1):
+            total = total * x ** int(values[at + 1] - values[at]) + chances[at]
+        return np.asarray(total * x ** int(values[0]))
+
+    def row(self, row: int) -> tuple[IntArray, FloatArray]:
+        """(values rising, chances) at one depth."""
+        if self.values.ndim == 1:
+            return self.values, self.chances
+        return self.values[row], self.chances[row]
+
+
+def law_of(quantity: Quantity, factor: FloatArray | None = None) -> Law:
+    """The distribution of a quantity; `factor` is its curve at each depth, shape (d,)."""
+    values, chances = _dice(quantity) if quantity.dice is not None else _range(quantity)
+    if factor is None or bool(np.all(factor == 1.0)):
+        return Law(values, chances)
+    rows = [_scaled(values, chances, float(c)) for c in factor]
+    return _stacked(rows)
+
+
+def _range(quantity: Quantity) -> tuple[IntArray, FloatArray]:
+    low, high = quantity.least, quantity.most
+    count = (high - low) // quantity.step + 1
+    if count > MOST_VALUES:
+        raise TooLarge(f"{quantity} has {count} values; the limit is {MOST_VALUES}")
+    return low + quantity.step * np.arange(count, dtype=np.int64), np.full(count, 1.0 / count)
+
+
+def _dice(quantity: Quantity) -> tuple[IntArray, FloatArray]:
+    count, faces, plus = quantity.dice_parts()
+    size = count * (faces - 1) + 1
+    if size > MOST_VALUES:
+        raise TooLarge(f"{quantity} has {size} values; the limit is {MOST_VALUES}")
+    chances = np.ones(1)
+    for _ in range(count):  # a running sum is a convolution with a die, exact for small chances too
+        chances = _add_die(chances, faces)
+    return count + plus + np.arange(size, dtype=np.int64), chances
+
+
+def _add_die(chances: FloatArray, faces: int) -> FloatArray:
+    if faces <= 64 or chances.size <= 64:
+        return np.convolve(chances, np.full(faces, 1.0 / faces))
+    summed = np.concatenate([np.cumsum(chances), np.full(faces - 1, 1.0)])
+    summed[faces:] -= np.cumsum(chances)[: summed.size - faces]
+    return np.maximum(summed, 0.0) / faces
+
+
+def _scaled(values: IntArray, chances: FloatArray, factor: float) -> tuple[IntArray, FloatArray]:
+    """x * factor made whole by stochastic rounding, so that the mean is exact."""
+    exact = values * factor
+    near = np.rint(exact)
+    exact = np.where(np.abs(exact - near) < 1e-12 * np.maximum(1.0, near), near, exact)
+    low = np.floor(exact)
+    up = exact - low
+    both = np.concatenate([low, low + 1.0]).astype(np.int64)
+    weight = np.concatenate([chances * (1.0 - up), chances * up])
+    kept, place = np.unique(both[weight > 0], return_inverse=True)
+    return kept, np.bincount(place, weights=weight[weight > 0])
+
+
+def _stacked(rows: list[tuple[IntArray, FloatArray]]) -> Law:
+    """Rows of unlike length in one rectangle: the short ones repeat their last value at chance 0."""
+    width = max(values.size for values, _ in rows)
+    values = np.stack([np.pad(v, (0, width - v.size), mode="edge") for v, _ in rows])
+    chances = np.stack([np.pad(c, (0, width - c.size)) for _, c in rows])
+    return Law(values, chances)

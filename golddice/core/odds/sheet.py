@@ -1,0 +1,250 @@
+"""What a screen shows of one view: every line's real chances beside what was entered."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from typing import Any
+
+import numpy as np
+
+from golddice.core.arrays import FloatArray
+from golddice.core.errors import QueryError, UnknownThing
+from golddice.core.game.models import Game, Line, Source, Table
+from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.evaluator import Evaluator
+from golddice.core.odds.outcome import Outcome
+from golddice.core.odds.report import MOST_EVENTS, View, item_odds, value_odds
+from golddice.core.odds.rules import roll_chances
+from golddice.core.odds.totals import value_after
+from golddice.core.odds.waits import events_to_first, waits
+
+WAIT_POINTS = 60
+DOTS = 100
+SCREEN_GRID = 1 << 16
+
+
+class SheetOdds:
+    """The odds of a view at one depth, worked out once and asked for piece by piece."""
+
+    def __init__(self, game: Game, view: View, depth: int, flags: Iterable[str] = ()) -> None:
+        self.view = view
+        self.under = Conditions(game, [depth], flags)
+        self.evaluator = Evaluator(self.under)
+        of = self.evaluator.source if view.kind == "source" else self.evaluator.table
+        self.outcome: Outcome = of(view.id)
+        self._places = {int(column): at for at, column in enumerate(self.outcome.columns)}
+
+    def sheet(self) -> dict[str, Any]:
+        """Everything the sheet of this view shows, as plain data."""
+        source = self.under.sources[self.view.id] if self.view.kind == "source" else None
+        tables = self._reached(source)
+        return {
+            "method": "exact",
+            "depth": int(self.under.depths[0]),
+            "value": value_odds(self.outcome),
+            "per_hour": 3600.0 / source.seconds if source else None,
+            "items": self._items(),
+            "tiers": self._tiers(),
+            "drops": {} if source is None else self._drops(source),
+            "tables": {name: self._table(self.under.tables[name]) for name in tables},
+        }
+
+    def hit(self, column: int) -> float:
+        """Chance per event that a column has at least one."""
+        return self._figure(self.outcome.hit, column)
+
+    def mean(self, column: int) -> float:
+        return self._figure(self.outcome.mean, column)
+
+    def _figure(self, figures: FloatArray, column: int) -> float:
+        at = self._places.get(column)
+        return 0.0 if at is None else float(figures[0, at])
+
+    def _reached(self, source: Source | None) -> list[str]:
+        """Ids of the tables that this view rolls, outermost first."""
+        pending = [drop.table for drop in source.drops] if source else [self.view.id]
+        found: list[str] = []
+        while pending:
+            name = pending.pop(0)
+            if name in found:
+                continue
+            found.append(name)
+            for line in self.under.tables[name].lines:
+                for given in line.yields:
+                    if given.table is not None:
+                        pending.append(given.table)
+                    elif given.source is not None:
+                        drops = self.under.sources[given.source].drops
+                        pending += [drop.table for drop in drops]
+        return found
+
+    def _items(self) -> dict[str, Any]:
+        every = item_odds(self.under, self.evaluator, self.outcome)
+        reached = {
+            item.id
+            for at, item in enumerate(self.under.game.items)
+            if self.evaluator.columns.item(at) in self._places
+        }
+        return {name: figures for name, figures in every.items() if name in reached}
+
+    def _tiers(self) -> dict[str, Any]:
+        units = self.mean(self.evaluator.columns.units)
+        worth = float(self.outcome.value_mean[0])
+        by_tier = dict.fromkeys(range(len(self.under.game.tiers)), 0.0)
+        for at, item in enumerate(self.under.game.items):
+            mean = self.mean(self.evaluator.columns.item(at))
+            by_tier[self.under.tier_index[item.tier]] += item.value * mean
+        result = {}
+        for at, tier in enumerate(self.under.game.tiers):
+            column = self.evaluator.columns.tier(at)
+            p_any, mean = self.hit(column), self.mean(column)
+            result[tier.id] = {
+                "p_any": p_any,
+                "mean": mean,
+                "share": mean / units if units > 0 else 0.0,
+                "value_share": by_tier[at] / worth if worth > 0 else 0.0,
+                "one_in": 1.0 / p_any if p_any > 0 else None,
+                **waits(p_any),
+            }
+        return result
+
+    def _drops(self, source: Source) -> dict[str, Any]:
+        result = {}
+        for drop in source.drops:
+            column = self.evaluator.columns.drop_hits(source.id, drop.id)
+            rolls = self.under.law(drop.times).mean * self.under.law(
+                self.under.tables[drop.table].rolls
+            ).mean
+            chance = float(self.under.drop_chance(drop)[0])
+            result[drop.id] = {
+                "open": bool(self.under.drop_open(drop)[0]),
+                "multiplier": float(self.under.curve(drop.curve)[0]),
+                "chance": chance,
+                "p_any": self.hit(column),
+                "rolls": chance * float(rolls[0]),
+                "share": self._share(column + 1),
+            }
+        return result
+
+    def _share(self, flow: int) -> float:
+        """A part's share of the variance of value: cov(part, whole) / var(whole)."""
+        whole = float(self.outcome.value_var[0])
+        return self._figure(self.outcome.cov, flow) / whole if whole > 0 else 0.0
+
+    def _table(self, table: Table) -> dict[str, Any]:
+        chances, blank = roll_chances(table, self.under)
+        return {
+            "rolls": float(self.under.law(table.rolls).mean[0]),
+            "nothing": float(blank[0]),
+            "lines": {
+                line.id: self._line(table, line, float(chances[at, 0]))
+                for at, line in enumerate(table.lines)
+            },
+        }
+
+    def _line(self, table: Table, line: Line, chance: float) -> dict[str, Any]:
+        column = self.evaluator.columns.line_hits(table.id, line.id)
+        hits, p_any = self.mean(column), self.hit(column)
+        quantities = [float(self.under.law(given.quantity).mean[0]) for given in line.yields]
+        return {
+            "open": bool(self.under.line_open(line, scaled=table.rule != "deck")[0]),
+            "multiplier": float(self.under.line_multiplier(line)[0]),
+            "chance": chance,
+            "p_any": p_any,
+            "one_in": 1.0 / p_any if p_any > 0 else None,
+            "hits_100": 100.0 * hits,
+            "per_100": 100.0 * hits * (quantities[0] if quantities else 1.0),
+            "share": self._share(column + 1),
+            **waits(p_any),
+        }
+
+    # --- the reading ---------------------------------------------------------------------------
+
+    def focus_column(self, focus: dict[str, str]) -> int:
+        """The column that a focus names: an item, a tier, a line or a drop."""
+        columns, kind = self.evaluator.columns, focus.get("kind")
+        try:
+            if kind == "item":
+                return columns.item(self.under.item_index[focus["id"]])
+            if kind == "tier":
+                return columns.tier(self.under.tier_index[focus["id"]])
+            if kind == "line":
+                return columns.line_hits(focus["table"], focus["line"])
+            if kind == "drop":
+                return columns.drop_hits(focus["source"], focus["drop"])
+        except KeyError as missing:
+            raise UnknownThing(str(kind), str(missing.args[0])) from None
+        raise QueryError("a focus is an item, a tier, a line or a drop")
+
+    def wait(self, focus: dict[str, str]) -> dict[str, Any]:
+        """Chance of having it by event k, as points for a plot up to a little past 99 %."""
+        p_any = self.hit(self.focus_column(focus))
+        end = events_to_first(p_any, 0.995)
+        return {
+            "focus": focus,
+            "p_any": p_any,
+            "one_in": 1.0 / p_any if p_any > 0 else None,
+            **waits(p_any),
+            "points": [] if end is None else _wait_points(p_any, end),
+        }
+
+
+def _wait_points(p_any: float, end: int) -> list[list[float]]:
+    ks = np.unique(np.linspace(0, max(end, 1), WAIT_POINTS).round())
+    if p_any >= 1:
+        return [[0.0, 0.0], [1.0, 1.0]]
+    return [[float(k), -math.expm1(k * math.log1p(-p_any))] for k in ks]
+
+
+def spread(
+    game: Game, view: View, *, depth: int, events: int, flags: Iterable[str] = ()
+) -> dict[str, Any]:
+    """Value after so many events, as 100 players in a row and the usual quantiles.
+
+    On a grid of at most SCREEN_GRID points, so that it follows an edit; `grid_error` says by how
+    much a figure may be off (0 mostly).
+    """
+    if not 1 <= events <= MOST_EVENTS:
+        raise QueryError(f"events must be 1 to {MOST_EVENTS:,}, got {events:,}")
+    under = Conditions(game, [depth], flags)
+    law = value_after(under, view.kind, view.id, events, largest=SCREEN_GRID)
+    dots = law.quantiles((np.arange(DOTS) + 0.5) / DOTS)
+    figures = law.quantiles(np.array([0.05, 0.25, 0.5, 0.75, 0.95]))
+    names = ("p05", "p25", "p50", "p75", "p95")
+    return {
+        "events": events,
+        "dots": dots.tolist(),
+        **dict(zip(names, figures.tolist(), strict=True)),
+        "grid_error": law.grid_error,
+    }
+
+
+def profile(game: Game, view: View, flags: Iterable[str] = ()) -> dict[str, Any]:
+    """Tier shares at every depth of the game: of what falls, and of what it is worth."""
+    depths = range(game.depth.from_, game.depth.to + 1)
+    under = Conditions(game, depths, flags)
+    evaluator = Evaluator(under, detail=False)
+    of = evaluator.source if view.kind == "source" else evaluator.table
+    outcome = of(view.id)
+    places = {int(column): at for at, column in enumerate(outcome.columns)}
+    falls = np.zeros((len(game.tiers), len(depths)))
+    worth = np.zeros_like(falls)
+    for at, item in enumerate(game.items):
+        if at in places:
+            tier = under.tier_index[item.tier]
+            falls[tier] += outcome.mean[:, places[at]]
+            worth[tier] += item.value * outcome.mean[:, places[at]]
+    source = under.sources[view.id] if view.kind == "source" else None
+    met = source.depths if source and source.depths else (game.depth.from_, game.depth.to)
+    return {
+        "depths": list(depths),
+        "met": list(met),
+        "falls": _columns_to_one(falls).T.tolist(),
+        "worth": _columns_to_one(worth).T.tolist(),
+    }
+
+
+def _columns_to_one(parts: FloatArray) -> FloatArray:
+    whole = parts.sum(axis=0)
+    return np.divide(parts, whole, out=np.zeros_like(parts), where=whole > 0)

@@ -1,0 +1,1 @@
+"""Trials: seeded simulation of a cohort of players. Shares no arithmetic with the exact odds."""

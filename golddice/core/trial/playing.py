@@ -1,0 +1,73 @@
+"""Units of work: ranges of players, each played from start to end by the kernel."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.trial.compiling import Compiled
+from golddice.core.trial.kernel import new_trace, play
+
+
+@dataclass(frozen=True)
+class Unit:
+    """Players `first` to `first + players - 1`, to be played through `events` events each."""
+
+    compiled: Compiled
+    seed: int
+    first: int
+    players: int
+    events: int
+    checkpoints: IntArray
+
+
+@dataclass(frozen=True)
+class Bags:
+    """What the players of a unit received. p players, k items (the compiled game's slots).
+
+    counts (p, k) units; first (p, k) event of the first one, 0 for never; drought (p, k) longest
+    run of events without one; value (p,) in currency; fan (p, f) value at the checkpoints.
+    """
+
+    counts: IntArray
+    first: IntArray
+    drought: IntArray
+    value: FloatArray
+    fan: FloatArray
+
+
+def played(unit: Unit) -> Bags:
+    """Play a unit. Depends on its fields alone, wherever and whenever it runs."""
+    return _played(unit, None)
+
+
+def played_with_trace(unit: Unit, room: int = 200_000) -> tuple[Bags, FloatArray]:
+    """Play a unit and note every decision; for a few players and events."""
+    trace = new_trace(room)
+    return _played(unit, trace), trace
+
+
+def _played(unit: Unit, trace: FloatArray | None) -> Bags:
+    shape = (unit.players, unit.compiled.items.size)
+    bags = Bags(
+        counts=np.zeros(shape, dtype=np.int64),
+        first=np.zeros(shape, dtype=np.int32),
+        drought=np.zeros(shape, dtype=np.int32),
+        value=np.zeros(unit.players),
+        fan=np.zeros((unit.players, unit.checkpoints.size)),
+    )
+    program = unit.compiled.program
+    play(
+        (program.code, program.real),
+        (np.zeros(program.state_size, dtype=np.int64), np.zeros(4, dtype=np.uint64)),
+        (bags.counts, bags.first, bags.drought, bags.value, bags.fan),
+        (unit.compiled.root_kind, unit.compiled.root),
+        unit.seed,
+        unit.first,
+        unit.events,
+        unit.checkpoints,
+        trace,
+    )
+    return bags

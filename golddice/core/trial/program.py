@@ -1,0 +1,118 @@
+"""A game compiled for the event kernel: all that depth and flags decide is decided.
+
+Every table, line, yield ... is a record of a few numbers, and the constants below name its fields.
+Only open lines and drops are kept. References are row numbers.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from golddice.core.arrays import FloatArray, IntArray
+
+# rules
+PICK, EACH, FIRST, RETRY, DECK = range(5)
+RULES = {"pick": PICK, "each": EACH, "first": FIRST, "retry": RETRY, "deck": DECK}
+
+# kinds of yield
+ITEM, TABLE, SOURCE, POOL = range(4)
+
+# kinds of quantity
+CONSTANT, RANGE, DICE = range(3)
+
+# fields of a table
+T_RULE, T_FIRST_LINE, T_END_LINE, T_ROLLS, T_TRIES, T_DISTINCT = range(6)
+T_DYNAMIC, T_GUIDE, T_GUIDE_SIZE = range(6, 9)
+TABLE_FIELDS = 9
+
+# fields of a line, whole numbers and reals
+L_FIRST_YIELD, L_END_YIELD, L_LIMIT, L_HITS, L_GUARD, L_AFTER, L_SURE, L_COPIES = range(8)
+LINE_FIELDS = 8
+LF_WEIGHT, LF_CHANCE, LF_RISE, LF_UPPER = range(4)
+LINE_FLOATS = 4
+
+# yields
+Y_KIND, Y_REF, Y_QUANTITY = range(3)
+YIELD_FIELDS = 3
+
+# quantities: for a range MIN, STEP, COUNT; for dice COUNT dice, STEP faces, MIN added
+Q_KIND, Q_MIN, Q_STEP, Q_COUNT = range(4)
+QUANTITY_FIELDS = 4
+
+# drops
+D_TABLE, D_TIMES, D_GUARD, D_AFTER, D_SURE = range(5)
+DROP_FIELDS = 5
+# drop_reals: (chance, rise)
+
+
+# The head of `code`: where each block begins. A_: blocks of integers in `code` itself;
+# R_: blocks in `real`; S_: blocks in a player's state; then some counts.
+A_TABLES, A_LINES, A_YIELDS, A_QUANTITIES, A_SOURCES, A_DROPS, A_POOLS, A_POOL_ITEMS = range(8)
+A_GUIDE, A_SLOTS = 8, 9
+R_LINES, R_NOTHING, R_FACTORS, R_DROPS, R_POOLS, R_VALUES = range(10, 16)
+S_MISSES, S_HITS, S_LEFT, S_TAKEN, S_COUNTS, S_FIRST, S_DROUGHT, S_SEEN, S_CLOCK = range(16, 25)
+S_STACK, N_LINES, N_PLAIN = 25, 26, 27
+HEAD = 32
+
+
+class Program(NamedTuple):
+    """What the kernel runs: two flat arrays, blocks of records behind a head of offsets.
+
+    code : ndarray of int64. real : ndarray of float64. state_size : length of a player's state.
+    """
+
+    code: IntArray
+    real: FloatArray
+    state_size: int
+
+
+class Blocks(NamedTuple):
+    """The blocks of a program before they are packed.
+
+    Shapes: t tables, l lines, y yields, q quantities, s sources, d drops, p pools, k slots.
+    tables (t, 9); nothing (t,) weights; guide (g,) see `kernel._picked`; lines (l, 8);
+    line_reals (l, 4); yields (y, 3); quantities (q, 4); factors (q,) the curves' multipliers;
+    sources (s, 2) first and end drop; drops (d, 5); drop_reals (d, 2); pools (p, 2) first and end
+    into pool_items and pool_upper; slots (i,) the column of each item in the results, -1 where it is
+    out of reach; values (k,) of one unit of each slot.
+    """
+
+    tables: IntArray
+    lines: IntArray
+    yields: IntArray
+    quantities: IntArray
+    sources: IntArray
+    drops: IntArray
+    pools: IntArray
+    pool_items: IntArray
+    guide: IntArray
+    slots: IntArray
+    line_reals: FloatArray
+    nothing: FloatArray
+    factors: FloatArray
+    drop_reals: FloatArray
+    pool_upper: FloatArray
+    values: FloatArray
+
+
+def packed(blocks: Blocks, guards: int, limits: int, stack: int, plain: bool) -> Program:
+    """Lay the blocks end to end and note in the head where each begins."""
+    head = np.zeros(HEAD, dtype=np.int64)
+    ints, reals = list(blocks[:10]), list(blocks[10:])
+    head[A_TABLES : A_SLOTS + 1] = HEAD + _starts([block.size for block in ints])
+    head[R_LINES : R_VALUES + 1] = _starts([block.size for block in reals])
+    lines, slots = blocks.lines.shape[0], blocks.values.size
+    sizes = [guards, limits, lines, lines, slots, slots, slots, slots, 1]
+    head[S_MISSES : S_STACK + 1] = _starts([*sizes, 0])
+    head[N_LINES], head[N_PLAIN] = lines, plain
+    return Program(
+        code=np.concatenate([head, *(block.ravel() for block in ints)]),
+        real=np.concatenate([block.ravel() for block in reals]),
+        state_size=int(head[S_STACK]) + 4 * stack,
+    )
+
+
+def _starts(sizes: list[int]) -> IntArray:
+    return np.cumsum([0, *sizes[:-1]])

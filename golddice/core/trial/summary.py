@@ -1,0 +1,154 @@
+"""What a cohort received, in a form that can be added up unit by unit in flat memory."""
+
+from __future__ import annotations
+
+import hashlib
+from collections import Counter
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.trial.playing import Bags
+
+MOST_FAN_PLAYERS = 20_000
+BINS = 48
+QUANTILES = (0.05, 0.25, 0.5, 0.75, 0.95)
+
+
+@dataclass
+class Tally:
+    """How often each whole number was seen among the players."""
+
+    seen: Counter[int] = field(default_factory=Counter)
+
+    def add(self, values: IntArray) -> None:
+        found, times = np.unique(values, return_counts=True)
+        for value, count in zip(found.tolist(), times.tolist(), strict=True):
+            self.seen[value] += count
+
+    def quantile(self, q: float) -> int:
+        """Smallest v with at least the share q at or below it."""
+        values, below = self._cumulative()
+        return int(values[np.searchsorted(below, q * below[-1] - 1e-9)])
+
+    def bins(self, most: int = BINS) -> list[dict[str, float]]:
+        """A histogram of at most so many bins: from, to (both included) and how many."""
+        values = np.array(sorted(self.seen))
+        low, high = int(values[0]), int(values[-1])
+        width = max(1, -(-(high - low + 1) // most))
+        times = np.array([self.seen[int(value)] for value in values])
+        counts = np.bincount((values - low) // width, weights=times)
+        return [
+            {"from": low + at * width, "to": low + (at + 1) * width - 1, "count": int(count)}
+            for at, count in enumerate(counts)
+        ]
+
+    def _cumulative(self) -> tuple[IntArray, IntArray]:
+        values = np.array(sorted(self.seen), dtype=np.int64)
+        return values, np.cumsum([self.seen[int(value)] for value in values])
+
+
+@dataclass
+class ItemSummary:
+    """One item over all players so far."""
+
+    total: int = 0
+    squares: int = 0
+    counts: Tally = field(default_factory=Tally)
+    first: Tally = field(default_factory=Tally)
+    drought: Tally = field(default_factory=Tally)
+
+
+class Summary:
+    """The cohort so far. Add units in player order; the digest depends on it."""
+
+    def __init__(self, items: IntArray, catalogue: int, events: int) -> None:
+        self.items = items
+        self.catalogue = catalogue
+        self.events = events
+        self.players = 0
+        self.by_slot = [ItemSummary() for _ in items]
+        self._values: list[FloatArray] = []
+        self._fans: list[FloatArray] = []
+        self._digest = hashlib.sha256()
+
+    def add(self, bags: Bags) -> None:
+        for slot, summary in enumerate(self.by_slot):
+            counts = bags.counts[:, slot]
+            summary.total += int(counts.sum())
+            summary.squares += int((counts * counts).sum())
+            summary.counts.add(counts)
+            summary.first.add(np.where(bags.first[:, slot] == 0, self.events + 1, bags.first[:, slot]))
+            summary.drought.add(bags.drought[:, slot])
+        room = MOST_FAN_PLAYERS - sum(fan.shape[0] for fan in self._fans)
+        if room > 0:
+            self._fans.append(bags.fan[:room].copy())
+        self._values.append(bags.value)
+        self.players += bags.value.size
+        self._hash(bags.counts)
+
+    def _hash(self, counts: IntArray) -> None:
+        """Per-player counts of the whole catalogue, little-endian int64, player-major."""
+        wide = np.zeros((counts.shape[0], self.catalogue), dtype="<i8")
+        wide[:, self.items] = counts
+        self._digest.update(wide.tobytes())
+
+    @property
+    def digest(self) -> str:
+        return self._digest.hexdigest()
+
+    def item(self, slot: int) -> dict[str, Any]:
+        """The figures of one item; `None` where a wait is beyond the last event."""
+        part = self.by_slot[slot]
+        mean = part.total / self.players
+        spread = max(part.squares / self.players - mean * mean, 0.0)
+        figures: dict[str, Any] = {"total": part.total, "mean": mean, "sd": float(np.sqrt(spread))}
+        figures.update({f"p{round(100 * q):02d}": part.counts.quantile(q) for q in QUANTILES})
+        figures["none_share"] = part.counts.seen.get(0, 0) / self.players
+        for q in (50, 90, 99):
+            wait = part.first.quantile(q / 100)
+            figures[f"first_{q}"] = wait if wait <= self.events else None
+        for q in (50, 90, 99):
+            figures[f"drought_{q}"] = part.drought.quantile(q / 100)
+        return figures
+
+    def value(self) -> dict[str, Any]:
+        """The value per player: mean, sd, cv and quantiles."""
+        values = self.values
+        mean, sd = float(values.mean()), float(values.std())
+        ordered = np.sort(values)
+        places = {q: max(0, int(np.ceil(q * values.size - 1e-9)) - 1) for q in QUANTILES}
+        return {
+            "mean": mean,
+            "sd": sd,
+            "cv": sd / mean if mean > 0 else None,
+            **{f"p{round(100 * q):02d}": float(ordered[at]) for q, at in places.items()},
+        }
+
+    @property
+    def values(self) -> FloatArray:
+        return np.concatenate(self._values)
+
+    def value_bins(self) -> list[dict[str, float]]:
+        """A histogram of value per player."""
+        counts, edges = np.histogram(self.values, bins=BINS)
+        return [
+            {"from": float(low), "to": float(high), "count": int(count)}
+            for low, high, count in zip(edges[:-1], edges[1:], counts, strict=True)
+        ]
+
+    def fan(self) -> list[list[float]]:
+        """At each checkpoint, the quantiles of value so far (of the first players, if many)."""
+        every = np.concatenate(self._fans)
+        return np.quantile(every, QUANTILES, axis=0, method="inverted_cdf").T.tolist()  # type: ignore[no-any-return]
+
+    def extremes(self) -> dict[str, int]:
+        """The numbers of the unluckiest, median and luckiest player, by value."""
+        order = np.argsort(self.values, kind="stable")
+        return {
+            "unluckiest": int(order[0]),
+            "median": int(order[(order.size - 1) // 2]),
+            "luckiest": int(order[-1]),
+        }

@@ -1,0 +1,200 @@
+"""Traces: every decision of a roll, in order, in numbers and in words."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from golddice.core.arrays import FloatArray
+from golddice.core.errors import QueryError
+from golddice.core.game.models import Game
+from golddice.core.odds.conditions import Conditions
+from golddice.core.trial import kernel as k
+from golddice.core.trial.compiling import Compiled, compiled
+from golddice.core.trial.playing import Unit, played_with_trace
+
+MOST_TRACED_EVENTS = 10_000
+_ROOM_PER_EVENT = 60
+
+
+@dataclass
+class EventTrace:
+    """One event: what came of it and how.
+
+    `received` is (item id, count) in order. `steps` are dictionaries, each with a `kind` and a
+    `text` that reads as prose.
+    """
+
+    event: int
+    value: float = 0.0
+    received: list[tuple[str, int]] = field(default_factory=list)
+    steps: list[dict[str, Any]] = field(default_factory=list)
+
+
+def rolled(
+    game: Game,
+    kind: str,
+    name: str,
+    *,
+    depth: int,
+    seed: int,
+    player: int = 0,
+    first: int = 1,
+    count: int = 1,
+    flags: tuple[str, ...] = (),
+) -> list[EventTrace]:
+    """Events `first` to `first + count - 1` of one player, with every decision.
+
+    The events before are played too, since what a player carries depends on them.
+    """
+    if first < 1 or count < 1 or first + count - 1 > MOST_TRACED_EVENTS:
+        raise QueryError(f"events 1 to {MOST_TRACED_EVENTS} of a player can be traced")
+    program = compiled(Conditions(game, [depth], flags), kind, name)
+    room = 10_000 + _ROOM_PER_EVENT * (first + count)
+    while True:
+        unit = Unit(program, seed, player, 1, first + count - 1, np.zeros(0, dtype=np.int64))
+        _, trace = played_with_trace(unit, room)
+        noted = int(trace[0, 0])
+        if noted <= room:
+            break
+        room = noted
+    return _Reader(game, program).read(trace[1 : noted + 1])[first - 1 :]
+
+
+class _Reader:
+    """Turns the kernel's notes into events and steps."""
+
+    def __init__(self, game: Game, program: Compiled) -> None:
+        self.game, self.program = game, program
+        self.tables = {table.id: table for table in game.tables}
+        self.sources = {source.id: source for source in game.sources}
+        self.items = {item.id: item.name for item in game.items}
+
+    def read(self, notes: FloatArray) -> list[EventTrace]:
+        """Split at the root's note: one begins each event, since loops are refused."""
+        root = (k.N_EVENT if self.program.root_kind == 2 else k.N_ROLLS, self.program.root)
+        events: list[EventTrace] = []
+        for note in notes:
+            if (int(note[0]), int(note[1])) == root:
+                events.append(EventTrace(event=len(events) + 1))
+            self._step(events[-1], note)
+        return events
+
+    def _step(self, event: EventTrace, note: FloatArray) -> None:
+        kind, row, line = (int(part) for part in note[:3])
+        number, low, high, extra = (float(part) for part in note[3:])
+        if kind == k.N_ITEM:
+            item = self.game.items[row]
+            event.received.append((item.id, int(extra)))
+            event.value += item.value * extra
+            event.steps.append(
+                {"kind": "item", "item": item.id, "count": int(extra), "text": self._items(row, extra)}
+            )
+            return
+        step = self._worded(kind, row, line, number, low, high, extra)
+        if step is not None:
+            event.steps.append(step)
+
+    def _items(self, row: int, count: float) -> str:
+        name = self.game.items[row].name
+        return name if count == 1 else f"{name} ×{int(count)}"
+
+    def _worded(
+        self, kind: int, row: int, line: int, number: float, low: float, high: float, extra: float
+    ) -> dict[str, Any] | None:
+        """One step in words; None for what needs no words (a single roll, a single time)."""
+        if kind == k.N_DROP:
+            return self._drop(row, number, high, extra)
+        if kind == k.N_PICK:
+            return self._pick(row, line, number, low, high)
+        if kind == k.N_TEST:
+            return self._test(line, number, high, extra)
+        if kind == k.N_CARD:
+            text = f"draws one of {int(high)} cards: {self._line(line)}, {int(low)} left of it"
+            return {"kind": "card", **self._place(line), "number": number, "text": text}
+        if kind == k.N_DUE:
+            return {"kind": "due", **self._place(line), "text": f"{self._line(line)} is due"}
+        if kind == k.N_ROLLS:
+            table = self.tables[self.program.tables[row]]
+            text = f"{table.name} is rolled {_times(extra)}"
+            return {"kind": "rolls", "table": table.id, "count": int(extra), "text": text}
+        if kind == k.N_NONE:
+            return {"kind": "none", "table": self.program.tables[row], "text": "nothing"}
+        if kind == k.N_QUANTITY:
+            return {"kind": "quantity", **self._place(line), "text": f"{self._line(line)}, none of it"}
+        if kind == k.N_EVENT and row != self.program.root:
+            name = self.sources[self.program.sources[row]].name
+            return {"kind": "event", "source": self.program.sources[row], "text": f"meets {name}"}
+        return None
+
+    def _drop(self, row: int, number: float, chance: float, hit: float) -> dict[str, Any]:
+        source, at = self.program.drops[row]
+        drop = self.sources[source].drops[at]
+        verdict = "hit" if hit else "miss"
+        drawn = _drawn(number, chance, certain="always")
+        text = f"{drawn}: {verdict}, {self.tables[drop.table].name}"
+        return {
+            "kind": "drop",
+            "source": source,
+            "drop": drop.id,
+            "number": number if number >= 0 else None,
+            "chance": chance,
+            "hit": bool(hit),
+            "text": text,
+        }
+
+    def _pick(self, row: int, line: int, number: float, low: float, high: float) -> dict[str, Any]:
+        what = self._line(line) if line >= 0 else "nothing"
+        place = self._place(line) if line >= 0 else {"table": self.program.tables[row], "line": None}
+        text = f"{number:.4f} lies in {low:.4f} to {high:.4f}: {what}"
+        return {"kind": "pick", **place, "number": number, "from": low, "to": high, "text": text}
+
+    def _test(self, line: int, number: float, chance: float, hit: float) -> dict[str, Any]:
+        verdict = "hit" if hit else "miss"
+        text = f"{_drawn(number, chance, certain='always')}: {verdict}, {self._line(line)}"
+        return {
+            "kind": "test",
+            **self._place(line),
+            "number": number if number >= 0 else None,
+            "chance": chance,
+            "hit": bool(hit),
+            "text": text,
+        }
+
+    def _place(self, line: int) -> dict[str, Any]:
+        table, at = self.program.lines[line]
+        return {"table": table, "line": self.tables[table].lines[at].id}
+
+    def _line(self, line: int) -> str:
+        """A line by what it gives."""
+        table, at = self.program.lines[line]
+        return line_name(self.game, self.tables[table].lines[at])
+
+
+def line_name(game: Game, line: Any) -> str:
+    """What a line gives, in words: `Eelskin and Lamp oil`, `any Salvage, metal`, `nothing`."""
+    names = {("item", item.id): item.name for item in game.items}
+    names |= {("table", table.id): table.name for table in game.tables}
+    names |= {("source", source.id): source.name for source in game.sources}
+    tiers = {tier.id: tier.name for tier in game.tiers}
+    parts = []
+    for given in line.yields:
+        if given.pool is not None:
+            kinds = " or ".join(tiers[tier] for tier in given.pool.tiers) or "item"
+            parts.append(", ".join([f"any {kinds}", *given.pool.tags]))
+        else:
+            kind = "item" if given.item else "table" if given.table else "source"
+            parts.append(names[kind, getattr(given, kind)])
+    return " and ".join(parts) or "nothing"
+
+
+def _times(count: float) -> str:
+    return {0: "not at all", 1: "once", 2: "twice"}.get(int(count), f"{int(count)} times")
+
+
+def _drawn(number: float, chance: float, certain: str) -> str:
+    if number < 0:
+        return certain if chance >= 1 else "never"
+    return f"{number:.4f} against {chance:.4g}"

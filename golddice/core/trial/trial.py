@@ -1,0 +1,200 @@
+"""Run a trial: split it into units, play them on an executor, and set the result beside the odds."""
+
+from __future__ import annotations
+
+import math
+import os
+from collections import deque
+from collections.abc import Callable, Iterator
+from concurrent.futures import Executor, Future, ThreadPoolExecutor
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from golddice.core.arrays import IntArray
+from golddice.core.errors import GoldDiceError, QueryError, TooLarge
+from golddice.core.game.models import Game
+from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.evaluator import Evaluator
+from golddice.core.odds.outcome import Outcome
+from golddice.core.trial.compiling import Compiled, compiled
+from golddice.core.trial.playing import Bags, Unit, played
+from golddice.core.trial.summary import Summary
+
+MOST_PLAYERS = 1_000_000
+MOST_EVENTS = 1_000_000
+MOST_TOTAL = 10_000_000_000
+LARGEST_SEED = 2**63 - 1
+CHECKPOINTS = 60
+_UNIT_EVENTS = 1_000_000
+_UNIT_CELLS = 500_000
+
+
+class Cancelled(GoldDiceError):
+    """The trial was stopped before its end."""
+
+
+@dataclass(frozen=True)
+class Trial:
+    """What is simulated: so many players, each doing so many events of one source (or table)."""
+
+    view_kind: str
+    view: str
+    depth: int
+    players: int
+    events: int
+    seed: int
+    flags: tuple[str, ...] = ()
+
+    def check(self) -> None:
+        """Raise QueryError or TooLarge for a trial that cannot be run."""
+        bounds = (
+            ("players", self.players, 1, MOST_PLAYERS),
+            ("events", self.events, 1, MOST_EVENTS),
+            ("seed", self.seed, 0, LARGEST_SEED),
+        )
+        for name, value, low, high in bounds:
+            if not low <= value <= high:
+                raise QueryError(f"{name} must be {low} to {high:,}, got {value:,}")
+        if self.players * self.events > MOST_TOTAL:
+            raise TooLarge(
+                f"{self.players:,} players x {self.events:,} events are more than the limit of "
+                f"{MOST_TOTAL:,}; take fewer of either"
+            )
+
+
+Progress = Callable[[int], None]
+
+
+def local_executor(workers: int | None = None) -> Executor:
+    """Threads on this machine: the kernel runs without Python's lock, so they share no time."""
+    return ThreadPoolExecutor(workers or os.cpu_count() or 1, thread_name_prefix="trial")
+
+
+def run_trial(
+    game: Game,
+    trial: Trial,
+    executor: Executor,
+    *,
+    on_progress: Progress = lambda players: None,
+    stop: Callable[[], bool] = lambda: False,
+) -> dict[str, Any]:
+    """Play a trial and report it beside the exact expectation.
+
+    `on_progress` hears how many players are done; `stop` is asked between units. The result does
+    not depend on the executor. Raises QueryError, TooLarge and Cancelled.
+    """
+    trial.check()
+    under = Conditions(game, [trial.depth], trial.flags)
+    program = compiled(under, trial.view_kind, trial.view)
+    marks = checkpoints(trial.events)
+    summary = Summary(program.items, len(game.items), trial.events)
+    for bags in _in_order(executor, list(_units(program, trial, marks)), stop):
+        summary.add(bags)
+        on_progress(summary.players)
+    return _report(under, trial, program, summary, marks)
+
+
+def checkpoints(events: int) -> IntArray:
+    """The events at which the value so far is noted: at most CHECKPOINTS, the last one included."""
+    return np.unique(np.linspace(0, events, CHECKPOINTS + 1).round().astype(np.int64)[1:])
+
+
+def _units(program: Compiled, trial: Trial, marks: IntArray) -> Iterator[Unit]:
+    by_events = _UNIT_EVENTS // trial.events
+    by_cells = _UNIT_CELLS // (program.items.size + marks.size + 1)
+    size = max(1, min(by_events, by_cells, -(-trial.players // 8)))
+    for first in range(0, trial.players, size):
+        players = min(size, trial.players - first)
+        yield Unit(program, trial.seed, first, players, trial.events, marks)
+
+
+def _in_order(executor: Executor, units: list[Unit], stop: Callable[[], bool]) -> Iterator[Bags]:
+    """Results in the order of the units, with only a few under way at a time."""
+    pending: deque[Future[Bags]] = deque()
+    ahead = 2 * (os.cpu_count() or 1) + 2
+    try:
+        for unit in units:
+            pending.append(executor.submit(played, unit))
+            if len(pending) >= ahead:
+                yield _next(pending, stop)
+        while pending:
+            yield _next(pending, stop)
+    finally:
+        for future in pending:
+            future.cancel()
+
+
+def _next(pending: deque[Future[Bags]], stop: Callable[[], bool]) -> Bags:
+    if stop():
+        raise Cancelled("the trial was cancelled")
+    return pending.popleft().result()
+
+
+def _report(
+    under: Conditions, trial: Trial, program: Compiled, summary: Summary, marks: IntArray
+) -> dict[str, Any]:
+    evaluator = Evaluator(under, detail=False)
+    of = evaluator.source if trial.view_kind == "source" else evaluator.table
+    exact = of(trial.view)
+    columns = {int(column): at for at, column in enumerate(exact.columns)}
+    items = {}
+    for slot, at in enumerate(program.items):
+        figures = summary.item(slot)
+        figures.update(_against(exact, columns.get(int(at)), trial, figures["total"]))
+        figures["histogram"] = summary.by_slot[slot].counts.bins()
+        items[under.game.items[at].id] = figures
+    return {
+        "items": items,
+        "value": {**summary.value(), **_value_against(exact, trial, float(summary.values.sum()))},
+        "events": trial.players * trial.events,
+        "digest": summary.digest,
+        "histogram": summary.value_bins(),
+        "fan": {"events": marks.tolist(), "quantiles": summary.fan()},
+        "players": _players(program, trial, summary, marks, under.game),
+    }
+
+
+def _against(
+    exact: Outcome, place: int | None, trial: Trial, total: float
+) -> dict[str, float | None]:
+    """The exact mean per player, and how many standard errors the trial is from it."""
+    if place is None:
+        return {"expected_mean": 0.0, "z": 0.0 if total == 0 else None}
+    mean, var = float(exact.mean[0, place]), float(exact.var[0, place])
+    return {"expected_mean": trial.events * mean, "z": _z(trial, total, mean, var)}
+
+
+def _value_against(exact: Outcome, trial: Trial, total: float) -> dict[str, float | None]:
+    mean, var = float(exact.value_mean[0]), float(exact.value_var[0])
+    return {
+        "expected_mean": trial.events * mean,
+        "expected_sd": math.sqrt(trial.events * var),
+        "z": _z(trial, total, mean, var),
+    }
+
+
+def _z(trial: Trial, total: float, mean: float, var: float) -> float | None:
+    """(total - n mean) / sqrt(n var) over all n events; None where a constant is not met."""
+    n = trial.players * trial.events
+    if var <= 1e-18 * mean * mean:
+        return 0.0 if abs(total - n * mean) <= 1e-9 * max(1.0, n * mean) else None
+    return (total - n * mean) / math.sqrt(n * var)
+
+
+def _players(
+    program: Compiled, trial: Trial, summary: Summary, marks: IntArray, game: Game
+) -> dict[str, Any]:
+    """The luckiest, median and unluckiest player, replayed alone."""
+    result = {}
+    for name, number in summary.extremes().items():
+        bags = played(Unit(program, trial.seed, number, 1, trial.events, marks))
+        counts = {game.items[at].id: int(bags.counts[0, slot]) for slot, at in enumerate(program.items)}
+        result[name] = {
+            "player": number,
+            "value": float(bags.value[0]),
+            "items": {item: count for item, count in counts.items() if count},
+            "path": bags.fan[0].tolist(),
+        }
+    return result

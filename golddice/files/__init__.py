@@ -1,0 +1,1 @@
+"""Files: the game file in and out."""

@@ -1,0 +1,75 @@
+"""The game file: UTF-8 JSON, read strictly, written so that the same game comes back."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+from golddice.core.errors import GameError, Problem
+from golddice.core.game.models import Game
+from golddice.core.game.reading import plain_game, read_game
+
+LARGEST = 20 * 1024 * 1024
+_ORDER = ("format", "version", "name", "currency", "words", "depth", "curves", "tiers", "flags")
+
+
+def read_game_bytes(content: bytes) -> Game:
+    """The game in a file's content. Raises GameError with every problem and its JSON path."""
+    if len(content) > LARGEST:
+        raise GameError([Problem("", f"the file is over {LARGEST // 2**20} MB")])
+    try:
+        text = content.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise GameError([Problem("", f"not UTF-8 text: byte {error.start} is wrong")]) from None
+    repeated: list[str] = []
+    try:
+        data = json.loads(text, object_pairs_hook=lambda pairs: _object(pairs, repeated))
+    except json.JSONDecodeError as error:
+        message = f"not JSON: {error.msg} at line {error.lineno}, column {error.colno}"
+        raise GameError([Problem("", message)]) from None
+    except RecursionError:
+        raise GameError([Problem("", "not a game: nested too deeply")]) from None
+    if repeated:
+        raise GameError([Problem("", f"the key “{key}” stands twice in one object") for key in repeated])
+    return read_game(data)
+
+
+def read_game_file(path: Path) -> Game:
+    """The game in a file. Raises GameError, also where the file cannot be read."""
+    try:
+        return read_game_bytes(path.read_bytes())
+    except OSError as error:
+        raise GameError([Problem(str(path), error.strerror or "cannot be read")]) from None
+
+
+def game_text(game: Game) -> str:
+    """The game as its file holds it: defaults left out, one tidy line for small things."""
+    body = plain_game(game)
+    ordered = {key: body[key] for key in _ORDER if key in body}
+    ordered |= {key: value for key, value in body.items() if key not in ordered}
+    return _tidy(ordered, 0) + "\n"
+
+
+def _object(pairs: list[tuple[str, Any]], repeated: list[str]) -> dict[str, Any]:
+    found = dict(pairs)
+    if len(found) < len(pairs):
+        keys = [key for key, _ in pairs]
+        repeated += sorted({key for key in keys if keys.count(key) > 1})
+    return found
+
+
+def _tidy(value: Any, depth: int, width: int = 110) -> str:
+    """JSON that people can read and compare: whatever fits on a line stays on one."""
+    flat = json.dumps(value, ensure_ascii=False)
+    if len(flat) + 2 * depth <= width or not isinstance(value, (dict, list)) or not value:
+        return flat
+    inner, outer = "  " * (depth + 1), "  " * depth
+    if isinstance(value, dict):
+        rows = [
+            f"{inner}{json.dumps(key, ensure_ascii=False)}: {_tidy(part, depth + 1)}"
+            for key, part in value.items()
+        ]
+        return "{\n" + ",\n".join(rows) + f"\n{outer}}}"
+    rows = [f"{inner}{_tidy(part, depth + 1)}" for part in value]
+    return "[\n" + ",\n".join(rows) + f"\n{outer}]"
