@@ -1,0 +1,1 @@
+"""The web application: HTTP over the core and the store."""

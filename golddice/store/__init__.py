@@ -1,0 +1,1 @@
+"""Games kept in PostgreSQL: rows by entity, a log of changes, trials."""

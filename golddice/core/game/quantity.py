@@ -6,9 +6,9 @@ People write `3`, `1-3`, `1000-2000/100` or `2d6+1`; files hold the fields below
 from __future__ import annotations
 
 import re
-from typing import Annotated, Self
+from typing import Annotated, Any, Self
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, Field, ValidationInfo, model_validator
 
 LARGEST = 1_000_000_000
 MOST_DICE = 1_000
@@ -35,6 +35,14 @@ class Quantity(BaseModel):
     step: int = 1
     dice: str | None = None
     curve: CurveId | None = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def _typed(cls, data: Any, info: ValidationInfo) -> Any:
+        """Where the reader allows it (a screen, never a file), take what a person typed."""
+        if isinstance(data, str) and (info.context or {}).get("typed"):
+            return quantity_fields(data)
+        return data
 
     @model_validator(mode="after")
     def _is_sound(self) -> Self:
@@ -114,12 +122,17 @@ def parse_quantity(text: str, curve: str | None = None) -> Quantity:
     >>> str(parse_quantity(" 1000 - 2000 / 100 "))
     '1000-2000/100'
     """
+    return Quantity(**quantity_fields(text), curve=curve)
+
+
+def quantity_fields(text: str) -> dict[str, Any]:
+    """The fields of a quantity as a person typed it; not yet checked for soundness."""
     cleaned = text.strip().lower().replace("\u202f", "").replace("\u2009", "")
     if _DICE.fullmatch(cleaned.replace(" ", "")):
-        return Quantity(dice=cleaned.replace(" ", ""), curve=curve)
+        return {"dice": cleaned.replace(" ", "")}
     match = _RANGE.fullmatch(cleaned)
     if match is None:
         raise ValueError(f"a quantity is written 3, 1-3, 1000-2000/100 or 2d6+1, got “{text}”")
     low = int(match[1])
     high = int(match[2]) if match[2] is not None else low
-    return Quantity(min=low, max=high, step=int(match[3] or 1), curve=curve)
+    return {"min": low, "max": high, "step": int(match[3] or 1)}

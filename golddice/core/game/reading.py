@@ -34,13 +34,14 @@ def read_game(data: Any) -> Game:
     return game
 
 
-def read_part(kind: str, body: Any) -> Any:
+def read_part(kind: str, body: Any, *, typed: bool = False) -> Any:
     """One entity's body, checked alone: its shape and ranges, not its references.
 
-    Raises GameError; paths are relative to the body.
+    `typed` also takes quantities as people write them, `1-3`. Raises GameError; paths are relative
+    to the body.
     """
     model = Settings if kind == "settings" else KINDS[kind]
-    part, problems = _validated(model, body)
+    part, problems = _validated(model, body, typed)
     if part is None:
         raise GameError(problems)
     return part
@@ -66,11 +67,11 @@ def _header_problems(data: dict[str, Any]) -> list[Problem]:
     return problems
 
 
-def _validated(model: Any, data: Any) -> tuple[Any | None, list[Problem]]:
+def _validated(model: Any, data: Any, typed: bool = False) -> tuple[Any | None, list[Problem]]:
     """Validate through JSON, where strict mode takes arrays for tuples."""
     try:
         text = json.dumps(data, allow_nan=True)
-        return TypeAdapter(model).validate_json(text), []
+        return TypeAdapter(model).validate_json(text, context={"typed": typed}), []
     except ValidationError as error:
         return None, [_problem(entry) for entry in error.errors(include_url=False)]
 

@@ -57,6 +57,9 @@ class SheetOdds:
     def mean(self, column: int) -> float:
         return self._figure(self.outcome.mean, column)
 
+    def var(self, column: int) -> float:
+        return self._figure(self.outcome.var, column)
+
     def _figure(self, figures: FloatArray, column: int) -> float:
         at = self._places.get(column)
         return 0.0 if at is None else float(figures[0, at])

@@ -1,0 +1,226 @@
+"""Edits: a game with some of its entities replaced, added, removed or moved.
+
+A game's entities are its settings, curves, tiers, flags, items, tables and sources. An edit is a
+list of entries; it is applied whole or not at all, and only if a sound game comes of it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from golddice.core.errors import GameError, Problem, UnknownThing
+from golddice.core.game.checking import LISTS, Reference, reference_problems, references
+from golddice.core.game.models import FORMAT, KINDS, SETTINGS_KEYS, VERSION, Game, list_name
+from golddice.core.game.reading import plain, read_part
+
+SETTINGS = "settings"
+SETTINGS_ID = "game"
+ENTITY_KINDS = (SETTINGS, *KINDS)
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One entity's new body (None removes it) and, where it moves, its new place in the list."""
+
+    kind: str
+    id: str
+    body: dict[str, Any] | None
+    before: str | None = None  # the id that it is put in front of; None leaves it or appends it
+
+
+@dataclass
+class Place:
+    """A problem, told by entity rather than by index."""
+
+    kind: str
+    id: str
+    path: str
+    message: str
+
+
+@dataclass
+class Entities:
+    """A game taken apart: parsed and plain bodies by kind and id, in order."""
+
+    parsed: dict[str, dict[str, Any]] = field(default_factory=dict)
+    bodies: dict[str, dict[str, dict[str, Any]]] = field(default_factory=dict)
+
+    @classmethod
+    def of(cls, game: Game) -> Entities:
+        settings = read_part(SETTINGS, {key: plain(game)[key] for key in SETTINGS_KEYS if key in plain(game)})
+        parsed = {SETTINGS: {SETTINGS_ID: settings}}
+        for kind in KINDS:
+            parsed[kind] = {part.id: part for part in getattr(game, list_name(kind))}
+        bodies = {
+            kind: {name: plain(part) for name, part in parts.items()} for kind, parts in parsed.items()
+        }
+        return cls(parsed, bodies)
+
+    def game(self) -> Game:
+        """Put together again, without checking: for entities that are known to be sound."""
+        settings = self.parsed[SETTINGS][SETTINGS_ID]
+        lists = {list_name(kind): list(self.parsed[kind].values()) for kind in KINDS}
+        fields = {key: getattr(settings, key) for key in SETTINGS_KEYS}
+        return Game.model_construct(format=FORMAT, version=VERSION, targets=[], **fields, **lists)
+
+    def data(self) -> dict[str, Any]:
+        """The whole game as plain data."""
+        lists = {list_name(kind): list(self.bodies[kind].values()) for kind in KINDS}
+        return {"format": FORMAT, "version": VERSION, **self.bodies[SETTINGS][SETTINGS_ID], **lists}
+
+    def edited(self, entries: Iterable[Entry]) -> Entities:
+        """A copy with the entries applied and checked.
+
+        Raises EditError, which tells every problem by entity. Only entries are parsed anew; what
+        holds between entities is checked for all.
+        """
+        result = Entities(
+            {kind: dict(parts) for kind, parts in self.parsed.items()},
+            {kind: dict(parts) for kind, parts in self.bodies.items()},
+        )
+        places: list[Place] = []
+        for entry in entries:
+            places += result._apply(entry)
+        if not places:
+            places = _placed(result, reference_problems(result.data()))
+        if places:
+            raise EditError(places)
+        return result
+
+    def _apply(self, entry: Entry) -> list[Place]:
+        if entry.kind not in ENTITY_KINDS:
+            return [Place(entry.kind, entry.id, "", f"there is no kind “{entry.kind}”")]
+        if entry.body is None:
+            return self._remove(entry)
+        body = entry.body if entry.kind == SETTINGS else {"id": entry.id, **entry.body}
+        if entry.kind != SETTINGS and body["id"] != entry.id:
+            return [Place(entry.kind, entry.id, "id", "an id stays as it is; change the name")]
+        try:
+            part = read_part(entry.kind, body, typed=True)
+        except GameError as error:
+            return [Place(entry.kind, entry.id, p.path, p.message) for p in error.problems]
+        self.parsed[entry.kind][entry.id] = part
+        self.bodies[entry.kind][entry.id] = plain(part)
+        if entry.before is not None:
+            self._move(entry.kind, entry.id, entry.before)
+        return []
+
+    def _remove(self, entry: Entry) -> list[Place]:
+        if entry.kind == SETTINGS or entry.id not in self.parsed[entry.kind]:
+            return [Place(entry.kind, entry.id, "", f"there is no {entry.kind} “{entry.id}”")]
+        del self.parsed[entry.kind][entry.id]
+        del self.bodies[entry.kind][entry.id]
+        return []
+
+    def _move(self, kind: str, name: str, before: str) -> None:
+        for holder in (self.parsed[kind], self.bodies[kind]):
+            moved = holder.pop(name)
+            rest = list(holder.items())
+            at = next((at for at, (other, _) in enumerate(rest) if other == before), len(rest))
+            holder.clear()
+            holder.update([*rest[:at], (name, moved), *rest[at:]])
+
+
+class EditError(GameError):
+    """An edit that would not leave a sound game; nothing was changed."""
+
+    def __init__(self, places: Sequence[Place]) -> None:
+        super().__init__([Problem(f"{p.kind} {p.id} {p.path}".strip(), p.message) for p in places])
+        self.places = list(places)
+
+
+def _placed(entities: Entities, problems: Iterable[Problem]) -> list[Place]:
+    return [Place(*located(entities, problem.path), problem.message) for problem in problems]
+
+
+def located(entities: Entities, path: str) -> tuple[str, str, str]:
+    """A game path as (kind, id, path within): `tables[2].lines[0]` is table 2's `lines[0]`."""
+    head, _, rest = path.partition(".")
+    name, _, index = head.partition("[")
+    if name not in LISTS or not index:
+        return SETTINGS, SETTINGS_ID, path
+    kind = name[:-1]
+    return kind, list(entities.bodies[kind])[int(index.rstrip("]"))], rest
+
+
+def uses(entities: Entities, kind: str, name: str) -> list[Reference]:
+    """Every place that names an entity."""
+    return [r for r in references(entities.data()) if r.kind == kind and r.target == name]
+
+
+def removal(entities: Entities, kind: str, name: str) -> list[Entry]:
+    """The edit that removes an entity together with whatever only makes sense with it.
+
+    Lines lose the yields that name it, and go with the last of them; drops of a removed table go;
+    names of a removed curve or flag are taken out. Items of a removed tier have to be moved first.
+    """
+    if name not in entities.bodies.get(kind, {}):
+        raise UnknownThing(kind, name)
+    entries = [Entry(kind, name, None)]
+    touched = {located(entities, use.path)[:2] for use in uses(entities, kind, name)}
+    for other_kind, other in sorted(touched - {(kind, name)}):
+        body = _without(entities.bodies[other_kind][other], kind, name)
+        entries.append(Entry(other_kind, other, body))
+    return entries
+
+
+def _without(body: Any, kind: str, name: str) -> Any:
+    """A body with every mention of the entity cut out at the nearest thing that can go."""
+    if isinstance(body, list):
+        kept = [_without(part, kind, name) for part in body if not _falls_with(part, kind, name)]
+        return [part for part in kept if part is not _GONE]
+    if not isinstance(body, dict):
+        return body
+    result = {}
+    for key, part in body.items():
+        if _names(key, part, kind, name):
+            continue
+        cut = _without(part, kind, name)
+        result[key] = cut
+    if "yields" in body and body["yields"] and not result["yields"]:
+        return _GONE
+    return result
+
+
+_GONE: Any = object()
+_CURVES = {"curve", "nothing_curve"}
+
+
+def _falls_with(part: Any, kind: str, name: str) -> bool:
+    """Whether an element of a list goes altogether: a yield or drop of it, a flag's or tier's id."""
+    if isinstance(part, dict):
+        return part.get(kind) == name and kind in ("item", "table", "source")
+    return kind in ("flag", "tier") and part == name
+
+
+def _names(key: str, part: Any, kind: str, name: str) -> bool:
+    """Whether a key goes because it names the entity: a curve, a band's spawns, a price."""
+    if kind == "curve":
+        return key in _CURVES and part == name
+    if kind == "table":
+        return key == "spawns" and part == name
+    return key == "price" and isinstance(part, dict) and part.get("item") == name and kind == "item"
+
+
+def new_id(name: str, taken: Iterable[str]) -> str:
+    """An id made of a name, that no one has yet.
+
+    >>> new_id("Purser's locker", {"pursers-locker"})
+    'pursers-locker-2'
+    """
+    letters = "".join(c if c.isascii() and c.isalnum() else " " for c in _plain_letters(name))
+    base = "-".join(letters.lower().split())[:60] or "thing"
+    held, found, count = set(taken), base, 1
+    while found in held:
+        count += 1
+        found = f"{base}-{count}"
+    return found
+
+
+def _plain_letters(name: str) -> str:
+    import unicodedata
+
+    apart = unicodedata.normalize("NFKD", name.replace("’", "").replace("'", ""))
+    return "".join(c for c in apart if not unicodedata.combining(c))

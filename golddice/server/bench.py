@@ -1,0 +1,55 @@
+"""The workbench that routes share: the store, the running trials, the news."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from fastapi import Depends, Request
+
+from golddice.core.game.editing import Entities, Entry
+from golddice.core.game.models import Game
+from golddice.core.odds.report import View
+from golddice.server.broadcast import Broadcast
+from golddice.server.jobs import Jobs
+from golddice.server.schemas import EntryIn, Looked
+from golddice.store.games import Applied, Games, Loaded
+from golddice.store.trials import Trials
+
+
+@dataclass(frozen=True)
+class Workbench:
+    games: Games
+    trials: Trials
+    jobs: Jobs
+    broadcast: Broadcast
+
+    def looked_at(self, game_id: str, asked: Looked) -> tuple[Loaded, Game]:
+        """The game as it would be with the draft edits of a question."""
+        loaded = self.games.load(game_id)
+        entities = loaded.entities
+        if asked.draft:
+            entities = entities.edited(entries(asked.draft))
+        return loaded, entities.game()
+
+    def tell_revision(self, game_id: str, applied: Applied) -> None:
+        message = {"type": "revision", "revision": applied.revision}
+        self.broadcast.tell(game_id, message)
+
+
+def entries(given: list[EntryIn]) -> list[Entry]:
+    return [Entry(entry.kind, entry.id, entry.body, entry.before) for entry in given]
+
+
+def view_of(asked: Looked) -> View:
+    return View(asked.view.kind, asked.view.id)
+
+
+def _bench(request: Request) -> Workbench:
+    bench: Workbench = request.app.state.bench
+    return bench
+
+
+Bench = Annotated[Workbench, Depends(_bench)]
+
+__all__ = ["Bench", "Entities", "Workbench", "entries", "view_of"]

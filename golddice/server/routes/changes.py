@@ -1,0 +1,75 @@
+"""Changes to a game: edits, removals, undo, redo, history."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from golddice.core.game.editing import located, uses
+from golddice.server.bench import Bench, Workbench, entries
+from golddice.server.schemas import (
+    ChangeIn,
+    ChangeOut,
+    EntryOut,
+    HistoryEntry,
+    ProblemDetails,
+    RemovalIn,
+    Steps,
+    UseOut,
+)
+from golddice.store.games import Applied
+
+router = APIRouter(
+    prefix="/api/games/{game_id}",
+    tags=["changes"],
+    responses={409: {"model": ProblemDetails}, 422: {"model": ProblemDetails}},
+)
+
+
+@router.post("/changes")
+def change(game_id: str, asked: ChangeIn, bench: Bench) -> ChangeOut:
+    applied = bench.games.change(game_id, asked.base, entries(asked.entries), asked.label)
+    return _out(bench, game_id, applied)
+
+
+@router.post("/removals")
+def remove(game_id: str, asked: RemovalIn, bench: Bench) -> ChangeOut:
+    """Remove an entity together with the lines, drops and names that need it."""
+    label = f"removed {asked.kind} {asked.id}"
+    applied = bench.games.remove(game_id, asked.base, asked.kind, asked.id, label)
+    return _out(bench, game_id, applied)
+
+
+@router.get("/uses/{kind}/{name}")
+def used_by(game_id: str, kind: str, name: str, bench: Bench) -> list[UseOut]:
+    """Every place that names an entity."""
+    entities = bench.games.load(game_id).entities
+    found = [located(entities, use.path) for use in uses(entities, kind, name)]
+    return [UseOut(kind=kind, id=name, path=path) for kind, name, path in found]
+
+
+@router.post("/undo")
+def undo(game_id: str, bench: Bench) -> ChangeOut:
+    return _out(bench, game_id, bench.games.undo(game_id))
+
+
+@router.post("/redo")
+def redo(game_id: str, bench: Bench) -> ChangeOut:
+    return _out(bench, game_id, bench.games.redo(game_id))
+
+
+@router.get("/history")
+def history(game_id: str, bench: Bench) -> list[HistoryEntry]:
+    return [
+        HistoryEntry(revision=row.revision, at=row.at, origin=row.origin, label=row.label)
+        for row in bench.games.history(game_id)
+    ]
+
+
+def _out(bench: Workbench, game_id: str, applied: Applied) -> ChangeOut:
+    bench.tell_revision(game_id, applied)
+    return ChangeOut(
+        revision=applied.revision,
+        label=applied.label,
+        entries=[EntryOut.model_validate(entry) for entry in applied.entries],
+        steps=Steps.model_validate(bench.games.steps(game_id)),
+    )

@@ -1,0 +1,104 @@
+"""Games: list, make, open, copy, put away, bring back, export, import."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Request, Response
+
+from golddice.core.game.models import FORMAT, VERSION, Game
+from golddice.core.game.reading import read_game
+from golddice.files.game_file import game_text, read_game_bytes
+from golddice.server.bench import Bench
+from golddice.server.schemas import GameBody, GameSummary, NewGame, ProblemDetails, Steps
+from golddice.store.rows import GameRow
+
+router = APIRouter(prefix="/api/games", tags=["games"])
+_REFUSED = {422: {"model": ProblemDetails}}
+
+
+@router.get("")
+def list_games(bench: Bench) -> list[GameSummary]:
+    return [_summary(row) for row in bench.games.list()]
+
+
+@router.post("", status_code=201, responses=_REFUSED)
+def make_game(new: NewGame, bench: Bench) -> GameSummary:
+    return _summary(bench.games.create(_first_game(new.name)))
+
+
+@router.post("/import", status_code=201, responses=_REFUSED)
+async def import_game(request: Request, bench: Bench) -> GameSummary:
+    """The body is a game file. One that is not sound changes nothing."""
+    content = await request.body()
+    game = read_game_bytes(content)
+    return _summary(bench.games.create(game, label="imported a file"))
+
+
+@router.get("/{game_id}")
+def open_game(game_id: str, bench: Bench) -> GameBody:
+    loaded = bench.games.load(game_id)
+    parts = loaded.entities.parsed
+    return GameBody(
+        id=game_id,
+        revision=loaded.revision,
+        settings=parts["settings"]["game"],
+        steps=Steps.model_validate(bench.games.steps(game_id)),
+        **{
+            f"{kind}s": list(parts[kind].values())
+            for kind in ("curve", "tier", "flag", "item", "table", "source")
+        },
+    )
+
+
+@router.delete("/{game_id}", status_code=204)
+def delete_game(game_id: str, bench: Bench) -> None:
+    bench.games.delete(game_id)
+
+
+@router.post("/{game_id}/restore")
+def restore_game(game_id: str, bench: Bench) -> GameSummary:
+    return _summary(bench.games.restore(game_id))
+
+
+@router.post("/{game_id}/duplicate", status_code=201)
+def duplicate_game(game_id: str, bench: Bench) -> GameSummary:
+    return _summary(bench.games.duplicate(game_id))
+
+
+@router.get("/{game_id}/file")
+def export_game(game_id: str, bench: Bench) -> Response:
+    game = bench.games.load(game_id).entities.game()
+    headers = {"Content-Disposition": f'attachment; filename="{_file_name(game)}"'}
+    return Response(game_text(game), media_type="application/json", headers=headers)
+
+
+def _file_name(game: Game) -> str:
+    letters = "".join(c if c.isascii() and c.isalnum() else " " for c in game.name.lower())
+    return ("-".join(letters.split()) or "game") + ".golddice.json"
+
+
+def _summary(row: GameRow) -> GameSummary:
+    return GameSummary(id=row.id, name=row.name, revision=row.revision, updated_at=row.updated_at)
+
+
+def _first_game(name: str) -> Game:
+    """A new game: a ladder of five tiers to begin with, and nothing on it."""
+    ladder = [
+        ("plain", "Plain", 1, "#8c8579"),
+        ("sound", "Sound", 2, "#b06b3c"),
+        ("fine", "Fine", 3, "#2f8c7f"),
+        ("grand", "Grand", 4, "#b83a5b"),
+        ("peerless", "Peerless", 5, "#2b2440"),
+    ]
+    tiers = [
+        {"id": tier, "name": label, "pips": pips, "colour": colour}
+        for tier, label, pips, colour in ladder
+    ]
+    return read_game(
+        {
+            "format": FORMAT,
+            "version": VERSION,
+            "name": name,
+            "depth": {"from": 1, "to": 20},
+            "tiers": tiers,
+        }
+    )

@@ -1,0 +1,130 @@
+"""Questions about odds, of the game as it is or as a draft edit would make it."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from fastapi import APIRouter
+
+from golddice.core.game.reading import plain
+from golddice.core.odds.answers import table_answering
+from golddice.core.odds.sheet import SheetOdds, profile, spread
+from golddice.core.trial.trace import EventTrace, rolled
+from golddice.server.bench import Bench, view_of
+from golddice.server.schemas import (
+    AnswerIn,
+    AnswerOut,
+    Looked,
+    OddsIn,
+    OddsOut,
+    ProblemDetails,
+    ProfileOut,
+    RolledEvent,
+    RollIn,
+    RollOut,
+    SpreadIn,
+    SpreadOut,
+    TierCount,
+)
+
+router = APIRouter(
+    prefix="/api/games/{game_id}", tags=["odds"], responses={422: {"model": ProblemDetails}}
+)
+MOST_TRACED = 100
+
+
+@router.post("/odds")
+def odds(game_id: str, asked: OddsIn, bench: Bench) -> OddsOut:
+    loaded, game = bench.looked_at(game_id, asked)
+    sheet = SheetOdds(game, view_of(asked), asked.depth, asked.flags)
+    wait = None
+    if asked.focus is not None:
+        wait = sheet.wait(asked.focus.model_dump(exclude_none=True))
+    return OddsOut.model_validate(
+        {"revision": loaded.revision, "sheet": sheet.sheet(), "wait": wait}
+    )
+
+
+@router.post("/spread")
+def value_spread(game_id: str, asked: SpreadIn, bench: Bench) -> SpreadOut:
+    loaded, game = bench.looked_at(game_id, asked)
+    found = spread(
+        game, view_of(asked), depth=asked.depth, events=asked.events, flags=asked.flags
+    )
+    return SpreadOut.model_validate({"revision": loaded.revision, **found})
+
+
+@router.post("/profile")
+def depth_profile(game_id: str, asked: Looked, bench: Bench) -> ProfileOut:
+    loaded, game = bench.looked_at(game_id, asked)
+    found = profile(game, view_of(asked), asked.flags)
+    return ProfileOut.model_validate({"revision": loaded.revision, **found})
+
+
+@router.post("/answers")
+def answer(game_id: str, asked: AnswerIn, bench: Bench) -> AnswerOut:
+    _, game = bench.looked_at(game_id, asked)
+    table = table_answering(
+        game,
+        view_of(asked),
+        asked.table,
+        asked.line,
+        asked.answer,
+        asked.wanted,
+        depth=asked.depth,
+        flags=asked.flags,
+    )
+    return AnswerOut(body=plain(table))
+
+
+@router.post("/rolls")
+def roll(game_id: str, asked: RollIn, bench: Bench) -> RollOut:
+    """Roll some events of one player; the count runs from the player's first event."""
+    loaded, game = bench.looked_at(game_id, asked)
+    last = asked.first + asked.count - 1
+    events = rolled(
+        game,
+        asked.view.kind,
+        asked.view.id,
+        depth=asked.depth,
+        seed=asked.seed,
+        player=asked.player,
+        count=last,
+        flags=tuple(asked.flags),
+    )
+    sheet = SheetOdds(game, view_of(asked), asked.depth, asked.flags)
+    return RollOut(
+        revision=loaded.revision,
+        events=[_event(event) for event in events[asked.first - 1 :][-MOST_TRACED:]],
+        rolled=last,
+        tiers=_tier_counts(sheet, events),
+        value=sum(event.value for event in events),
+        value_expected=last * float(sheet.outcome.value_mean[0]),
+        value_sd=math.sqrt(last * float(sheet.outcome.value_var[0])),
+    )
+
+
+def _event(event: EventTrace) -> RolledEvent:
+    received: list[dict[str, Any]] = [
+        {"item": item, "count": count} for item, count in event.received
+    ]
+    return RolledEvent.model_validate({**vars(event), "received": received})
+
+
+def _tier_counts(sheet: SheetOdds, events: list[EventTrace]) -> list[TierCount]:
+    tiers = sheet.under.game.tiers
+    fell = dict.fromkeys((tier.id for tier in tiers), 0)
+    tier_of = {item.id: item.tier for item in sheet.under.game.items}
+    for event in events:
+        for item, count in event.received:
+            fell[tier_of[item]] += count
+    return [
+        TierCount(
+            tier=tier.id,
+            fell=fell[tier.id],
+            expected=len(events) * sheet.mean(sheet.evaluator.columns.tier(at)),
+            sd=math.sqrt(len(events) * sheet.var(sheet.evaluator.columns.tier(at))),
+        )
+        for at, tier in enumerate(tiers)
+    ]

@@ -1,0 +1,86 @@
+"""Trials: run, watch, cancel, look at, rename, throw away."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+
+from fastapi import APIRouter
+from fastapi.responses import StreamingResponse
+
+from golddice.core.odds.conditions import Conditions
+from golddice.core.trial.compiling import compiled
+from golddice.core.trial.trial import Trial
+from golddice.server.bench import Bench
+from golddice.server.schemas import ProblemDetails, TrialIn, TrialOut, TrialRename, TrialSummary
+from golddice.store.rows import TrialRow
+
+router = APIRouter(
+    prefix="/api/games/{game_id}", tags=["trials"], responses={422: {"model": ProblemDetails}}
+)
+
+
+@router.get("/trials")
+def list_trials(game_id: str, bench: Bench) -> list[TrialSummary]:
+    return [_summary(row) for row in bench.trials.list(game_id)]
+
+
+@router.post("/trials", status_code=201)
+def run(game_id: str, asked: TrialIn, bench: Bench) -> TrialSummary:
+    """Refused at once where it cannot run; else queued, and told about on the event stream."""
+    loaded = bench.games.load(game_id)
+    game = loaded.entities.game()
+    trial = Trial(
+        asked.view.kind,
+        asked.view.id,
+        asked.depth,
+        asked.players,
+        asked.events,
+        asked.seed,
+        tuple(asked.flags),
+    )
+    trial.check()
+    compiled(Conditions(game, [trial.depth], trial.flags), trial.view_kind, trial.view)
+    row = bench.trials.add(game_id, loaded.revision, asked.name.strip(), asked.model_dump())
+    bench.jobs.start(game_id, row.id, game, trial)
+    return _summary(row)
+
+
+@router.get("/trials/{trial_id}")
+def show(game_id: str, trial_id: str, bench: Bench) -> TrialOut:
+    row = bench.trials.get(game_id, trial_id)
+    return TrialOut.model_validate({**_summary(row).model_dump(), "result": row.result})
+
+
+@router.patch("/trials/{trial_id}")
+def rename(game_id: str, trial_id: str, asked: TrialRename, bench: Bench) -> TrialSummary:
+    return _summary(bench.trials.rename(game_id, trial_id, asked.name))
+
+
+@router.post("/trials/{trial_id}/cancel", status_code=202)
+def cancel(game_id: str, trial_id: str, bench: Bench) -> None:
+    bench.trials.get(game_id, trial_id)
+    bench.jobs.cancel(trial_id)
+
+
+@router.delete("/trials/{trial_id}", status_code=204)
+def delete(game_id: str, trial_id: str, bench: Bench) -> None:
+    bench.jobs.cancel(trial_id)
+    bench.trials.delete(game_id, trial_id)
+
+
+@router.get("/events")
+async def events(game_id: str, bench: Bench) -> StreamingResponse:
+    """News of this game: {type: revision, revision} and {type: trial, id, status, done}."""
+
+    async def stream() -> AsyncIterator[str]:
+        async for text in bench.broadcast.listen(game_id):
+            yield text
+
+    headers = {"Cache-Control": "no-store", "X-Accel-Buffering": "no"}
+    return StreamingResponse(stream(), media_type="text/event-stream", headers=headers)
+
+
+def _summary(row: TrialRow) -> TrialSummary:
+    return TrialSummary.model_validate(
+        {**row.model_dump(exclude={"result", "game"}), "spec": TrialIn.model_validate(row.spec)}
+    )

@@ -1,0 +1,135 @@
+"""Start everything, say where, and stop everything."""
+
+from __future__ import annotations
+
+import logging
+import socket
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import uvicorn
+
+from golddice.core.errors import GoldDiceError
+from golddice.files.game_file import read_game_file
+from golddice.server.app import make_app
+from golddice.server.bench import Workbench
+from golddice.server.broadcast import Broadcast
+from golddice.server.jobs import Jobs
+from golddice.server.settings import ROOT, Settings
+from golddice.store.cluster import Cluster
+from golddice.store.database import Database
+from golddice.store.games import Games
+from golddice.store.trials import Trials
+
+PAGES = ROOT / "web" / "dist"
+DEMO = ROOT / "demo" / "saltglass-deep.golddice.json"
+
+
+class CannotServe(GoldDiceError):
+    """The server cannot start; the message says why and what to do."""
+
+
+def serve_until_stopped(*, demo: bool) -> None:
+    """Serve until Ctrl+C or SIGTERM; then stop PostgreSQL too."""
+    settings = Settings.from_environment()
+    logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
+    with _listening(settings.port) as listener, _database(settings) as database:
+        with workbench(database) as bench:
+            if demo and not bench.games.list():
+                bench.games.create(read_game_file(DEMO), label="opened the demo game")
+            server = _Server(bench, listener)
+            print(f"Gold Dice is at http://127.0.0.1:{settings.port}  (Ctrl+C stops it)", flush=True)
+            server.run_until_stopped()
+    print("Stopped; everything is saved.", flush=True)
+
+
+@contextmanager
+def workbench(database: Database) -> Iterator[Workbench]:
+    """The store and the jobs on a migrated database; ended in order."""
+    database.migrate()
+    trials, broadcast = Trials(database), Broadcast()
+    trials.end_orphans()
+    jobs = Jobs(trials, broadcast)
+    try:
+        yield Workbench(Games(database), trials, jobs, broadcast)
+    finally:
+        broadcast.close()
+        jobs.close()
+
+
+class _Server:
+    """Uvicorn on a socket that is bound already, so that a taken port is known at once."""
+
+    def __init__(self, bench: Workbench, listener: socket.socket) -> None:
+        self._listener = listener
+        pages = PAGES if (PAGES / "index.html").exists() else None
+        if pages is None:
+            print("The pages are not built (`make build`); serving the API only.", file=sys.stderr)
+        self._bench = bench
+        config = uvicorn.Config(
+            make_app(bench, pages),
+            log_level="warning",
+            access_log=False,
+            timeout_graceful_shutdown=3,
+            server_header=False,
+        )
+        self._server = _Uvicorn(config, bench)
+
+    def run_until_stopped(self) -> None:
+        try:
+            self._server.run(sockets=[self._listener])
+        except KeyboardInterrupt:
+            pass  # uvicorn hands the signal on after it has stopped
+
+
+class _Uvicorn(uvicorn.Server):
+    """Ends open event streams first, or a stop would wait for their pages to close."""
+
+    def __init__(self, config: uvicorn.Config, bench: Workbench) -> None:
+        super().__init__(config)
+        self._bench = bench
+
+    async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
+        self._bench.broadcast.close()
+        await super().shutdown(sockets)
+
+
+@contextmanager
+def _listening(port: int) -> Iterator[socket.socket]:
+    listener = socket.socket()
+    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listener.bind(("127.0.0.1", port))
+        listener.listen(128)
+    except OSError as error:
+        listener.close()
+        raise CannotServe(
+            f"port {port} is taken ({error.strerror}). Stop what runs there, "
+            f"or choose another: GOLDDICE_PORT={port + 1} make start"
+        ) from None
+    with listener:
+        yield listener
+
+
+@contextmanager
+def _database(settings: Settings) -> Iterator[Database]:
+    """An outside database where one is named, else our own cluster, started and stopped."""
+    if settings.database_url is not None:
+        database = Database(settings.database_url)
+        try:
+            yield database
+        finally:
+            database.close()
+        return
+    cluster = Cluster(Path(settings.folder))
+    try:
+        cluster.start(watch=True)
+        database = Database(cluster.url)
+        try:
+            yield database
+        finally:
+            database.close()
+    finally:
+        cluster.stop()

@@ -1,0 +1,53 @@
+"""Connections to PostgreSQL, and one place where its errors become ours."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import Engine, create_engine
+from sqlalchemy.exc import InterfaceError, OperationalError
+from sqlmodel import Session
+
+from golddice.store.errors import Unavailable
+
+_MIGRATIONS = Path(__file__).parent / "migrations"
+
+
+class Database:
+    """A pool of connections to one database."""
+
+    def __init__(self, url: str) -> None:
+        self.engine: Engine = create_engine(
+            url,
+            pool_pre_ping=True,
+            pool_size=10,
+            max_overflow=10,
+            connect_args={"connect_timeout": 5},
+        )
+
+    def migrate(self) -> None:
+        """Bring the schema up to date."""
+        config = Config()
+        config.set_main_option("script_location", str(_MIGRATIONS))
+        with self.engine.begin() as connection:
+            config.attributes["connection"] = connection
+            command.upgrade(config, "head")
+
+    @contextmanager
+    def transaction(self) -> Iterator[Session]:
+        """A session that commits at the end, or leaves nothing behind.
+
+        Raises Unavailable where the database is down or goes away meanwhile.
+        """
+        try:
+            with Session(self.engine, expire_on_commit=False) as session, session.begin():
+                yield session
+        except (OperationalError, InterfaceError) as error:
+            raise Unavailable from error
+
+    def close(self) -> None:
+        self.engine.dispose()

@@ -1,0 +1,49 @@
+"""What the store can refuse.
+
+StoreError
+ ├── NotFound       no such game, trial ...
+ ├── Conflict       an entity has moved since the revision that a change was made on
+ ├── NothingToUndo
+ └── Unavailable    the database cannot be reached now; nothing was changed
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from golddice.core.errors import GoldDiceError
+
+
+class StoreError(GoldDiceError):
+    """The family's root."""
+
+
+class NotFound(StoreError, LookupError):
+    def __init__(self, what: str, name: str) -> None:
+        super().__init__(what, name)
+        self.what, self.name = what, name
+
+    def __str__(self) -> str:
+        return f"there is no {self.what} “{self.name}”"
+
+
+class Conflict(StoreError):
+    """`mine` and `theirs` are lists of {kind, id, body, revision}."""
+
+    def __init__(self, revision: int, theirs: list[dict[str, Any]]) -> None:
+        super().__init__(revision, theirs)
+        self.revision, self.theirs = revision, theirs
+
+    def __str__(self) -> str:
+        names = ", ".join(f"{entry['kind']} “{entry['id']}”" for entry in self.theirs)
+        return f"changed elsewhere since you began: {names}"
+
+
+class NothingToUndo(StoreError):
+    def __str__(self) -> str:
+        return str(self.args[0]) if self.args else "there is nothing to undo"
+
+
+class Unavailable(StoreError):
+    def __str__(self) -> str:
+        return "the database cannot be reached now; nothing was changed"

@@ -1,0 +1,355 @@
+"""The repository of games: everything that is read or written goes through here.
+
+A game is written only through changes. One change is one transaction and one revision, and is
+logged with the bodies before and after; undo and redo are changes that restore the bodies before.
+"""
+
+from __future__ import annotations
+
+import threading
+import uuid
+from collections import OrderedDict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from sqlmodel import Session, col, select
+
+from golddice.core.game.editing import SETTINGS, SETTINGS_ID, Entities, Entry, removal
+from golddice.core.game.models import FORMAT, KINDS, VERSION, Game
+from golddice.core.game.reading import read_game
+from golddice.store.database import Database
+from golddice.store.errors import Conflict, NotFound, NothingToUndo
+from golddice.store.rows import ChangeRow, EntityRow, GameRow, now
+
+_SPACING = 1024.0
+_CACHED = 24
+_LOG_WINDOW = 2000
+
+
+@dataclass(frozen=True)
+class Loaded:
+    """A game at a revision, in parts; and at which revision each part last changed."""
+
+    id: str
+    revision: int
+    entities: Entities
+    revisions: dict[tuple[str, str], int]
+
+
+@dataclass(frozen=True)
+class Applied:
+    """What a change came to: the new revision, and each entity's body (None: removed)."""
+
+    revision: int
+    label: str
+    entries: list[dict[str, Any]]
+
+
+class Games:
+    """All games of one database."""
+
+    def __init__(self, database: Database) -> None:
+        self._database = database
+        self._cache: OrderedDict[tuple[str, int], Loaded] = OrderedDict()
+        self._lock = threading.Lock()
+
+    # --- games -------------------------------------------------------------------------------
+
+    def list(self) -> list[GameRow]:
+        with self._database.transaction() as session:
+            kept = select(GameRow).where(col(GameRow.deleted_at).is_(None))
+            return list(session.exec(kept.order_by(col(GameRow.updated_at).desc())).all())
+
+    def create(self, game: Game, label: str = "made the game") -> GameRow:
+        """Store a new game. Its first revision holds everything."""
+        row = GameRow(id=uuid.uuid4().hex[:12], name=game.name, revision=1)
+        entities = Entities.of(game)
+        with self._database.transaction() as session:
+            session.add(row)
+            session.flush()
+            for kind, bodies in entities.bodies.items():
+                for at, (name, body) in enumerate(bodies.items()):
+                    position = (at + 1) * _SPACING
+                    session.add(
+                        EntityRow(
+                            game=row.id, kind=kind, id=name, position=position, revision=1, body=body
+                        )
+                    )
+            session.add(
+                ChangeRow(game=row.id, revision=1, origin="made", label=label, entries=[])
+            )
+        return row
+
+    def duplicate(self, game_id: str) -> GameRow:
+        loaded = self.load(game_id)
+        game = loaded.entities.game()
+        copy = game.model_copy(update={"name": f"{game.name}, copy"[:120]})
+        return self.create(copy, label=f"copied from {game.name}")
+
+    def delete(self, game_id: str) -> None:
+        """Put a game away; `restore` brings it back."""
+        with self._database.transaction() as session:
+            _game_row(session, game_id).deleted_at = now()
+
+    def restore(self, game_id: str) -> GameRow:
+        with self._database.transaction() as session:
+            row = _game_row(session, game_id, deleted=True)
+            row.deleted_at = None
+            return row
+
+    def load(self, game_id: str) -> Loaded:
+        """The game as it is now."""
+        with self._database.transaction() as session:
+            return self._loaded(session, _game_row(session, game_id))
+
+    def _loaded(self, session: Session, row: GameRow) -> Loaded:
+        key = (row.id, row.revision)
+        with self._lock:
+            if key in self._cache:
+                self._cache.move_to_end(key)
+                return self._cache[key]
+        stored = session.exec(
+            select(EntityRow)
+            .where(EntityRow.game == row.id)
+            .order_by(col(EntityRow.position), col(EntityRow.id))
+        ).all()
+        loaded = Loaded(
+            row.id,
+            row.revision,
+            Entities.of(read_game(_data(stored))),
+            {(entity.kind, entity.id): entity.revision for entity in stored},
+        )
+        self._keep(loaded)
+        return loaded
+
+    def _keep(self, loaded: Loaded) -> None:
+        with self._lock:
+            self._cache[loaded.id, loaded.revision] = loaded
+            while len(self._cache) > _CACHED:
+                self._cache.popitem(last=False)
+
+    # --- changes -----------------------------------------------------------------------------
+
+    def change(
+        self, game_id: str, base: int, entries: Sequence[Entry], label: str
+    ) -> Applied:
+        """Apply a change made on revision `base`.
+
+        Raises Conflict where an entity that it writes has moved since, EditError where no sound
+        game would come of it; then nothing is stored.
+        """
+        with self._database.transaction() as session:
+            row = _game_row(session, game_id, lock=True)
+            loaded = self._loaded(session, row)
+            _refuse_conflicts(loaded, base, entries)
+            return self._write(session, row, loaded, entries, "edit", label)
+
+    def remove(self, game_id: str, base: int, kind: str, name: str, label: str) -> Applied:
+        """Remove an entity and every mention of it that only makes sense with it."""
+        with self._database.transaction() as session:
+            row = _game_row(session, game_id, lock=True)
+            loaded = self._loaded(session, row)
+            entries = removal(loaded.entities, kind, name)
+            _refuse_conflicts(loaded, base, entries)
+            return self._write(session, row, loaded, entries, "edit", label)
+
+    def undo(self, game_id: str) -> Applied:
+        return self._step(game_id, "undo")
+
+    def redo(self, game_id: str) -> Applied:
+        return self._step(game_id, "redo")
+
+    def steps(self, game_id: str) -> dict[str, str | None]:
+        """What undo and redo would do now, as labels; None where there is nothing."""
+        with self._database.transaction() as session:
+            _game_row(session, game_id)
+            log = _log(session, game_id)
+            undo, redo = _to_undo(log), _to_redo(log)
+            return {"undo": undo and undo.label, "redo": redo and redo.label}
+
+    def history(self, game_id: str, limit: int = 200) -> list[ChangeRow]:
+        """The latest changes, newest first."""
+        with self._database.transaction() as session:
+            _game_row(session, game_id)
+            return _log(session, game_id, limit)
+
+    def _step(self, game_id: str, origin: str) -> Applied:
+        with self._database.transaction() as session:
+            row = _game_row(session, game_id, lock=True)
+            log = _log(session, game_id)
+            step = _to_undo(log) if origin == "undo" else _to_redo(log)
+            if step is None:
+                raise NothingToUndo(f"there is nothing to {origin}")
+            return self._restore(session, row, step, origin)
+
+    def _restore(
+        self, session: Session, row: GameRow, step: ChangeRow, origin: str
+    ) -> Applied:
+        """A change that puts back the bodies and places from before `step`."""
+        loaded = self._loaded(session, row)
+        entries = [Entry(entry["kind"], entry["id"], entry["before"]) for entry in step.entries]
+        places = {
+            (entry["kind"], entry["id"]): entry["position_before"]
+            for entry in step.entries
+            if entry["position_before"] is not None
+        }
+        return self._write(session, row, loaded, entries, origin, step.label, places)
+
+    def _write(
+        self,
+        session: Session,
+        row: GameRow,
+        loaded: Loaded,
+        entries: Sequence[Entry],
+        origin: str,
+        label: str,
+        places: dict[tuple[str, str], float] | None = None,
+    ) -> Applied:
+        edited = loaded.entities.edited(entries)
+        revision = row.revision + 1
+        logged, revisions = [], dict(loaded.revisions)
+        for entry in entries:
+            body = edited.bodies[entry.kind].get(entry.id)
+            stored = session.get(EntityRow, (row.id, entry.kind, entry.id))
+            position = (places or {}).get((entry.kind, entry.id))
+            if position is None:
+                position = _position(session, row.id, entry, stored)
+            logged.append(_store(session, row.id, entry, body, stored, position, revision))
+            revisions[entry.kind, entry.id] = revision
+        row.revision, row.updated_at = revision, now()
+        row.name = edited.parsed[SETTINGS][SETTINGS_ID].name
+        session.add(
+            ChangeRow(game=row.id, revision=revision, origin=origin, label=label, entries=logged)
+        )
+        session.flush()
+        if places is None and not any(entry.before for entry in entries):
+            self._keep(replace(loaded, revision=revision, entities=edited, revisions=revisions))
+        return Applied(revision, label, [_told(entry) for entry in logged])
+
+
+def _told(entry: dict[str, Any]) -> dict[str, Any]:
+    return {
+        "kind": entry["kind"],
+        "id": entry["id"],
+        "body": entry["after"],
+        "position": entry["position_after"],
+    }
+
+
+def _game_row(
+    session: Session, game_id: str, *, lock: bool = False, deleted: bool = False
+) -> GameRow:
+    query = select(GameRow).where(GameRow.id == game_id)
+    row = session.exec(query.with_for_update() if lock else query).first()
+    if row is None or (row.deleted_at is not None) != deleted:
+        raise NotFound("game", game_id)
+    return row
+
+
+def _data(stored: Iterable[EntityRow]) -> dict[str, Any]:
+    """The rows as the plain data of a game."""
+    data: dict[str, Any] = {"format": FORMAT, "version": VERSION}
+    lists: dict[str, Any] = {f"{kind}s": [] for kind in KINDS}
+    for entity in stored:
+        if entity.body is None:
+            continue
+        if entity.kind == SETTINGS:
+            data.update(entity.body)
+        else:
+            lists[f"{entity.kind}s"].append(entity.body)
+    return data | lists
+
+
+def _refuse_conflicts(loaded: Loaded, base: int, entries: Sequence[Entry]) -> None:
+    moved = [
+        {
+            "kind": entry.kind,
+            "id": entry.id,
+            "body": loaded.entities.bodies.get(entry.kind, {}).get(entry.id),
+            "revision": loaded.revisions[entry.kind, entry.id],
+        }
+        for entry in entries
+        if loaded.revisions.get((entry.kind, entry.id), 0) > base
+    ]
+    if moved:
+        raise Conflict(loaded.revision, moved)
+
+
+def _position(
+    session: Session, game: str, entry: Entry, stored: EntityRow | None
+) -> float:
+    """Where an entity stands: as before, before another one, or at the end."""
+    if entry.before is None and stored is not None and stored.body is not None:
+        return stored.position
+    siblings = session.exec(
+        select(EntityRow.id, EntityRow.position)
+        .where(EntityRow.game == game, EntityRow.kind == entry.kind, col(EntityRow.body).is_not(None))
+        .order_by(col(EntityRow.position), col(EntityRow.id))
+    ).all()
+    others = [(name, position) for name, position in siblings if name != entry.id]
+    for at, (name, position) in enumerate(others):
+        if name == entry.before:
+            low = others[at - 1][1] if at else position - 2 * _SPACING
+            return (low + position) / 2
+    return (others[-1][1] if others else 0.0) + _SPACING
+
+
+def _store(
+    session: Session,
+    game: str,
+    entry: Entry,
+    body: dict[str, Any] | None,
+    stored: EntityRow | None,
+    position: float,
+    revision: int,
+) -> dict[str, Any]:
+    """Write one entity; return how the log tells it."""
+    told = {
+        "kind": entry.kind,
+        "id": entry.id,
+        "before": stored.body if stored else None,
+        "position_before": stored.position if stored else None,
+        "after": body,
+        "position_after": position,
+    }
+    if stored is None:
+        stored = EntityRow(
+            game=game, kind=entry.kind, id=entry.id, position=position, revision=revision
+        )
+    stored.body, stored.position, stored.revision = body, position, revision
+    session.add(stored)
+    return told
+
+
+def _log(session: Session, game_id: str, limit: int = _LOG_WINDOW) -> list[ChangeRow]:
+    query = select(ChangeRow).where(ChangeRow.game == game_id)
+    return list(session.exec(query.order_by(col(ChangeRow.revision).desc()).limit(limit)).all())
+
+
+def _to_undo(log: list[ChangeRow]) -> ChangeRow | None:
+    """The latest edit (or redo) that no later undo has taken back. `log` is newest first."""
+    skipped = 0
+    for change in log:
+        if change.origin == "undo":
+            skipped += 1
+        elif change.origin in ("edit", "redo"):
+            if skipped == 0:
+                return change
+            skipped -= 1
+    return None
+
+
+def _to_redo(log: list[ChangeRow]) -> ChangeRow | None:
+    """The latest undo that no later redo has taken back; an edit in between ends the chain."""
+    skipped = 0
+    for change in log:
+        if change.origin == "redo":
+            skipped += 1
+        elif change.origin == "undo":
+            if skipped == 0:
+                return change
+            skipped -= 1
+        else:
+            return None
+    return None

@@ -1,0 +1,76 @@
+"""The rows of the database."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import BigInteger, Column, DateTime
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlmodel import Field, SQLModel
+
+
+def now() -> datetime:
+    return datetime.now(UTC)
+
+
+class GameRow(SQLModel, table=True):
+    """A game: its name (for the list of games) and how many changes were made to it."""
+
+    __tablename__ = "game"
+
+    id: str = Field(primary_key=True)
+    name: str
+    revision: int = 0
+    created_at: datetime = Field(default_factory=now, sa_column=Column(DateTime(timezone=True)))
+    updated_at: datetime = Field(default_factory=now, sa_column=Column(DateTime(timezone=True)))
+    deleted_at: datetime | None = Field(default=None, sa_column=Column(DateTime(timezone=True)))
+
+
+class EntityRow(SQLModel, table=True):
+    """One tier, item, table ... of a game. A removed one stays, without a body, for conflicts."""
+
+    __tablename__ = "entity"
+
+    game: str = Field(primary_key=True, foreign_key="game.id", ondelete="CASCADE")
+    kind: str = Field(primary_key=True)
+    id: str = Field(primary_key=True)
+    position: float
+    revision: int
+    body: dict[str, Any] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True)))
+
+
+class ChangeRow(SQLModel, table=True):
+    """One change: what was there before and after, so that it can be undone and told.
+
+    `origin` is edit, undo or redo. `entries` are {kind, id, before, after, position_before,
+    position_after}; a missing body is null.
+    """
+
+    __tablename__ = "change"
+
+    game: str = Field(primary_key=True, foreign_key="game.id", ondelete="CASCADE")
+    revision: int = Field(primary_key=True)
+    at: datetime = Field(default_factory=now, sa_column=Column(DateTime(timezone=True)))
+    origin: str
+    label: str
+    entries: list[dict[str, Any]] = Field(sa_column=Column(JSONB, nullable=False))
+
+
+class TrialRow(SQLModel, table=True):
+    """A trial: what was asked, how far it is, what came of it."""
+
+    __tablename__ = "trial"
+
+    id: str = Field(primary_key=True)
+    game: str = Field(foreign_key="game.id", ondelete="CASCADE", index=True)
+    number: int
+    name: str
+    revision: int
+    spec: dict[str, Any] = Field(sa_column=Column(JSONB, nullable=False))
+    status: str
+    done: int = Field(default=0, sa_column=Column(BigInteger, nullable=False))
+    seconds: float | None = None
+    error: str | None = None
+    result: dict[str, Any] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True)))
+    created_at: datetime = Field(default_factory=now, sa_column=Column(DateTime(timezone=True)))
