@@ -12,7 +12,7 @@ from starlette.exceptions import HTTPException
 
 from golddice.core.errors import GameError, GoldDiceError, QueryError, TooLarge, UnknownThing
 from golddice.core.game.editing import EditError
-from golddice.core.game.reading import json_path
+from golddice.core.game.reading import full, json_path
 from golddice.core.trial.trial import Cancelled
 from golddice.server.security import BodyTooLarge
 from golddice.store.errors import Conflict, NotFound, NothingToUndo, Unavailable
@@ -61,8 +61,13 @@ async def _ours(_: Request, error: GoldDiceError) -> JSONResponse:
     elif isinstance(error, GameError):
         more["places"] = [{"path": p.path, "message": p.message} for p in error.problems]
     elif isinstance(error, Conflict):
-        more = {"theirs": error.theirs, "revision": error.revision}
+        more = {"theirs": [_full(entry) for entry in error.theirs], "revision": error.revision}
     return problem(status_of(error), type(error).__name__, str(error), **more)
+
+
+def _full(entry: dict[str, Any]) -> dict[str, Any]:
+    body = entry["body"]
+    return {**entry, "body": body and full(entry["kind"], body)}
 
 
 async def _bad_request(_: Request, error: RequestValidationError) -> JSONResponse:

@@ -53,6 +53,12 @@ def plain(part: BaseModel) -> dict[str, Any]:
     return body
 
 
+def full(kind: str, body: dict[str, Any]) -> dict[str, Any]:
+    """A body with its defaults written out, as screens want it."""
+    part: BaseModel = read_part(kind, body)
+    return part.model_dump(mode="json", by_alias=True)
+
+
 def plain_game(game: Game) -> dict[str, Any]:
     """The whole game as its file holds it."""
     return plain(game)

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from fastapi import APIRouter
 
 from golddice.core.game.editing import located, uses
+from golddice.core.game.reading import full
 from golddice.server.bench import Bench, Workbench, entries
 from golddice.server.schemas import (
     ChangeIn,
@@ -70,6 +73,11 @@ def _out(bench: Workbench, game_id: str, applied: Applied) -> ChangeOut:
     return ChangeOut(
         revision=applied.revision,
         label=applied.label,
-        entries=[EntryOut.model_validate(entry) for entry in applied.entries],
+        entries=[_full(entry) for entry in applied.entries],
         steps=Steps.model_validate(bench.games.steps(game_id)),
     )
+
+
+def _full(entry: dict[str, Any]) -> EntryOut:
+    body = None if entry["body"] is None else full(entry["kind"], entry["body"])
+    return EntryOut.model_validate({**entry, "body": body})

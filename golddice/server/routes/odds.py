@@ -7,7 +7,6 @@ from typing import Any
 
 from fastapi import APIRouter
 
-from golddice.core.game.reading import plain
 from golddice.core.odds.answers import table_answering
 from golddice.core.odds.sheet import SheetOdds, profile, spread
 from golddice.core.trial.trace import EventTrace, rolled
@@ -75,7 +74,7 @@ def answer(game_id: str, asked: AnswerIn, bench: Bench) -> AnswerOut:
         depth=asked.depth,
         flags=asked.flags,
     )
-    return AnswerOut(body=plain(table))
+    return AnswerOut(body=table.model_dump(mode="json", by_alias=True))
 
 
 @router.post("/rolls")

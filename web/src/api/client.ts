@@ -1,0 +1,125 @@
+// One door to the server. Refusals come back as ApiError; a server that is down as Offline.
+import type {
+  ChangeOut,
+  EntryIn,
+  Focus,
+  GameBody,
+  GameSummary,
+  HistoryEntry,
+  OddsOut,
+  ProblemDetails,
+  ProfileOut,
+  RollOut,
+  SpreadOut,
+  Table,
+  TrialIn,
+  TrialOut,
+  TrialSummary,
+  UseOut,
+  View,
+} from './types'
+
+export class ApiError extends Error {
+  constructor(
+    readonly status: number,
+    readonly problem: ProblemDetails,
+  ) {
+    super(problem.detail)
+  }
+
+  /** The places' messages, or the whole detail where there are none. */
+  get sentences(): string {
+    const places = this.problem.places ?? []
+    return places.length ? places.map((place) => place.message).join('; ') : this.problem.detail
+  }
+}
+
+export class Offline extends Error {
+  constructor() {
+    super('the server cannot be reached')
+  }
+}
+
+async function ask<T>(
+  method: string,
+  path: string,
+  body?: unknown,
+  signal?: AbortSignal,
+): Promise<T> {
+  const isFile = body instanceof Blob
+  let response: Response
+  try {
+    response = await fetch(`/api${path}`, {
+      method,
+      signal,
+      headers: body === undefined ? {} : { 'Content-Type': 'application/json' },
+      body: body === undefined ? undefined : isFile ? body : JSON.stringify(body),
+    })
+  } catch (error) {
+    if (signal?.aborted) throw error
+    throw new Offline()
+  }
+  if (response.status === 503) throw new Offline()
+  if (!response.ok) throw new ApiError(response.status, await problemOf(response))
+  return (
+    response.status === 204 || response.status === 202 ? undefined : await response.json()
+  ) as T
+}
+
+async function problemOf(response: Response): Promise<ProblemDetails> {
+  const fallback = { type: '', title: '', status: response.status, detail: response.statusText }
+  try {
+    return { ...fallback, ...((await response.json()) as object) } as ProblemDetails
+  } catch {
+    return fallback as ProblemDetails
+  }
+}
+
+export interface Looked {
+  view: View
+  depth: number
+  flags: string[]
+  draft: EntryIn[]
+}
+
+export const api = {
+  games: () => ask<GameSummary[]>('GET', '/games'),
+  makeGame: (name: string) => ask<GameSummary>('POST', '/games', { name }),
+  importGame: (file: Blob) => ask<GameSummary>('POST', '/games/import', file),
+  openGame: (id: string) => ask<GameBody>('GET', `/games/${id}`),
+  deleteGame: (id: string) => ask<undefined>('DELETE', `/games/${id}`),
+  restoreGame: (id: string) => ask<GameSummary>('POST', `/games/${id}/restore`),
+  duplicateGame: (id: string) => ask<GameSummary>('POST', `/games/${id}/duplicate`),
+  change: (id: string, base: number, label: string, entries: EntryIn[]) =>
+    ask<ChangeOut>('POST', `/games/${id}/changes`, { base, label, entries }),
+  remove: (id: string, base: number, kind: string, name: string) =>
+    ask<ChangeOut>('POST', `/games/${id}/removals`, { base, kind, id: name }),
+  uses: (id: string, kind: string, name: string) =>
+    ask<UseOut[]>('GET', `/games/${id}/uses/${kind}/${name}`),
+  undo: (id: string) => ask<ChangeOut>('POST', `/games/${id}/undo`),
+  redo: (id: string) => ask<ChangeOut>('POST', `/games/${id}/redo`),
+  history: (id: string) => ask<HistoryEntry[]>('GET', `/games/${id}/history`),
+  odds: (id: string, looked: Looked & { focus?: Focus | null }, signal?: AbortSignal) =>
+    ask<OddsOut>('POST', `/games/${id}/odds`, looked, signal),
+  spread: (id: string, looked: Looked & { events: number }, signal?: AbortSignal) =>
+    ask<SpreadOut>('POST', `/games/${id}/spread`, looked, signal),
+  profile: (id: string, looked: Looked, signal?: AbortSignal) =>
+    ask<ProfileOut>('POST', `/games/${id}/profile`, looked, signal),
+  answer: (
+    id: string,
+    asked: Looked & { table: string; line: string; answer: string; wanted: number },
+  ) => ask<{ body: Table }>('POST', `/games/${id}/answers`, asked),
+  roll: (
+    id: string,
+    asked: Looked & { seed: number; player: number; first: number; count: number },
+  ) => ask<RollOut>('POST', `/games/${id}/rolls`, asked),
+  trials: (id: string) => ask<TrialSummary[]>('GET', `/games/${id}/trials`),
+  trial: (id: string, trial: string) => ask<TrialOut>('GET', `/games/${id}/trials/${trial}`),
+  runTrial: (id: string, asked: TrialIn) => ask<TrialSummary>('POST', `/games/${id}/trials`, asked),
+  renameTrial: (id: string, trial: string, name: string) =>
+    ask<TrialSummary>('PATCH', `/games/${id}/trials/${trial}`, { name }),
+  cancelTrial: (id: string, trial: string) =>
+    ask<undefined>('POST', `/games/${id}/trials/${trial}/cancel`),
+  deleteTrial: (id: string, trial: string) =>
+    ask<undefined>('DELETE', `/games/${id}/trials/${trial}`),
+}

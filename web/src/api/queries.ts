@@ -1,0 +1,76 @@
+// Questions about odds, asked anew whenever what they rest on changes; the last answer stays on
+// screen until the next one is there.
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { useMemo } from 'react'
+import { useGame, type Sheet } from '@/game/store'
+import type { Focus, View } from './types'
+import { api, type Looked } from './client'
+
+function viewOf(sheet: Sheet | null): View | null {
+  return sheet?.kind === 'source' || sheet?.kind === 'table'
+    ? { kind: sheet.kind, id: sheet.id }
+    : null
+}
+
+/** What is looked at now, and a key that changes when an answer could. */
+function useLooked(): { id: string; key: unknown[]; looked: Looked | null } {
+  const { id, revision, sheet, depth, flags, draft, pending } = useGame()
+  return useMemo(() => {
+    const view = viewOf(sheet)
+    // Edits on their way count as drafts until they are saved.
+    const edits = [...pending.flatMap((change) => change.entries), ...draft]
+    const looked = view && { view, depth, flags, draft: edits }
+    return { id, key: [id, revision, view, depth, flags, edits], looked }
+  }, [id, revision, sheet, depth, flags, draft, pending])
+}
+
+export function useOdds(focus: Focus | null) {
+  const { id, key, looked } = useLooked()
+  return useQuery({
+    queryKey: ['odds', ...key, focus],
+    queryFn: ({ signal }) => api.odds(id, { ...(looked as Looked), focus }, signal),
+    enabled: looked !== null,
+    placeholderData: keepPreviousData,
+  })
+}
+
+export function useSpread(events: number) {
+  const { id, key, looked } = useLooked()
+  return useQuery({
+    queryKey: ['spread', ...key, events],
+    queryFn: ({ signal }) => api.spread(id, { ...(looked as Looked), events }, signal),
+    enabled: looked !== null,
+    placeholderData: keepPreviousData,
+  })
+}
+
+export function useProfile() {
+  const { id, revision, sheet, flags, draft, pending } = useGame()
+  const view = viewOf(sheet)
+  const edits = [...pending.flatMap((change) => change.entries), ...draft]
+  return useQuery({
+    queryKey: ['profile', id, revision, view, flags, edits],
+    queryFn: ({ signal }) =>
+      api.profile(id, { view: view as View, depth: 1, flags, draft: edits }, signal),
+    enabled: view !== null,
+    placeholderData: keepPreviousData,
+  })
+}
+
+export function useTrials() {
+  const id = useGame((state) => state.id)
+  return useQuery({ queryKey: ['trials', id], queryFn: () => api.trials(id), enabled: id !== '' })
+}
+
+export function useTrial(trial: string) {
+  const id = useGame((state) => state.id)
+  return useQuery({
+    queryKey: ['trial', id, trial],
+    queryFn: () => api.trial(id, trial),
+    enabled: id !== '' && trial !== 'new',
+  })
+}
+
+export function useGames() {
+  return useQuery({ queryKey: ['games'], queryFn: api.games })
+}

@@ -1,0 +1,108 @@
+import { useMemo, useEffect, useState } from 'react'
+import { Toaster } from 'sonner'
+import { useGame, show, closed, type Sheet } from '@/game/store'
+import { Reading, hasReading } from '@/reading/Reading'
+import { ItemsSheet } from '@/sheets/items/ItemsSheet'
+import { SourceSheet } from '@/sheets/source/SourceSheet'
+import { TableSheet } from '@/sheets/table/TableSheet'
+import { TrialReading, TrialSheet } from '@/sheets/trial/TrialSheet'
+import { Tray } from '@/tray/Tray'
+import { useRolls } from '@/tray/useRolls'
+import { Clash } from './Clash'
+import { FindOrDo } from './FindOrDo'
+import { openGame } from './games'
+import { useKeyboard } from './keyboard'
+import { useNews } from './news'
+import { PlumbLine } from './PlumbLine'
+import { Shelf } from './Shelf'
+import { TopBar } from './TopBar'
+import { Welcome } from './Welcome'
+
+export function App() {
+  const id = useGame((state) => state.id)
+  const [routing, setRouting] = useState(true)
+  useEffect(() => {
+    const follow = () => void route().finally(() => setRouting(false))
+    follow()
+    window.addEventListener('popstate', follow)
+    return () => window.removeEventListener('popstate', follow)
+  }, [])
+  return (
+    <>
+      {id ? <Bench /> : routing ? null : <Welcome />}
+      <Toaster position="bottom-right" toastOptions={{ className: 'overlay' }} />
+    </>
+  )
+}
+
+/** The address says which game and which sheet. */
+async function route(): Promise<void> {
+  const [, first, game, kind, name] = location.pathname.split('/')
+  if (first !== 'g' || !game) return closed()
+  const sheet = kind && name ? ({ kind, id: name } as Sheet) : null
+  if (useGame.getState().id === game) return show(sheet, false)
+  try {
+    await openGame(game, sheet)
+  } catch {
+    closed()
+    history.replaceState(null, '', '/')
+  }
+}
+
+function Bench() {
+  const sheet = useGame((state) => state.sheet)
+  const rolls = useRolls()
+  const [finding, setFinding] = useState(false)
+  const { roll } = rolls
+  useKeyboard(useMemo(() => ({ find: () => setFinding(true), roll }), [roll]))
+  useNews()
+  const reading = hasReading(sheet)
+  const beside = reading ? (
+    <Reading />
+  ) : sheet?.kind === 'trial' ? (
+    <TrialReading id={sheet.id} />
+  ) : null
+  return (
+    <div className="flex h-full">
+      <PlumbLine />
+      <div className="flex min-w-0 flex-1 flex-col">
+        <TopBar onFind={() => setFinding(true)} />
+        <div className="flex min-h-0 flex-1">
+          <div className="flex min-h-0 min-w-0 flex-1 flex-col">
+            <div className="flex min-h-0 flex-1">
+              <Shelf />
+              <div className="min-h-0 min-w-0 flex-1 overflow-auto">
+                <main aria-label="sheet">
+                  <SheetInView fell={rolls.fell} />
+                </main>
+                {beside && (
+                  <div className="border-t border-hair bg-raised min-[1101px]:hidden">{beside}</div>
+                )}
+              </div>
+            </div>
+            {reading && <Tray rolls={rolls} />}
+          </div>
+          {beside && (
+            <aside
+              className="w-[340px] shrink-0 overflow-auto border-l border-hair bg-raised max-[1100px]:hidden"
+              aria-label="reading"
+            >
+              {beside}
+            </aside>
+          )}
+        </div>
+      </div>
+      <FindOrDo open={finding} onOpen={setFinding} onRoll={roll} />
+      <Clash />
+    </div>
+  )
+}
+
+function SheetInView({ fell }: { fell: Map<string, number> }) {
+  const sheet = useGame((state) => state.sheet)
+  if (sheet?.kind === 'source') return <SourceSheet key={sheet.id} id={sheet.id} fell={fell} />
+  if (sheet?.kind === 'table') return <TableSheet key={sheet.id} id={sheet.id} fell={fell} />
+  if (sheet?.kind === 'items') return <ItemsSheet />
+  if (sheet?.kind === 'trial') return <TrialSheet key={sheet.id} id={sheet.id} />
+  return <p className="p-6 text-muted">Choose something on the shelf.</p>
+}

@@ -1,0 +1,187 @@
+// Open, new, rename, import, history.
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState, type FormEvent } from 'react'
+import { api } from '@/api/client'
+import { useGames } from '@/api/queries'
+import type { EntryIn } from '@/api/types'
+import { commit } from '@/game/sync'
+import { useGame } from '@/game/store'
+import { Sheetlet } from '@/ui/Menu'
+import { importGame, makeGame, openGame } from './games'
+
+export type DialogName = 'open' | 'new' | 'rename' | 'import' | 'history'
+
+export function GameDialogs({
+  dialog,
+  onClose,
+}: {
+  dialog: DialogName | null
+  onClose: () => void
+}) {
+  const parts = useGame((state) => state.parts)
+  const rename = async (name: string) => {
+    const body = { ...parts.settings, name } as unknown as EntryIn['body']
+    const failure = await commit(`renamed to ${name}`, [{ kind: 'settings', id: 'game', body }])
+    if (failure) throw new Error(failure.message)
+  }
+  return (
+    <>
+      <Sheetlet open={dialog === 'open'} title="Open a game" onClose={onClose}>
+        <GameList onOpen={onClose} />
+      </Sheetlet>
+      <Sheetlet open={dialog === 'new'} title="A new game" onClose={onClose}>
+        <NameForm label="Name of the game" verb="Make it" onName={makeGame} onDone={onClose} />
+      </Sheetlet>
+      <Sheetlet open={dialog === 'rename'} title="Rename the game" onClose={onClose}>
+        <NameForm
+          label="Name of the game"
+          verb="Rename"
+          initial={parts?.settings.name}
+          onName={rename}
+          onDone={onClose}
+        />
+      </Sheetlet>
+      <Sheetlet open={dialog === 'import'} title="Import a game file" onClose={onClose}>
+        <ImportForm onDone={onClose} />
+      </Sheetlet>
+      <Sheetlet open={dialog === 'history'} title="History" onClose={onClose} wide>
+        <History />
+      </Sheetlet>
+    </>
+  )
+}
+
+export function GameList({ onOpen }: { onOpen: () => void }) {
+  const { data: games = [] } = useGames()
+  const current = useGame((state) => state.id)
+  if (!games.length) return <p className="text-muted">There is no game yet.</p>
+  return (
+    <ul className="divide-y divide-hair">
+      {games.map((game) => (
+        <li key={game.id}>
+          <button
+            type="button"
+            className="flex w-full items-baseline justify-between py-1.5 text-left hover:bg-gold-wash"
+            onClick={() => void openGame(game.id).then(onOpen)}
+          >
+            <span className="name text-[16px]">{game.name}</span>
+            <span className="label">
+              {game.id === current ? 'open now, ' : ''}revision {game.revision},{' '}
+              {new Date(game.updated_at).toLocaleString()}
+            </span>
+          </button>
+        </li>
+      ))}
+    </ul>
+  )
+}
+
+export function NameForm({
+  label,
+  verb,
+  initial = '',
+  onName,
+  onDone,
+}: {
+  label: string
+  verb: string
+  initial?: string
+  onName: (name: string) => Promise<void>
+  onDone: () => void
+}) {
+  const [name, setName] = useState(initial)
+  const [problem, setProblem] = useState('')
+  const client = useQueryClient()
+  const submit = async (event: FormEvent) => {
+    event.preventDefault()
+    try {
+      await onName(name.trim())
+      await client.invalidateQueries({ queryKey: ['games'] })
+      onDone()
+    } catch (error) {
+      setProblem(error instanceof Error ? error.message : String(error))
+    }
+  }
+  return (
+    <form className="flex flex-wrap gap-2" onSubmit={(event) => void submit(event)}>
+      <input
+        className="field flex-1 py-1"
+        aria-label={label}
+        placeholder={label}
+        value={name}
+        autoFocus
+        onChange={(event) => setName(event.target.value)}
+      />
+      <button type="submit" className="gold-button" disabled={!name.trim()}>
+        {verb}
+      </button>
+      {problem && (
+        <p role="alert" className="w-full text-bad">
+          {problem}
+        </p>
+      )}
+    </form>
+  )
+}
+
+export function ImportForm({ onDone }: { onDone: () => void }) {
+  const [problems, setProblems] = useState<string[]>([])
+  const client = useQueryClient()
+  const take = async (file: File | undefined) => {
+    if (!file) return
+    const found = await importGame(file)
+    setProblems(found)
+    await client.invalidateQueries({ queryKey: ['games'] })
+    if (!found.length) onDone()
+  }
+  return (
+    <div className="space-y-3">
+      <p className="text-muted">
+        A file that ends in .golddice.json. It becomes a game of its own; nothing is overwritten.
+      </p>
+      <input
+        type="file"
+        accept=".json,application/json"
+        aria-label="game file"
+        onChange={(event) => void take(event.target.files?.[0])}
+      />
+      {problems.length > 0 && (
+        <div role="alert">
+          <p className="text-bad">
+            The file was not taken: {problems.length}{' '}
+            {problems.length === 1 ? 'thing is' : 'things are'} wrong with it.
+          </p>
+          <ul className="num mt-1 max-h-60 list-disc overflow-auto pl-5 text-[12px]">
+            {problems.map((problem) => (
+              <li key={problem}>{problem}</li>
+            ))}
+          </ul>
+        </div>
+      )}
+    </div>
+  )
+}
+
+function History() {
+  const id = useGame((state) => state.id)
+  const { data: changes = [] } = useQuery({
+    queryKey: ['history', id, useGame((s) => s.revision)],
+    queryFn: () => api.history(id),
+  })
+  return (
+    <table className="w-full text-[12.5px]">
+      <tbody>
+        {changes.map((change) => (
+          <tr key={change.revision} className="border-b border-hair">
+            <td className="num py-0.5 pr-3 text-right text-muted">{change.revision}</td>
+            <td className="pr-3">
+              {change.origin === 'edit' || change.origin === 'made' ? '' : `${change.origin}: `}
+              {change.label}
+            </td>
+            <td className="label text-right">{new Date(change.at).toLocaleString()}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}

@@ -1,0 +1,178 @@
+// How deep we look, always there: a weight on a line, dragged, keyed or typed. Beside the scale the
+// profile of what is in view.
+import { useDrag } from '@use-gesture/react'
+import { useLayoutEffect, useRef, useState } from 'react'
+import { useProfile } from '@/api/queries'
+import type { ProfileOut } from '@/api/types'
+import { setDepth, useGame } from '@/game/store'
+import { EditText } from '@/ui/EditText'
+import { GoldDie } from '@/ui/Marks'
+
+const TINTS = ['#2f6a5e', '#265a50', '#1d4a42', '#163c36', '#0f2d29']
+const LEFT = 30
+
+export function PlumbLine() {
+  const { parts, depth } = useGame()
+  const scale = useRef<HTMLDivElement>(null)
+  const [height, setHeight] = useState(600)
+  const { data: profile } = useProfile()
+  useLayoutEffect(() => {
+    const watched = new ResizeObserver(([entry]) => entry && setHeight(entry.contentRect.height))
+    if (scale.current) watched.observe(scale.current)
+    return () => watched.disconnect()
+  }, [])
+  const { from, to, bands = [] } = parts.settings.depth
+  const count = to - from + 1
+  const step = height / count
+  const y = (d: number) => (d - from) * step
+  const bind = useDrag(({ xy: [, page] }) => {
+    const top = scale.current?.getBoundingClientRect().top ?? 0
+    setDepth(from + Math.floor((page - top) / step))
+  })
+  const band = bands.find((one) => one.from <= depth && depth <= one.to)
+  const word = parts.settings.words?.depth ?? 'depth'
+  return (
+    <aside className="flex w-[76px] shrink-0 flex-col bg-pine text-[#dfe9e4]" aria-label={word}>
+      <div className="flex h-10 items-center justify-center border-b border-white/10">
+        <GoldDie />
+      </div>
+      <div className="flex h-[104px] flex-col items-center pt-2.5 text-center leading-tight">
+        <span className="text-[11px] opacity-80">{word}</span>
+        <EditText
+          label={word}
+          text={String(depth)}
+          className="num border-b-2 border-gold text-[26px] leading-8 text-white"
+          inputClass="num w-14 text-ink text-center"
+          onCommit={(text) => {
+            const typed = Number(text)
+            if (!Number.isInteger(typed) || typed < from || typed > to)
+              return { message: `a whole number from ${from} to ${to}` }
+            setDepth(typed)
+            return null
+          }}
+        />
+        <span className="name mt-1 text-[12.5px]">{band?.name ?? ''}</span>
+      </div>
+      <div
+        ref={scale}
+        {...bind()}
+        role="slider"
+        tabIndex={0}
+        aria-label={word}
+        aria-orientation="vertical"
+        aria-valuenow={depth}
+        aria-valuemin={from}
+        aria-valuemax={to}
+        className="relative mb-9 flex-1 cursor-ns-resize touch-none select-none"
+        onKeyDown={(event) => {
+          const by = { ArrowDown: 1, ArrowUp: -1, PageDown: 5, PageUp: -5 }[event.key]
+          if (by) setDepth(depth + by)
+        }}
+      >
+        <svg width="76" height={height} className="absolute inset-0" aria-hidden>
+          {bands.map((one, at) => (
+            <g key={one.id}>
+              <rect
+                x="0"
+                width="76"
+                y={y(one.from)}
+                height={y(one.to + 1) - y(one.from)}
+                fill={TINTS[at % TINTS.length]}
+              />
+              <text
+                transform={`translate(5,${y(one.from) + 7}) rotate(90)`}
+                fontSize="10.5"
+                fill="#dfe9e4"
+                opacity="0.9"
+              >
+                {one.name}
+              </text>
+              <line x1="0" x2="76" y1={y(one.from)} y2={y(one.from)} stroke="#fff" opacity="0.25" />
+            </g>
+          ))}
+          {Array.from({ length: count }, (_, at) => (
+            <line
+              key={at}
+              x1={LEFT - (marked(from + at, from, to) ? 6 : 3)}
+              x2={LEFT}
+              y1={y(from + at) + step / 2}
+              y2={y(from + at) + step / 2}
+              stroke="#dfe9e4"
+              opacity="0.55"
+            />
+          ))}
+          {Array.from({ length: count }, (_, at) => from + at)
+            .filter((d) => marked(d, from, to) && d !== depth)
+            .map((d) => (
+              <text
+                key={d}
+                x={LEFT - 8}
+                y={y(d) + step / 2 + 3}
+                fontSize="9"
+                textAnchor="end"
+                className="num"
+                fill="#dfe9e4"
+                opacity="0.8"
+              >
+                {d}
+              </text>
+            ))}
+          {profile && <Profile profile={profile} y={y} step={step} />}
+          <line x1={LEFT} x2={LEFT} y1="0" y2={y(depth) + step / 2} stroke="#fff" opacity="0.8" />
+          <line
+            x1={LEFT}
+            x2="76"
+            y1={y(depth) + step / 2}
+            y2={y(depth) + step / 2}
+            stroke="#c8951b"
+            strokeWidth="1.5"
+          />
+          <path
+            transform={`translate(${LEFT},${y(depth) + step / 2})`}
+            d="M-6,-7h12v5l-6,10l-6,-10z"
+            fill="#c8951b"
+          />
+        </svg>
+      </div>
+    </aside>
+  )
+}
+
+const marked = (d: number, from: number, to: number) => d === from || d === to || d % 5 === 0
+
+/** Tier shares of what falls, as a slim stacked silhouette. */
+function Profile({
+  profile,
+  y,
+  step,
+}: {
+  profile: ProfileOut
+  y: (d: number) => number
+  step: number
+}) {
+  const tiers = [...useGame((state) => state.parts.tier).values()]
+  const left = 46
+  const width = 26
+  return (
+    <g>
+      {profile.depths.map((d, row) => {
+        if (d < profile.met[0] || d > profile.met[1]) return null
+        let x = left
+        return profile.falls[row]?.map((share, at) => {
+          const from = x
+          x += share * width
+          return (
+            <rect
+              key={`${d},${at}`}
+              x={from}
+              width={Math.max(0, x - from)}
+              y={y(d)}
+              height={step + 0.4}
+              fill={tiers[at]?.colour}
+            />
+          )
+        })
+      })}
+    </g>
+  )
+}

@@ -1,0 +1,129 @@
+import { useState } from 'react'
+import { useTrials } from '@/api/queries'
+import { redo, undo } from '@/game/sync'
+import { show, useGame } from '@/game/store'
+import { whole } from '@/ui/format'
+import { deleteGame, duplicateGame, exportGame } from './games'
+import { GameDialogs, type DialogName } from './GameDialogs'
+import { Menu } from '@/ui/Menu'
+import { Chevron } from '@/sheets/table/TableBlock'
+
+export function TopBar({ onFind }: { onFind: () => void }) {
+  const { parts, steps } = useGame()
+  const [dialog, setDialog] = useState<DialogName | null>(null)
+  return (
+    <header className="flex h-10 shrink-0 items-center gap-4 border-b border-hair bg-raised px-4">
+      <Menu
+        label="game"
+        trigger={
+          <button type="button" className="name flex items-center gap-2 text-[17px]">
+            {parts.settings.name} <Chevron open />
+          </button>
+        }
+        entries={[
+          { label: 'Open another game', run: () => setDialog('open') },
+          { label: 'New game', run: () => setDialog('new') },
+          { label: 'Rename', run: () => setDialog('rename') },
+          { label: 'Duplicate', run: () => void duplicateGame() },
+          null,
+          { label: 'Import a game file', run: () => setDialog('import') },
+          { label: 'Export the game file', run: exportGame },
+          { label: 'History', run: () => setDialog('history') },
+          null,
+          { label: 'Delete this game', bad: true, run: () => void deleteGame() },
+        ]}
+      />
+      <button
+        type="button"
+        className="field ml-4 flex w-72 items-center justify-between py-1 text-muted max-[1100px]:w-44"
+        onClick={onFind}
+      >
+        Find or do <kbd className="num text-[11px]">Ctrl K</kbd>
+      </button>
+      <span className="ml-auto flex items-center gap-1">
+        <IconButton
+          label={steps.undo ? `Undo: ${steps.undo}` : 'Nothing to undo'}
+          path="M5 3L2 6l3 3 M2 6h6.5a3 3 0 010 6H5"
+          disabled={!steps.undo}
+          onClick={() => void undo()}
+        />
+        <IconButton
+          label={steps.redo ? `Do again: ${steps.redo}` : 'Nothing to do again'}
+          path="M9 3l3 3-3 3 M12 6H5.5a3 3 0 000 6H9"
+          disabled={!steps.redo}
+          onClick={() => void redo()}
+        />
+      </span>
+      <Saved />
+      <Running />
+      <GameDialogs dialog={dialog} onClose={() => setDialog(null)} />
+    </header>
+  )
+}
+
+function IconButton({
+  label,
+  path,
+  disabled,
+  onClick,
+}: {
+  label: string
+  path: string
+  disabled: boolean
+  onClick: () => void
+}) {
+  return (
+    <button
+      type="button"
+      title={label}
+      aria-label={label}
+      disabled={disabled}
+      onClick={onClick}
+      className="p-1.5"
+    >
+      <svg width="15" height="15" viewBox="0 0 14 14" aria-hidden>
+        <path d={path} fill="none" stroke="currentColor" strokeWidth="1.4" />
+      </svg>
+    </button>
+  )
+}
+
+/** What is saved, said plainly. */
+function Saved() {
+  const { pending, offline, revision } = useGame()
+  if (offline)
+    return (
+      <span role="status" className="text-bad">
+        Server out of reach; {pending.length} {pending.length === 1 ? 'edit' : 'edits'} kept here,
+        trying again
+      </span>
+    )
+  return (
+    <span role="status" className="text-[12.5px] text-muted">
+      {pending.length ? 'Saving' : 'All saved, revision'}{' '}
+      <b className="num text-ink">{pending.length ? '' : revision}</b>
+    </span>
+  )
+}
+
+function Running() {
+  const { data: trials = [] } = useTrials()
+  const running = trials.filter((trial) => trial.status === 'running' || trial.status === 'waiting')
+  const [first] = running
+  if (!first)
+    return <span className="text-[12.5px] text-muted max-[1100px]:hidden">No trial running</span>
+  const share = first.done / first.spec.players
+  return (
+    <button
+      type="button"
+      className="flex items-center gap-2 text-[12.5px]"
+      onClick={() => show({ kind: 'trial', id: first.id })}
+    >
+      {first.name}
+      <span className="h-1.5 w-20 bg-sunk">
+        <span className="block h-full bg-gold" style={{ width: `${100 * share}%` }} />
+      </span>
+      <span className="num text-muted">{whole(100 * share)}&#8239;%</span>
+    </button>
+  )
+}

@@ -1,0 +1,39 @@
+// Keys that work anywhere on the bench, unless a field has the keyboard.
+import { useEffect } from 'react'
+import { redo, undo } from '@/game/sync'
+import { setDepth, useGame } from '@/game/store'
+
+export function useKeyboard(actions: { find: () => void; roll: (count: number) => void }): void {
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const ctrl = event.ctrlKey || event.metaKey
+      if (ctrl && event.key.toLowerCase() === 'k') {
+        event.preventDefault()
+        return actions.find()
+      }
+      if (isTyping(event.target)) return
+      if (ctrl && event.key.toLowerCase() === 'z') {
+        event.preventDefault()
+        return void (event.shiftKey ? redo() : undo())
+      }
+      if (ctrl && event.key.toLowerCase() === 'y') {
+        event.preventDefault()
+        return void redo()
+      }
+      if (ctrl || event.altKey) return
+      const { depth } = useGame.getState()
+      if (event.key === '[') setDepth(depth - 1)
+      else if (event.key === ']') setDepth(depth + 1)
+      else if (event.key === 'r') actions.roll(1)
+      else if (event.key === 'R') actions.roll(100)
+    }
+    window.addEventListener('keydown', onKey)
+    return () => window.removeEventListener('keydown', onKey)
+  }, [actions])
+}
+
+/** A grid cell takes letters too: typing replaces what it holds. */
+function isTyping(target: EventTarget | null): boolean {
+  if (!(target instanceof HTMLElement)) return false
+  return target.closest('input, textarea, select, [role=gridcell], [role=dialog]') !== null
+}

@@ -1,0 +1,29 @@
+// New parts with every field in place, as the server would send them back.
+import type { Drop, Item, Quantity, Source, Table, Tier } from '@/api/types'
+
+const ONE: Quantity = { min: 1, max: 1, step: 1, dice: null, curve: null }
+const GATE = { curve: null, depths: null, needs: [], unless: [], guard: null }
+
+export function freshDrop(id: string, table: string): Drop {
+  return { ...GATE, id, table, chance: 1, times: ONE }
+}
+
+export function freshTable(id: string, name: string): Table {
+  const base = { id, name, rolls: ONE, notes: '', nothing: 0, nothing_curve: null }
+  return { ...base, rule: 'pick', distinct: false, lines: [] }
+}
+
+export function freshSource(id: string, name: string): Source {
+  const none = { depths: null, cells: null, charges: null, respawn_seconds: null, price: null }
+  return { ...none, id, name, kind: 'enemy', seconds: 5, drops: [], notes: '' }
+}
+
+export function freshItem(id: string, name: string, tier: string): Item {
+  const size = { stack: 1, width: 1, height: 1 }
+  const rest = { tags: [], value: 0, abundance: 1, currency: false, slot: null, stats: {} }
+  return { ...size, ...rest, id, name, tier }
+}
+
+export function freshTier(id: string, name: string, pips: number): Tier {
+  return { id, name, pips: Math.min(6, pips), colour: '#6d6258', curve: null }
+}

@@ -1,0 +1,119 @@
+// The state of the open game: what the server has, what is on its way there, what is looked at.
+import { create } from 'zustand'
+import type { EntryIn, Focus, GameBody, Steps } from '@/api/types'
+import { partsOf, withEntries, type Parts } from './parts'
+
+export type Sheet =
+  | { kind: 'source' | 'table'; id: string }
+  | { kind: 'items'; id: 'catalogue' }
+  | { kind: 'trial'; id: string }
+
+export interface Pending {
+  base: number
+  label: string
+  entries: EntryIn[]
+  settle: (failure: Failure | null) => void
+}
+
+/** Why an edit was not taken. */
+export interface Failure {
+  message: string
+}
+
+export interface ConflictState {
+  mine: Pending
+  theirs: { kind: string; id: string; body: Record<string, unknown> | null }[]
+  revision: number
+}
+
+export interface GameState {
+  id: string
+  revision: number
+  saved: Parts
+  parts: Parts
+  steps: Steps
+  pending: Pending[]
+  offline: boolean
+  conflict: ConflictState | null
+  sheet: Sheet | null
+  depth: number
+  flags: string[]
+  draft: EntryIn[]
+  focus: Focus | null
+  hot: { table: string; line: string } | null
+  /** A player of a trial, to be rolled again in the tray; null for a new one. */
+  replay: { seed: number; player: number } | null
+}
+
+export const useGame = create<GameState>()(() => empty())
+
+function empty(): GameState {
+  return {
+    id: '',
+    revision: 0,
+    saved: undefined as unknown as Parts,
+    parts: undefined as unknown as Parts,
+    steps: { undo: null, redo: null },
+    pending: [],
+    offline: false,
+    conflict: null,
+    sheet: null,
+    depth: 1,
+    flags: [],
+    draft: [],
+    focus: null,
+    hot: null,
+    replay: null,
+  }
+}
+
+export function loaded(game: GameBody): void {
+  const parts = partsOf(game)
+  const state = useGame.getState()
+  const same = state.id === game.id
+  const { from, to } = parts.settings.depth
+  const remembered = Number(sessionStorage.getItem(`depth:${game.id}`)) || middle(from, to)
+  const pending = same ? state.pending : []
+  useGame.setState({
+    ...(same ? {} : empty()),
+    id: game.id,
+    revision: game.revision,
+    saved: parts,
+    parts: withPending(parts, pending),
+    steps: game.steps,
+    pending,
+    depth: Math.min(to, Math.max(from, same ? state.depth : remembered)),
+  })
+}
+
+export function closed(): void {
+  useGame.setState(empty(), true)
+}
+
+export function withPending(parts: Parts, pending: Pending[]): Parts {
+  return pending.reduce((now, change) => withEntries(now, change.entries), parts)
+}
+
+export function setDepth(depth: number): void {
+  const { id, parts } = useGame.getState()
+  const { from, to } = parts.settings.depth
+  const kept = Math.min(to, Math.max(from, Math.round(depth)))
+  sessionStorage.setItem(`depth:${id}`, String(kept))
+  useGame.setState({ depth: kept })
+}
+
+export function setDraft(draft: EntryIn[]): void {
+  useGame.setState({ draft })
+}
+
+export function show(sheet: Sheet | null, push = true): void {
+  const { id, sheet: before } = useGame.getState()
+  if (before?.kind === sheet?.kind && before?.id === sheet?.id) return
+  useGame.setState({ sheet, focus: null, draft: [], hot: null, replay: null })
+  const path = sheet ? `/g/${id}/${sheet.kind}/${sheet.id}` : `/g/${id}`
+  if (push && location.pathname !== path) history.pushState(null, '', path)
+}
+
+function middle(from: number, to: number): number {
+  return Math.round((from + to - 1) / 2)
+}

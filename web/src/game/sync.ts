@@ -1,0 +1,148 @@
+// Every edit is saved by itself: queued, shown at once, sent in order, retried while the server is
+// down, taken back where it is refused.
+import { toast } from 'sonner'
+import { api, ApiError, Offline } from '@/api/client'
+import type { ChangeOut, EntryIn } from '@/api/types'
+import { withEntries } from './parts'
+import { loaded, useGame, withPending, type Failure, type Pending } from './store'
+
+const RETRY = 1000
+let sending = false
+
+/** Make an edit. Resolves to null once it is saved, or to why it was refused. */
+export function commit(label: string, entries: EntryIn[]): Promise<Failure | null> {
+  if (!entries.length) return Promise.resolve(null)
+  return new Promise((settle) => {
+    const { parts, pending, revision } = useGame.getState()
+    const change: Pending = { base: revision, label, entries, settle }
+    useGame.setState({ parts: withEntries(parts, entries), pending: [...pending, change] })
+    void send()
+  })
+}
+
+async function send(): Promise<void> {
+  if (sending) return
+  sending = true
+  try {
+    for (let next = first(); next && !useGame.getState().conflict; next = first()) await one(next)
+  } finally {
+    sending = false
+  }
+}
+
+const first = () => useGame.getState().pending[0]
+
+async function one(change: Pending): Promise<void> {
+  const { id } = useGame.getState()
+  try {
+    const applied = await api.change(id, change.base, change.label, change.entries)
+    useGame.setState({ offline: false })
+    acknowledge(change, applied)
+    change.settle(null)
+  } catch (error) {
+    if (error instanceof Offline) await later()
+    else if (error instanceof ApiError && error.status === 409) await clash(change, error)
+    else refuse(change, error)
+  }
+}
+
+function acknowledge(change: Pending, applied: ChangeOut): void {
+  const { saved, pending, revision } = useGame.getState()
+  const rest = pending.filter((other) => other !== change)
+  const now = withEntries(saved, applied.entries as EntryIn[])
+  // Later edits of what this change wrote were made on top of it.
+  const wrote = new Set(applied.entries.map((entry) => `${entry.kind}/${entry.id}`))
+  const unbroken = applied.revision === revision + 1
+  for (const other of rest)
+    if (unbroken || other.entries.every((entry) => wrote.has(`${entry.kind}/${entry.id}`)))
+      other.base = applied.revision
+  useGame.setState({
+    saved: now,
+    parts: withPending(now, rest),
+    pending: rest,
+    steps: applied.steps,
+    revision: unbroken ? applied.revision : revision,
+  })
+  if (!unbroken) void refresh()
+}
+
+function refuse(change: Pending, error: unknown): void {
+  const { saved, pending } = useGame.getState()
+  const rest = pending.filter((other) => other !== change)
+  useGame.setState({ parts: withPending(saved, rest), pending: rest, offline: false })
+  change.settle({ message: error instanceof ApiError ? error.sentences : String(error) })
+}
+
+async function later(): Promise<void> {
+  useGame.setState({ offline: true })
+  await new Promise((resolve) => setTimeout(resolve, RETRY))
+}
+
+async function clash(change: Pending, error: ApiError): Promise<void> {
+  const theirs = error.problem.theirs as never[]
+  useGame.setState({ conflict: { mine: change, theirs, revision: error.problem.revision ?? 0 } })
+  await refresh()
+}
+
+/** After a clash: send mine on top of theirs, or let it go. */
+export function settleClash(keepMine: boolean): void {
+  const { conflict, pending, saved } = useGame.getState()
+  if (!conflict) return
+  if (keepMine) {
+    conflict.mine.base = conflict.revision
+    useGame.setState({ conflict: null })
+  } else {
+    const rest = pending.filter((other) => other !== conflict.mine)
+    useGame.setState({ conflict: null, pending: rest, parts: withPending(saved, rest) })
+    conflict.mine.settle(null)
+  }
+  void send()
+}
+
+/** Fetch the game anew, keeping edits that are on their way. */
+export async function refresh(): Promise<void> {
+  const { id } = useGame.getState()
+  try {
+    const game = await api.openGame(id)
+    if (useGame.getState().id === id) loaded(game)
+  } catch {
+    // The next news, or the next edit, tries again.
+  }
+}
+
+/** Wait until everything typed so far is saved. */
+async function settled(): Promise<void> {
+  while (useGame.getState().pending.length) await new Promise((resolve) => setTimeout(resolve, 20))
+}
+
+export const undo = () => step('undo')
+export const redo = () => step('redo')
+
+async function step(which: 'undo' | 'redo'): Promise<void> {
+  await settled()
+  const { id } = useGame.getState()
+  try {
+    const applied = await api[which](id)
+    const { saved } = useGame.getState()
+    const moved = applied.entries.length > 0
+    const parts = withEntries(saved, applied.entries as EntryIn[])
+    useGame.setState({ revision: applied.revision, saved: parts, parts, steps: applied.steps })
+    toast(`${which === 'undo' ? 'Undone' : 'Done again'}: ${applied.label}`, { duration: 1600 })
+    if (moved) await refresh()
+  } catch (error) {
+    toast(error instanceof ApiError ? error.problem.detail : 'The server cannot be reached')
+  }
+}
+
+/** Remove an entity and whatever needs it. */
+export async function removePart(kind: string, name: string): Promise<Failure | null> {
+  await settled()
+  const { id, revision } = useGame.getState()
+  try {
+    await api.remove(id, revision, kind, name)
+    await refresh()
+    return null
+  } catch (error) {
+    return { message: error instanceof ApiError ? error.sentences : String(error) }
+  }
+}

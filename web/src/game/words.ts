@@ -1,0 +1,73 @@
+// The game's words on screen: what things are called, what an event is.
+import type { Item, Line, Quantity, Source, Table, Yield } from '@/api/types'
+import type { Parts } from './parts'
+
+export const EVENT_OF = {
+  enemy: { one: 'kill', many: 'kills' },
+  container: { one: 'opening', many: 'openings' },
+  node: { one: 'harvest', many: 'harvests' },
+  parcel: { one: 'purchase', many: 'purchases' },
+} as const
+
+export const RULE_WORDS: Record<Table['rule'], string> = {
+  pick: 'picks one line by weight',
+  each: 'tests every line on its own',
+  first: 'gives the first line that hits',
+  retry: 'picks a line, tests it, and retries',
+  deck: 'draws a card',
+}
+
+export function eventWords(source: Source | undefined): { one: string; many: string } {
+  return source ? EVENT_OF[source.kind] : { one: 'roll of the table', many: 'rolls of the table' }
+}
+
+/** A quantity as people write it; the server reads the same back. */
+export function quantityText(quantity: Quantity | string): string {
+  if (typeof quantity === 'string') return quantity
+  if (quantity.dice) return quantity.dice
+  if (quantity.min === quantity.max) return String(quantity.min)
+  return `${quantity.min}-${quantity.max}` + (quantity.step === 1 ? '' : `/${quantity.step}`)
+}
+
+export function yieldName(parts: Parts, given: Yield): string {
+  if (given.item) return parts.item.get(given.item)?.name ?? given.item
+  if (given.table) return parts.table.get(given.table)?.name ?? given.table
+  if (given.source) return parts.source.get(given.source)?.name ?? given.source
+  const pool = given.pool
+  if (!pool) return 'nothing'
+  const tiers = pool.tiers.map((tier) => parts.tier.get(tier)?.name ?? tier).join(' or ')
+  return [`any ${tiers || 'item'}`, ...pool.tags].join(', ')
+}
+
+export function lineName(parts: Parts, line: Line): string {
+  return line.yields.map((given) => yieldName(parts, given)).join(' and ') || 'nothing'
+}
+
+/** The tier that marks a line: its items' or pool's, where they share one. */
+export function lineTier(parts: Parts, line: Line): string | null {
+  const tiers = new Set<string>()
+  for (const given of line.yields) {
+    if (given.item) tiers.add(parts.item.get(given.item)?.tier ?? '')
+    else if (given.pool?.tiers.length === 1) tiers.add(given.pool.tiers[0] ?? '')
+    else return null
+  }
+  return tiers.size === 1 ? ([...tiers][0] ?? null) : null
+}
+
+export function itemByName(parts: Parts, name: string): Item | undefined {
+  const wanted = name.trim().toLowerCase()
+  return [...parts.item.values()].find((item) => item.name.toLowerCase() === wanted)
+}
+
+/** What a typed name yields: an item, another table, a source, or a stated nothing (null). */
+export function yieldByName(parts: Parts, name: string): Partial<Yield> | null | undefined {
+  const wanted = name.trim().toLowerCase()
+  if (wanted === 'nothing' || wanted === '') return null
+  const item = itemByName(parts, wanted)
+  if (item) return { item: item.id }
+  for (const table of parts.table.values())
+    if (table.name.toLowerCase() === wanted) return { table: table.id }
+  for (const source of parts.source.values())
+    if (source.name.toLowerCase() === wanted) return { source: source.id }
+  return undefined
+}

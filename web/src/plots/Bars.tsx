@@ -1,0 +1,74 @@
+// A histogram standing on its floor; optionally with the place that was expected.
+import { whole } from '@/ui/format'
+
+interface Bin {
+  from: number
+  to: number
+  count: number
+}
+
+export function Bars({
+  bins,
+  expected,
+  height = 40,
+  label,
+}: {
+  bins: Bin[]
+  expected?: number | null
+  height?: number
+  label: string
+}) {
+  const first = bins[0]
+  const last = bins.at(-1)
+  if (!first || !last) return null
+  const most = Math.max(...bins.map((bin) => bin.count))
+  const wide = 100 / bins.length
+  const span = last.to - first.from || 1
+  return (
+    <svg
+      viewBox={`0 0 100 ${height}`}
+      preserveAspectRatio="none"
+      width="100%"
+      height={height}
+      role="img"
+      aria-label={label}
+    >
+      {bins.map((bin, at) => (
+        <rect
+          key={at}
+          x={at * wide}
+          width={wide * 0.9}
+          y={height - (height * bin.count) / most}
+          height={(height * bin.count) / most}
+          fill="#12312c"
+        >
+          <title>{`${whole(bin.from)} to ${whole(bin.to)}: ${whole(bin.count)}`}</title>
+        </rect>
+      ))}
+      {expected !== null && expected !== undefined && (
+        <line
+          x1={(100 * (expected - first.from)) / span}
+          x2={(100 * (expected - first.from)) / span}
+          y1="0"
+          y2={height}
+          stroke="#c8951b"
+          strokeWidth="1.5"
+          vectorEffect="non-scaling-stroke"
+        />
+      )}
+    </svg>
+  )
+}
+
+/** A z-score as a dot on a band of two standard errors. */
+export function ZMark({ z }: { z: number | null }) {
+  if (z === null) return <span className="label">none</span>
+  const place = 50 + 12 * Math.max(-4, Math.min(4, z))
+  return (
+    <svg viewBox="0 0 100 12" width="58" height="9" preserveAspectRatio="none" aria-hidden>
+      <rect x="26" y="3" width="48" height="6" fill="#e9dfcb" />
+      <line x1="50" x2="50" y1="1" y2="11" stroke="#a89d8f" strokeWidth="2" />
+      <ellipse cx={place} cy="6" rx="4.2" ry="5" fill={Math.abs(z) > 4 ? '#b3362c' : '#231c17'} />
+    </svg>
+  )
+}

@@ -1,0 +1,104 @@
+// Value per player over the events of a trial: the band of the many, and three who stood out.
+import { scaleLinear } from 'd3-scale'
+import type { TrialOut, TrialResult } from '@/api/types'
+import { figures, signed, whole } from '@/ui/format'
+
+const W = 400
+const H = 236
+const PAD = { left: 44, right: 84, top: 12, bottom: 20 }
+
+export function FanPlot({ trial, result }: { trial: TrialOut; result: TrialResult }) {
+  const { events, quantiles } = result.fan
+  const mean = (result.value.expected_mean ?? result.value.mean) / trial.spec.events
+  const ahead = (value: number, at: number) => value - mean * (events[at] ?? 0)
+  const rows = quantiles.map((row, at) => row.map((value) => ahead(value, at)))
+  const paths = Object.entries(result.players).map(([name, player]) => ({
+    name,
+    points: player.path.map(ahead),
+  }))
+  const every = [0, ...rows.flat(), ...paths.flatMap((path) => path.points)]
+  const x = scaleLinear([0, trial.spec.events], [PAD.left, W - PAD.right])
+  const y = scaleLinear([Math.min(...every), Math.max(...every)], [H - PAD.bottom, PAD.top])
+  const at = (point: number, value: number) => `${x(events[point] ?? 0)},${y(value)}`
+  const line = (values: number[]) => `M${x(0)},${y(0)}L${values.map((v, n) => at(n, v)).join('L')}`
+  const band = (low: number, high: number) => {
+    const down = rows.map((row, n) => at(n, row[low] ?? 0)).reverse()
+    return `M${x(0)},${y(0)}L${rows.map((row, n) => at(n, row[high] ?? 0)).join('L')}L${down.join('L')}Z`
+  }
+  const last = rows.at(-1) ?? []
+  const ends = quantiles.at(-1) ?? []
+  return (
+    <svg
+      width="100%"
+      viewBox={`0 0 ${W} ${H}`}
+      role="img"
+      aria-label={`Value per player after ${trial.spec.events} events: median ${figures(ends[2] ?? 0, 4)}`}
+    >
+      {y.ticks(5).map((tick) => (
+        <g key={tick}>
+          <line
+            x1={PAD.left}
+            x2={W - PAD.right}
+            y1={y(tick)}
+            y2={y(tick)}
+            stroke={tick ? '#e9dfcb' : '#6d6258'}
+          />
+          <text
+            x={PAD.left - 5}
+            y={y(tick) + 3}
+            textAnchor="end"
+            className="num"
+            fontSize="9.5"
+            fill="#6d6258"
+          >
+            {tick ? signed(tick) : '0'}
+          </text>
+        </g>
+      ))}
+      <path d={band(0, 4)} fill="#12312c" opacity="0.16" />
+      <path d={band(1, 3)} fill="#12312c" opacity="0.24" />
+      {paths.map((path) => (
+        <path
+          key={path.name}
+          d={line(path.points)}
+          fill="none"
+          stroke="#231c17"
+          strokeWidth={path.name === 'median' ? 1.6 : 0.9}
+        />
+      ))}
+      {spacedLabels(last.map(y)).map((place, n) => (
+        <text
+          key={n}
+          x={W - PAD.right + 5}
+          y={place + 3}
+          className="num"
+          fontSize="9.5"
+          fontWeight={n === 2 ? 600 : 400}
+          fill="#231c17"
+        >
+          {['5', '25', '50', '75', '95'][n]}&#8239;% {whole(ends[n] ?? 0)}
+        </text>
+      ))}
+      {x.ticks(5).map((tick) => (
+        <text
+          key={tick}
+          x={x(tick)}
+          y={H - 5}
+          textAnchor="middle"
+          className="num"
+          fontSize="9.5"
+          fill="#6d6258"
+        >
+          {whole(tick)}
+        </text>
+      ))}
+    </svg>
+  )
+}
+
+/** Places for labels from the lowest up, at least a line apart. */
+function spacedLabels(places: number[]): number[] {
+  const result: number[] = []
+  for (const place of places) result.push(Math.min(place, (result.at(-1) ?? Infinity) - 10.5))
+  return result
+}

@@ -1,0 +1,75 @@
+// Chance of having it by event k, with marks at 50, 90 and 99 %. The tail is stretched: upward is the
+// logarithm of those who still wait, so that nine in ten and 99 in 100 stand apart.
+import { scaleLinear } from 'd3-scale'
+import type { WaitOut } from '@/api/types'
+import { whole } from '@/ui/format'
+
+const W = 302
+const H = 128
+const TOP = 2.3
+const PAD = { left: 30, right: 34, top: 10, bottom: 18 }
+
+export function WaitPlot({ wait, unit }: { wait: WaitOut; unit: string }) {
+  const marks = (
+    [
+      [0.5, wait.first_50],
+      [0.9, wait.first_90],
+      [0.99, wait.first_99],
+    ] as const
+  ).filter((mark): mark is readonly [0.5 | 0.9 | 0.99, number] => mark[1] !== null)
+  const end = wait.points.at(-1)?.[0] ?? 1
+  const x = scaleLinear([0, end], [PAD.left, W - PAD.right])
+  const up = scaleLinear([0, TOP], [H - PAD.bottom, PAD.top])
+  const y = (p: number) => up(Math.min(TOP, -Math.log10(Math.max(1 - p, 1e-9))))
+  const line = wait.points.map(([k, p], at) => `${at ? 'L' : 'M'}${x(k)},${y(p)}`).join('')
+  const said = marks.map(([q, k]) => `${100 * q} % by ${whole(k)}`).join(', ')
+  return (
+    <svg width="100%" viewBox={`0 0 ${W} ${H}`} role="img" aria-label={`Wait in ${unit}: ${said}`}>
+      {[0.5, 0.9, 0.99].map((q) => (
+        <g key={q}>
+          <line x1={PAD.left} x2={W - PAD.right} y1={y(q)} y2={y(q)} stroke="#ddd2bf" />
+          <text
+            x={PAD.left - 4}
+            y={y(q) + 3}
+            textAnchor="end"
+            className="num"
+            fontSize="9.5"
+            fill="#6d6258"
+          >
+            {100 * q}&#8239;%
+          </text>
+        </g>
+      ))}
+      <line x1={PAD.left} x2={W - PAD.right} y1={y(0)} y2={y(0)} stroke="#6d6258" />
+      {x.ticks(5).map((tick) => (
+        <text
+          key={tick}
+          x={x(tick)}
+          y={H - 5}
+          textAnchor="middle"
+          className="num"
+          fontSize="9.5"
+          fill="#6d6258"
+        >
+          {whole(tick)}
+        </text>
+      ))}
+      <path d={line} fill="none" stroke="#231c17" strokeWidth="1.6" />
+      {marks.map(([q, k]) => (
+        <g key={q}>
+          <circle cx={x(k)} cy={y(q)} r="3.2" fill="#231c17" />
+          <text
+            x={x(k) + 6}
+            y={y(q) + 11}
+            className="num"
+            fontSize="10.5"
+            fontWeight="600"
+            fill="#231c17"
+          >
+            {whole(k)}
+          </text>
+        </g>
+      ))}
+    </svg>
+  )
+}

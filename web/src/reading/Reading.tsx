@@ -1,0 +1,240 @@
+// What the thing in view means for players: a sentence, the wait, the spread, where the swing is.
+import { useEffect, useRef, useState } from 'react'
+import { useOdds, useSpread } from '@/api/queries'
+import type { Focus, SheetOdds, SpreadOut, WaitOut } from '@/api/types'
+import { useGame, type Sheet } from '@/game/store'
+import type { Parts } from '@/game/parts'
+import { eventWords, lineName, lineTier } from '@/game/words'
+import { SpreadPlot } from '@/plots/Spread'
+import { WaitPlot } from '@/plots/Wait'
+import { figures, percent, whole } from '@/ui/format'
+import { TierMark } from '@/ui/Marks'
+
+export function Reading() {
+  const { parts, sheet, focus, depth } = useGame()
+  const { data: first } = useOdds(focus)
+  const about = focus ?? rarest(parts, first?.sheet)
+  const { data } = useOdds(about)
+  const source = sheet?.kind === 'source' ? parts.source.get(sheet.id) : undefined
+  const words = sheet?.kind === 'table' ? { one: 'roll', many: 'rolls' } : eventWords(source)
+  const player = parts.settings.words?.player ?? 'player'
+  return (
+    <>
+      <section className="border-b border-hair px-4 pb-3 pt-3" aria-label="sentence">
+        <p className="flex justify-between text-[12px] text-muted">
+          <span>
+            Fresh {player} at {parts.settings.words?.depth ?? 'depth'} {depth}
+          </span>
+          <span>{data?.sheet.method}</span>
+        </p>
+        {data?.wait && about && (
+          <Sentence wait={data.wait} name={focusName(parts, about)} words={words} player={player} />
+        )}
+        {data && !about && <p className="mt-1">Nothing falls here at this depth.</p>}
+      </section>
+      {data?.wait && data.wait.points.length > 0 && (
+        <section className="border-b border-hair px-4 py-2.5" aria-label="wait">
+          <Title name="Wait" note={`have one by this ${words.one}`} />
+          <WaitPlot wait={data.wait} unit={words.many} />
+        </section>
+      )}
+      <SpreadPart words={words} player={player} />
+      {data && <Swing sheet={data.sheet} />}
+    </>
+  )
+}
+
+function Title({ name, note }: { name: React.ReactNode; note: string }) {
+  return (
+    <p className="mb-1 flex items-baseline justify-between">
+      <span className="head">{name}</span>
+      <span className="label">{note}</span>
+    </p>
+  )
+}
+
+function Sentence({
+  wait,
+  name,
+  words,
+  player,
+}: {
+  wait: WaitOut
+  name: string
+  words: { one: string; many: string }
+  player: string
+}) {
+  if (wait.one_in === null)
+    return (
+      <p className="mt-1 text-[14px] leading-6">
+        <b className="name">{name}</b> never falls here at this depth.
+      </p>
+    )
+  return (
+    <p className="mt-1 text-[14px] leading-6" data-testid="sentence">
+      <b className="name">{name}</b>: one in <b className="num">{figures(wait.one_in)}</b>{' '}
+      {words.many}. Half of {player}s have one by {words.one}{' '}
+      <b className="num">{whole(wait.first_50 ?? 0)}</b>, nine in ten by{' '}
+      <b className="num">{whole(wait.first_90 ?? 0)}</b>, one in a hundred still waits at{' '}
+      <b className="num">{whole(wait.first_99 ?? 0)}</b>.
+    </p>
+  )
+}
+
+/** The highest tier that falls here: what a reading is about until something is chosen. */
+function rarest(parts: Parts, sheet: SheetOdds | undefined): Focus | null {
+  const falling = [...parts.tier.keys()].filter((tier) => (sheet?.tiers[tier]?.p_any ?? 0) > 0)
+  const top = falling.at(-1)
+  return top ? { kind: 'tier', id: top } : null
+}
+
+function focusName(parts: Parts, focus: Focus): string {
+  if (focus.kind === 'item') return parts.item.get(focus.id ?? '')?.name ?? ''
+  if (focus.kind === 'tier') return `Any ${parts.tier.get(focus.id ?? '')?.name ?? ''}`
+  if (focus.kind === 'drop') return 'This drop'
+  const line = parts.table.get(focus.table ?? '')?.lines.find((one) => one.id === focus.line)
+  return line ? lineName(parts, line) : ''
+}
+
+const STOPS = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000]
+
+function SpreadPart({ words, player }: { words: { one: string; many: string }; player: string }) {
+  const { parts, sheet, depth, revision } = useGame()
+  const [stop, setStop] = useState(7)
+  const events = STOPS[stop] ?? 200
+  const { data, error } = useSpread(events)
+  const before = usePrevious(data, revision, `${sheet?.kind}/${sheet?.id}/${depth}/${events}`)
+  return (
+    <section className="border-b border-hair px-4 py-2.5" aria-label="spread">
+      <Title
+        name={
+          <>
+            Spread after <span className="num">{whole(events)}</span>{' '}
+            {events === 1 ? words.one : words.many}
+          </>
+        }
+        note={`a dot is one ${player} in a hundred`}
+      />
+      <input
+        type="range"
+        aria-label={`spread after how many ${words.many}`}
+        min={0}
+        max={STOPS.length - 1}
+        value={stop}
+        className="weight-slider w-full"
+        onChange={(event) => setStop(Number(event.target.value))}
+      />
+      {data && <SpreadPlot spread={data} before={before} />}
+      {data && (
+        <p className="text-[12.5px]">
+          Half above <b className="num">{figures(data.p50)}</b> {parts.settings.currency},
+          5–95&#8239;% <b className="num">{figures(data.p05)}</b> to{' '}
+          <b className="num">{figures(data.p95)}</b>
+          {data.grid_error > 0 && (
+            <span className="text-muted">, give or take {figures(data.grid_error)}</span>
+          )}
+        </p>
+      )}
+      {before && (
+        <p className="text-[12px] text-muted">
+          Before the edit <span className="num">{figures(before.p50)}</span>, 5–95&#8239;%{' '}
+          <span className="num">{figures(before.p05)}</span> to{' '}
+          <span className="num">{figures(before.p95)}</span>
+        </p>
+      )}
+      {error && <p className="text-[12px] text-muted">{error.message}</p>}
+    </section>
+  )
+}
+
+/** The spread as it was before the latest edit of what is in view. */
+function usePrevious(
+  now: SpreadOut | undefined,
+  revision: number,
+  about: string,
+): SpreadOut | null {
+  const shown = useRef<{ about: string; spread: SpreadOut } | null>(null)
+  const [before, setBefore] = useState<{ about: string; spread: SpreadOut } | null>(null)
+  useEffect(() => {
+    if (!now || now.revision !== revision) return
+    const last = shown.current
+    if (last && last.about === about && last.spread.revision !== now.revision) setBefore(last)
+    shown.current = { about, spread: now }
+  }, [now, revision, about])
+  return before && before.about === about && before.spread.p50 !== now?.p50 ? before.spread : null
+}
+
+function Swing({ sheet }: { sheet: SheetOdds }) {
+  const parts = useGame((state) => state.parts)
+  const rows = swingRows(parts, sheet)
+  const shown = rows.slice(0, 6)
+  const rest = rows.slice(6).reduce((sum, row) => sum + row.share, 0)
+  const most = Math.max(...shown.map((row) => row.share), 1e-9)
+  if (!shown.length) return null
+  return (
+    <section className="px-4 py-2.5" aria-label="where the swing comes from">
+      <Title name="Where the swing comes from" note="share of variance" />
+      {shown.map((row) => (
+        <SwingRow key={row.key} row={row} most={most} />
+      ))}
+      {rows.length > 6 && (
+        <p className="flex justify-between text-[12px] text-muted">
+          <span className="pl-[21px]">{rows.length - 6} other lines</span>
+          <span className="num">{percent(rest)}&#8239;%</span>
+        </p>
+      )}
+    </section>
+  )
+}
+
+interface SwingEntry {
+  key: string
+  name: string
+  tier: string | null
+  share: number
+  focus: Focus
+}
+
+/** Lines that give things themselves (not by way of another table), by their share. */
+function swingRows(parts: Parts, sheet: SheetOdds): SwingEntry[] {
+  const rows: SwingEntry[] = []
+  for (const [table, odds] of Object.entries(sheet.tables))
+    for (const line of parts.table.get(table)?.lines ?? []) {
+      const share = odds.lines[line.id]?.share ?? 0
+      const direct = line.yields.some((given) => given.item || given.pool)
+      if (direct && share > 1e-6)
+        rows.push({
+          key: `${table}/${line.id}`,
+          name: lineName(parts, line),
+          tier: lineTier(parts, line),
+          share,
+          focus: { kind: 'line', table, line: line.id },
+        })
+    }
+  return rows.sort((a, b) => b.share - a.share)
+}
+
+function SwingRow({ row, most }: { row: SwingEntry; most: number }) {
+  const tier = useGame((state) => state.parts.tier.get(row.tier ?? ''))
+  return (
+    <button
+      type="button"
+      className="grid w-full grid-cols-[1fr_92px_52px] items-center gap-2 text-left text-[12.5px] hover:bg-gold-wash"
+      onClick={() => useGame.setState({ focus: row.focus })}
+    >
+      <span className="flex min-w-0 items-center gap-2">
+        <TierMark tier={tier} />
+        <span className="name truncate">{row.name}</span>
+      </span>
+      <span
+        className="h-[7px]"
+        style={{ width: `${(100 * row.share) / most}%`, background: tier?.colour ?? '#a89d8f' }}
+      />
+      <span className="num text-right">{percent(row.share)}&#8239;%</span>
+    </button>
+  )
+}
+
+export function hasReading(sheet: Sheet | null): boolean {
+  return sheet?.kind === 'source' || sheet?.kind === 'table'
+}

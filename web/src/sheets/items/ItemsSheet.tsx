@@ -1,0 +1,170 @@
+// The ladder of tiers and the catalogue of items, each in a grid.
+import { useState } from 'react'
+import { api } from '@/api/client'
+import type { EntryIn, Item, Tier, UseOut } from '@/api/types'
+import { freshItem, freshTier } from '@/game/fresh'
+import { freshId, type Kind } from '@/game/parts'
+import { commit, removePart } from '@/game/sync'
+import { useGame, type Failure } from '@/game/store'
+import { Question } from '@/ui/Menu'
+import { Grid } from '@/ui/grid/Grid'
+import { itemColumns, tierColumns } from './columns'
+
+interface Leaving {
+  kind: Kind
+  id: string
+  name: string
+  uses: UseOut[]
+}
+
+export function ItemsSheet() {
+  const parts = useGame((state) => state.parts)
+  const [leaving, setLeaving] = useState<Leaving | null>(null)
+  const tiers = [...parts.tier.values()]
+  const items = [...parts.item.values()]
+  const remove = async (kind: Kind, gone: { id: string; name: string }[]) => {
+    const { id } = useGame.getState()
+    for (const one of gone) {
+      const uses = await api.uses(id, kind, one.id)
+      if (uses.length) return setLeaving({ kind, ...one, uses })
+    }
+    const entries = gone.map((one) => ({ kind, id: one.id, body: null }))
+    await commit(`removed ${gone.map((one) => one.name).join(', ')}`, entries)
+  }
+  return (
+    <div className="px-5 pb-10 pt-3">
+      <h1 className="name text-[32px] leading-10">Items</h1>
+      <section className="pt-2" aria-label="tiers">
+        <h2 className="head">The ladder, lowest first</h2>
+        <div className="max-w-[560px]">
+          <Grid<Tier>
+            label="tiers"
+            noun="tier"
+            rows={tiers}
+            columns={tierColumns()}
+            idOf={(tier) => tier.id}
+            nameOf={(tier) => tier.name}
+            onRows={(label, rows) => commit(label, entriesOf('tier', tiers, rows))}
+            newRow={(rows) => freshTier(freshId('tier', parts.tier), 'New tier', rows.length + 1)}
+            onDelete={(gone) => void remove('tier', gone)}
+          />
+        </div>
+      </section>
+      <section className="pt-5" aria-label="catalogue">
+        <h2 className="head">
+          The catalogue <span className="num font-normal text-muted">{items.length}</span>
+        </h2>
+        {items.length === 0 && (
+          <p className="py-2 text-muted">
+            What can a player receive? Add an item, or paste names, tiers and values from a
+            spreadsheet.
+          </p>
+        )}
+        <Grid<Item>
+          label="items"
+          noun="item"
+          rows={items}
+          columns={itemColumns(parts)}
+          idOf={(item) => item.id}
+          nameOf={(item) => item.name}
+          onRows={(label, rows) => commit(label, entriesOf('item', items, rows))}
+          newRow={(rows) => newItem(rows, tiers)}
+          copyOf={(item, rows) => ({ ...item, ...fresh(`${item.name} copy`, rows) })}
+          onDelete={(gone) => void remove('item', gone)}
+          addText="+ add an item, or paste rows from a spreadsheet"
+        />
+      </section>
+      <LeavingQuestion leaving={leaving} onDone={() => setLeaving(null)} />
+    </div>
+  )
+}
+
+function fresh(name: string, rows: { id: string }[]) {
+  return { id: freshId(name, new Set(rows.map((row) => row.id))), name }
+}
+
+function newItem(rows: Item[], tiers: Tier[]): Item {
+  const { id, name } = fresh('New item', rows)
+  return freshItem(id, name, tiers[0]?.id ?? '')
+}
+
+/** What changed between two lists of entities: bodies, removals, and places. */
+export function entriesOf(
+  kind: Kind,
+  before: { id: string }[],
+  after: { id: string }[],
+): EntryIn[] {
+  const old = new Map(before.map((part) => [part.id, part]))
+  const kept = new Set(after.map((part) => part.id))
+  const entries: EntryIn[] = before
+    .filter((part) => !kept.has(part.id))
+    .map((part) => ({ kind, id: part.id, body: null }))
+  const order = before.filter((part) => kept.has(part.id)).map((part) => part.id)
+  after.forEach((part, at) => {
+    const isNew = !old.has(part.id)
+    const next = after[at + 1]?.id
+    // A new part goes to the end of the order; then see whether it stands where it should.
+    if (isNew) order.push(part.id)
+    const moved = order[at] !== part.id
+    if (moved) order.splice(at, 0, ...order.splice(order.indexOf(part.id), 1))
+    if (isNew || moved || old.get(part.id) !== part)
+      entries.push({
+        kind,
+        id: part.id,
+        body: part as unknown as EntryIn['body'],
+        ...(moved && next && old.has(next) ? { before: next } : {}),
+      })
+  })
+  return entries
+}
+
+/** Other things need what is about to go: say which, and ask. */
+export function LeavingQuestion({
+  leaving,
+  onDone,
+}: {
+  leaving: Leaving | null
+  onDone: () => void
+}) {
+  const parts = useGame((state) => state.parts)
+  const [failure, setFailure] = useState<Failure | null>(null)
+  if (!leaving) return null
+  const name = (use: UseOut) => parts[use.kind as Kind]?.get(use.id)?.name ?? use.id
+  const holders = [...new Set(leaving.uses.map((use) => `${use.kind} ${name(use)}`))]
+  const canGo = leaving.kind !== 'tier'
+  return (
+    <Question
+      open
+      title={`${leaving.name} is in use`}
+      onCancel={onDone}
+      choices={
+        canGo
+          ? [
+              {
+                label: 'Remove it and the lines that need it',
+                main: true,
+                run: () => {
+                  void removePart(leaving.kind, leaving.id).then((found) => {
+                    setFailure(found)
+                    if (!found) onDone()
+                  })
+                },
+              },
+            ]
+          : []
+      }
+    >
+      <p>
+        {canGo
+          ? `${leaving.uses.length} ${leaving.uses.length === 1 ? 'place names' : 'places name'} it. One undo brings all of it back.`
+          : 'Items stand on this tier. Move them to another tier first.'}
+      </p>
+      <ul className="max-h-48 list-disc overflow-auto pl-5">
+        {holders.slice(0, 30).map((holder) => (
+          <li key={holder}>{holder}</li>
+        ))}
+      </ul>
+      {failure && <p className="text-bad">{failure.message}</p>}
+    </Question>
+  )
+}

@@ -1,0 +1,146 @@
+import type { Item, Tier } from '@/api/types'
+import type { Parts } from '@/game/parts'
+import { entered, typedNumber } from '@/ui/format'
+import type { Column } from '@/ui/grid/columns'
+import { TierMark } from '@/ui/Marks'
+
+export function tierColumns(): Column<Tier>[] {
+  return [
+    {
+      key: 'name',
+      head: 'name',
+      label: 'name',
+      width: '1fr',
+      text: (tier) => tier.name,
+      show: (tier) => (
+        <span className="flex items-center gap-2">
+          <TierMark tier={tier} />
+          <span className="name text-[13.5px]">{tier.name}</span>
+        </span>
+      ),
+      enter: (tier, text) => (text.trim() ? { ...tier, name: text.trim() } : 'a tier has a name'),
+    },
+    {
+      key: 'pips',
+      head: 'pips',
+      label: 'pips',
+      width: '64px',
+      align: 'right',
+      text: (tier) => String(tier.pips),
+      show: (tier) => <span className="num">{tier.pips}</span>,
+      enter: (tier, text) => wholeNumber(text, 1, 6, (pips) => ({ ...tier, pips })),
+    },
+    {
+      key: 'colour',
+      head: 'colour',
+      label: 'colour',
+      width: '140px',
+      text: (tier) => tier.colour,
+      show: (tier) => (
+        <span className="flex items-center gap-2">
+          <span className="h-3 w-8 border border-hair" style={{ background: tier.colour }} />
+          <span className="num">{tier.colour}</span>
+        </span>
+      ),
+      enter: (tier, text) =>
+        /^#?[0-9a-f]{6}$/i.test(text.trim())
+          ? { ...tier, colour: `#${text.trim().replace('#', '').toLowerCase()}` }
+          : 'a colour is written #rrggbb',
+    },
+  ]
+}
+
+export function itemColumns(parts: Parts): Column<Item>[] {
+  const tiers = [...parts.tier.values()]
+  return [
+    {
+      key: 'name',
+      head: 'name',
+      label: 'name',
+      width: 'minmax(150px,1.4fr)',
+      text: (item) => item.name,
+      show: (item) => (
+        <span className="flex min-w-0 items-center gap-2">
+          <TierMark tier={parts.tier.get(item.tier)} />
+          <span className="name truncate text-[13.5px]">{item.name}</span>
+        </span>
+      ),
+      enter: (item, text) => (text.trim() ? { ...item, name: text.trim() } : 'an item has a name'),
+    },
+    {
+      key: 'tier',
+      head: 'tier',
+      label: 'tier',
+      width: '110px',
+      text: (item) => parts.tier.get(item.tier)?.name ?? item.tier,
+      enter: (item, text) => {
+        const wanted = text.trim().toLowerCase()
+        const tier = tiers.find((one) => one.name.toLowerCase() === wanted || one.id === wanted)
+        const names = tiers.map((one) => one.name).join(', ')
+        return tier ? { ...item, tier: tier.id } : `there is no tier “${text}”; there are ${names}`
+      },
+      suggest: (text) =>
+        tiers
+          .filter((tier) => tier.name.toLowerCase().includes(text.trim().toLowerCase()))
+          .map((tier) => ({ text: tier.name, mark: <TierMark tier={tier} /> })),
+    },
+    {
+      key: 'value',
+      head: `value, ${parts.settings.currency ?? ''}`,
+      label: 'value',
+      width: '96px',
+      align: 'right',
+      text: (item) => entered(item.value),
+      show: (item) => <span className="num">{entered(item.value)}</span>,
+      enter: (item, text) => number(text, (value) => ({ ...item, value })),
+    },
+    {
+      key: 'stack',
+      head: 'stack',
+      label: 'stack limit',
+      width: '70px',
+      align: 'right',
+      text: (item) => String(item.stack),
+      show: (item) => <span className="num">{item.stack}</span>,
+      enter: (item, text) => wholeNumber(text, 1, 1e9, (stack) => ({ ...item, stack })),
+    },
+    {
+      key: 'abundance',
+      head: 'abundance',
+      label: 'abundance inside pools',
+      width: '84px',
+      align: 'right',
+      text: (item) => entered(item.abundance),
+      show: (item) => <span className="num">{entered(item.abundance)}</span>,
+      enter: (item, text) => number(text, (abundance) => ({ ...item, abundance })),
+    },
+    {
+      key: 'tags',
+      head: 'tags',
+      label: 'tags',
+      width: 'minmax(110px,1fr)',
+      text: (item) => item.tags.join(', '),
+      enter: (item, text) => ({
+        ...item,
+        tags: [...new Set(text.split(',').map((tag) => tag.trim().toLowerCase()))].filter(Boolean),
+      }),
+    },
+  ]
+}
+
+function number<Row>(text: string, make: (value: number) => Row): Row | string {
+  const value = typedNumber(text)
+  return value === null ? `“${text}” is not a number` : make(value)
+}
+
+function wholeNumber<Row>(
+  text: string,
+  low: number,
+  high: number,
+  make: (value: number) => Row,
+): Row | string {
+  const value = typedNumber(text)
+  if (value === null || !Number.isInteger(value) || value < low || value > high)
+    return `a whole number from ${low} to ${high}`
+  return make(value)
+}

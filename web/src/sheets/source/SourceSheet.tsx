@@ -1,0 +1,312 @@
+// A source: what one kill, opening, harvest or purchase gives, as a stack of drops.
+import { useState } from 'react'
+import { useOdds } from '@/api/queries'
+import type { Drop, EntryIn, Quantity, SheetOdds, Source } from '@/api/types'
+import { freshDrop, freshTable } from '@/game/fresh'
+import { freshId, freshLetter } from '@/game/parts'
+import { commit } from '@/game/sync'
+import { setDraft, useGame } from '@/game/store'
+import { eventWords, EVENT_OF, quantityText } from '@/game/words'
+import { typedRange } from '@/sheets/table/columns'
+import { Chevron, TableBlock } from '@/sheets/table/TableBlock'
+import { tableEntry } from '@/sheets/table/lines'
+import { entered, figures, percent, typedChance, typedNumber } from '@/ui/format'
+import { EditText } from '@/ui/EditText'
+import { SourceMark } from '@/ui/Marks'
+import { Menu } from '@/ui/Menu'
+
+export function sourceEntry(source: Source): EntryIn {
+  return { kind: 'source', id: source.id, body: source as unknown as EntryIn['body'] }
+}
+
+export function SourceSheet({ id, fell }: { id: string; fell: Map<string, number> }) {
+  const { parts, focus } = useGame()
+  const { data, error } = useOdds(focus)
+  const source = parts.source.get(id)
+  if (!source) return <p className="p-6 text-muted">This source is gone.</p>
+  return (
+    <div className="px-5 pb-10 pt-3">
+      <Head source={source} sheet={data?.sheet} />
+      {error && <p className="mt-2 text-bad">{error.message}</p>}
+      {source.drops.map((drop, at) => (
+        <DropBlock
+          key={drop.id}
+          source={source}
+          drop={drop}
+          at={at}
+          sheet={data?.sheet}
+          fell={fell}
+        />
+      ))}
+      {source.drops.length === 0 && (
+        <p className="py-5 text-muted">
+          Nothing falls yet. A drop says how often this {source.kind} gives a table; add one below.
+        </p>
+      )}
+      <AddDrop source={source} />
+    </div>
+  )
+}
+
+function Head({ source, sheet }: { source: Source; sheet: SheetOdds | undefined }) {
+  const parts = useGame((state) => state.parts)
+  const { from, to } = parts.settings.depth
+  const words = EVENT_OF[source.kind]
+  const save = (label: string, changed: Partial<Source>) =>
+    commit(label, [sourceEntry({ ...source, ...changed })])
+  const value = sheet?.value
+  return (
+    <header className="border-b border-hair pb-2">
+      <EditText
+        label="name of the source"
+        text={source.name}
+        className="name text-left text-[32px] leading-10"
+        inputClass="name text-[28px] w-96"
+        onCommit={(name) => save(`renamed to ${name}`, { name })}
+      />
+      <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 text-[12.5px] text-muted">
+        <Menu
+          label="kind of source"
+          trigger={
+            <button type="button" className="choice flex items-center gap-1.5 text-ink">
+              <SourceMark kind={source.kind} />
+              {source.kind}
+            </button>
+          }
+          entries={(['enemy', 'container', 'node', 'parcel'] as const).map((kind) => ({
+            label: `${kind}: an event is one ${EVENT_OF[kind].one}`,
+            disabled: kind === source.kind,
+            run: () => void save(`${source.name} is a ${kind}`, { kind }),
+          }))}
+        />
+        <span>
+          met at{' '}
+          <EditText
+            label="depths where it is met"
+            text={source.depths ? source.depths.join('-') : `${from}-${to}`}
+            className="choice num text-ink"
+            onCommit={(text) => {
+              const range = typedRange(text, [from, to])
+              return typeof range === 'string'
+                ? { message: range }
+                : save('where it is met', { depths: range })
+            }}
+          />
+        </span>
+        <span>
+          <EditText
+            label={`seconds a ${words.one}`}
+            text={entered(source.seconds)}
+            className="choice num text-ink"
+            onCommit={(text) => {
+              const seconds = typedNumber(text)
+              return seconds === null
+                ? { message: 'seconds are a number' }
+                : save('seconds', { seconds })
+            }}
+          />{' '}
+          s a {words.one}
+          {sheet?.per_hour ? `, ${figures(sheet.per_hour)} an hour` : ''}
+        </span>
+        {value && (
+          <span className="ml-auto">
+            a {words.one} pays <b className="num text-ink">{figures(value.mean)}</b>{' '}
+            {parts.settings.currency}, sd <b className="num text-ink">{figures(value.sd)}</b>
+            {value.cv !== null && (
+              <>
+                , cv <b className="num text-ink">{figures(value.cv)}</b>
+              </>
+            )}
+          </span>
+        )}
+      </div>
+    </header>
+  )
+}
+
+function DropBlock({
+  source,
+  drop,
+  at,
+  sheet,
+  fell,
+}: {
+  source: Source
+  drop: Drop
+  at: number
+  sheet: SheetOdds | undefined
+  fell: Map<string, number>
+}) {
+  const parts = useGame((state) => state.parts)
+  const [open, setOpen] = useState(true)
+  const table = parts.table.get(drop.table)
+  const odds = sheet?.drops[drop.id]
+  const words = eventWords(source)
+  const withDrop = (changed: Partial<Drop>): Source => ({
+    ...source,
+    drops: source.drops.map((one) => (one.id === drop.id ? { ...one, ...changed } : one)),
+  })
+  const save = (label: string, changed: Partial<Drop>) =>
+    commit(`${label}, ${source.name}`, [sourceEntry(withDrop(changed))])
+  const once = quantityText(drop.times) === '1'
+  return (
+    <section aria-label={`drop ${table?.name ?? drop.table}`} className="pt-3" data-drop={drop.id}>
+      <div className="flex flex-wrap items-baseline gap-x-2 text-[12.5px] text-muted">
+        <button
+          type="button"
+          aria-expanded={open}
+          aria-label={`fold ${table?.name}`}
+          onClick={() => setOpen(!open)}
+          className="self-center"
+        >
+          <Chevron open={open} />
+        </button>
+        <EditText
+          label="chance of the drop"
+          text={`${entered(100 * drop.chance)} %`}
+          show={<>{entered(100 * drop.chance)}&#8239;%</>}
+          className="field num border-b-2 border-b-gold font-semibold text-ink"
+          onDraft={(text) => {
+            const chance = text === null ? null : typedChance(text)
+            setDraft(chance === null ? [] : [sourceEntry(withDrop({ chance }))])
+          }}
+          onCommit={(text) => {
+            const chance = typedChance(text)
+            return chance === null
+              ? { message: 'a chance is written 2 %, 0.02 or 1 in 50' }
+              : save('chance of a drop', { chance })
+          }}
+        />
+        <span>of {words.many} give</span>
+        <Menu
+          label="which table"
+          trigger={
+            <button
+              type="button"
+              className="name text-[19px] leading-6 text-ink hover:bg-gold-wash"
+            >
+              {table?.name ?? drop.table}
+            </button>
+          }
+          entries={[...parts.table.values()].map((one) => ({
+            label: one.name,
+            disabled: one.id === drop.table,
+            run: () => void save(`gives ${one.name}`, { table: one.id }),
+          }))}
+        />
+        <EditText
+          label="times the table is rolled"
+          text={quantityText(drop.times)}
+          show={once ? 'once' : `${quantityText(drop.times)} times`}
+          className="choice text-ink"
+          onDraft={(text) =>
+            setDraft(
+              text === null ? [] : [sourceEntry(withDrop({ times: text as unknown as Quantity }))],
+            )
+          }
+          onCommit={(text) => save('times of a drop', { times: text as unknown as Quantity })}
+        />
+        {odds && odds.multiplier !== 1 && (
+          <span className="num rounded-sm border border-hair px-1.5 text-[11.5px]">
+            {parts.curve.get(drop.curve ?? '')?.name} ×{odds.multiplier.toFixed(2)}
+          </span>
+        )}
+        {odds?.open === false && <span className="text-waiting">closed at this depth</span>}
+        <span className="ml-auto">
+          {odds && (
+            <>
+              <b className="num text-ink">{figures(odds.rolls)}</b> rolls a {words.one},{' '}
+              <b className="num text-ink">{percent(odds.share)}&#8239;%</b> of the swing
+            </>
+          )}
+        </span>
+        <DropMenu source={source} drop={drop} at={at} />
+      </div>
+      {open && table && (
+        <div className="ml-[5px] border-l border-hair pl-3">
+          <TableBlock table={table} sheet={sheet} words={words} fell={fell} />
+        </div>
+      )}
+    </section>
+  )
+}
+
+function DropMenu({ source, drop, at }: { source: Source; drop: Drop; at: number }) {
+  const save = (label: string, drops: Drop[]) =>
+    void commit(`${label}, ${source.name}`, [sourceEntry({ ...source, drops })])
+  const swapped = (by: number) => {
+    const drops = [...source.drops]
+    drops.splice(at + by, 0, ...drops.splice(at, 1))
+    return drops
+  }
+  return (
+    <Menu
+      label={`what to do with this drop`}
+      align="end"
+      trigger={
+        <button type="button" className="px-1 text-muted hover:text-ink">
+          ⋯
+        </button>
+      }
+      entries={[
+        { label: 'Move up', disabled: at === 0, run: () => save('moved a drop', swapped(-1)) },
+        {
+          label: 'Move down',
+          disabled: at === source.drops.length - 1,
+          run: () => save('moved a drop', swapped(1)),
+        },
+        {
+          label: 'Duplicate',
+          run: () =>
+            save('duplicated a drop', [
+              ...source.drops,
+              { ...drop, id: freshLetter(source.drops) },
+            ]),
+        },
+        {
+          label: 'Delete the drop (the table stays)',
+          bad: true,
+          run: () =>
+            save(
+              'removed a drop',
+              source.drops.filter((one) => one.id !== drop.id),
+            ),
+        },
+      ]}
+    />
+  )
+}
+
+function AddDrop({ source }: { source: Source }) {
+  const parts = useGame((state) => state.parts)
+  const add = (table: string, also: EntryIn[] = []) => {
+    const drop = freshDrop(freshLetter(source.drops), table)
+    void commit(`added a drop, ${source.name}`, [
+      ...also,
+      sourceEntry({ ...source, drops: [...source.drops, drop] }),
+    ])
+  }
+  const addNew = () => {
+    const name = `${source.name} drops`
+    const id = freshId(name, parts.table)
+    add(id, [tableEntry(freshTable(id, name))])
+  }
+  return (
+    <Menu
+      label="add a drop"
+      trigger={
+        <button type="button" className="mt-3 px-1.5 text-[12px] text-muted hover:text-ink">
+          + add a drop
+        </button>
+      }
+      entries={[
+        { label: 'A new table', run: addNew },
+        null,
+        ...[...parts.table.values()].map((table) => ({
+          label: table.name,
+          run: () => add(table.id),
+        })),
+      ]}
+    />
+  )
+}

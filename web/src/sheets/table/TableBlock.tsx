@@ -1,0 +1,309 @@
+// A table wherever it is rolled: its sentence, its strip, its lines, and what is nested in them.
+import { useMemo, useState } from 'react'
+import type { Line, SheetOdds, Table } from '@/api/types'
+import { commit } from '@/game/sync'
+import { setDraft, show, useGame } from '@/game/store'
+import { lineName, lineTier, quantityText, RULE_WORDS } from '@/game/words'
+import { HitStrips, Strip, type Segment } from '@/plots/Strip'
+import { entered, figures, percent, typedNumber } from '@/ui/format'
+import { EditText } from '@/ui/EditText'
+import { Grid } from '@/ui/grid/Grid'
+import { Menu } from '@/ui/Menu'
+import { lineColumns } from './columns'
+import {
+  copyOfLine,
+  entry,
+  newLine,
+  NOTHING,
+  tableEntry,
+  withBoundary,
+  withLines,
+  withRule,
+} from './lines'
+
+interface Props {
+  table: Table
+  sheet: SheetOdds | undefined
+  words: { one: string; many: string }
+  fell?: Map<string, number>
+  /** Tables that hold this one, so that nesting is shown once. */
+  within?: string[]
+}
+
+export function TableBlock({ table, sheet, words, fell, within = [] }: Props) {
+  const { parts, depth, hot } = useGame()
+  const odds = sheet?.tables[table.id]
+  const columns = useMemo(
+    () => lineColumns({ parts, table, odds, sheet, words, depth }),
+    [parts, table, odds, sheet, words, depth],
+  )
+  const hotLine = hot?.table === table.id ? hot.line : null
+  const setHot = (line: string | null) =>
+    useGame.setState({ hot: line === null ? null : { table: table.id, line } })
+  const segments: Segment[] = table.lines.map((line) => ({
+    id: line.id,
+    name: lineName(parts, line),
+    chance: odds?.lines[line.id]?.chance ?? 0,
+    tier: parts.tier.get(lineTier(parts, line) ?? ''),
+    blank: line.yields.length === 0,
+  }))
+  return (
+    <section aria-label={`table ${table.name}`}>
+      <Sentence table={table} odds={odds} />
+      {table.rule === 'each' ? (
+        <HitStrips segments={segments} hot={hotLine} onHot={setHot} />
+      ) : (
+        <Strip
+          label={`what one roll of ${table.name} can do`}
+          segments={[
+            ...segments,
+            {
+              id: NOTHING,
+              name: 'nothing',
+              chance: odds?.nothing ?? 0,
+              tier: undefined,
+              blank: true,
+            },
+          ]}
+          fell={fell?.get(table.id)}
+          hot={hotLine}
+          onHot={setHot}
+          onMove={
+            table.rule === 'pick' && odds
+              ? (left, right, by, done) => moveBoundary(table, odds, left, right, by, done)
+              : undefined
+          }
+        />
+      )}
+      <Arithmetic table={table} sheet={sheet} words={words} line={hotLine} />
+      <Grid<Line>
+        label={`lines of ${table.name}`}
+        noun="line"
+        rows={table.lines}
+        columns={columns}
+        idOf={(line) => line.id}
+        nameOf={(line) => lineName(parts, line)}
+        onRows={(label, lines) =>
+          commit(`${label}, ${table.name}`, [tableEntry(withLines(table, lines))])
+        }
+        onDraft={(lines) => setDraft(lines ? [tableEntry(withLines(table, lines))] : [])}
+        newRow={(lines) => newLine(table, lines)}
+        copyOf={copyOfLine}
+        dimmed={(line) => odds?.lines[line.id]?.open === false}
+        lit={(line) => hotLine === line.id}
+        onRow={(line) =>
+          useGame.setState(
+            line
+              ? {
+                  focus: { kind: 'line', table: table.id, line: line.id },
+                  hot: { table: table.id, line: line.id },
+                }
+              : { focus: null },
+          )
+        }
+        addText="+ add a line, or paste rows from a spreadsheet"
+      />
+      <Nested table={table} sheet={sheet} words={words} fell={fell} within={within} />
+    </section>
+  )
+}
+
+function Sentence({
+  table,
+  odds,
+}: {
+  table: Table
+  odds: SheetOdds['tables'][string] | undefined
+}) {
+  const save = (label: string, changed: object) =>
+    commit(`${label} of ${table.name}`, [tableEntry({ ...table, ...changed } as Table)])
+  const draft = (changed: object | null) =>
+    setDraft(changed ? [tableEntry({ ...table, ...changed } as Table)] : [])
+  const one = quantityText(table.rolls) === '1'
+  return (
+    <p className="py-1 text-[12.5px] leading-6 text-muted">
+      Roll{' '}
+      <EditText
+        label="rolls"
+        text={quantityText(table.rolls)}
+        className="choice num text-ink"
+        onDraft={(text) => draft(text === null ? null : { rolls: text })}
+        onCommit={(text) => save('rolls', { rolls: text })}
+      />
+      {one ? ' time; it ' : ' times; each roll '}
+      <Menu
+        label={`how ${table.name} is rolled`}
+        trigger={
+          <button type="button" className="choice text-ink">
+            {RULE_WORDS[table.rule]}
+          </button>
+        }
+        entries={(['pick', 'each', 'first'] as const).map((rule) => ({
+          label: RULE_WORDS[rule],
+          disabled: rule === table.rule,
+          run: () =>
+            void commit(`rule of ${table.name}`, [tableEntry(withRule(table, rule, odds))]),
+        }))}
+      />
+      {table.rule === 'pick' && (
+        <>
+          ; blank weight{' '}
+          <EditText
+            label="blank weight"
+            text={entered(table.nothing)}
+            className="choice num text-ink"
+            onDraft={(text) => {
+              const value = text === null ? null : typedNumber(text)
+              draft(value === null ? null : { nothing: value })
+            }}
+            onCommit={(text) => {
+              const value = typedNumber(text)
+              return value === null
+                ? { message: 'a weight is a number' }
+                : save('blank weight', { nothing: value })
+            }}
+          />
+        </>
+      )}
+      {odds && table.rule !== 'pick' && (
+        <span>
+          ; nothing at all in <b className="num text-ink">{percent(odds.nothing)}&#8239;%</b> of
+          rolls
+        </span>
+      )}
+    </p>
+  )
+}
+
+let dragging = ''
+
+function moveBoundary(
+  table: Table,
+  odds: SheetOdds['tables'][string],
+  left: string,
+  right: string,
+  by: number,
+  done: boolean,
+) {
+  const key = `${table.id}/${left}/${right}`
+  // While a drag goes on, odds on screen follow the draft; the move is told against its beginning.
+  if (dragging !== key) {
+    dragging = key
+    began = { table, odds }
+  }
+  const next = tableEntry(withBoundary(began.table, began.odds, left, right, by))
+  if (!done) return setDraft([next])
+  dragging = ''
+  void commit(`moved a boundary of ${table.name}`, [next]).then(() => setDraft([]))
+}
+
+let began: { table: Table; odds: SheetOdds['tables'][string] }
+
+/** Where one line's chance comes from, spelt out. */
+function Arithmetic({
+  table,
+  sheet,
+  words,
+  line: id,
+}: {
+  table: Table
+  sheet: SheetOdds | undefined
+  words: { one: string; many: string }
+  line: string | null
+}) {
+  const { parts, draft } = useGame()
+  // While something is typed, the odds are the draft's, and so must be what is said of them.
+  const drafted = draft.find((one) => one.kind === 'table' && one.id === table.id)?.body
+  const lines = (drafted as unknown as Table | undefined)?.lines ?? table.lines
+  const line = lines.find((one) => one.id === id)
+  const odds = id ? sheet?.tables[table.id]?.lines[id] : undefined
+  if (!line || !odds) return <p className="h-5" />
+  const weight = entry(line) * odds.multiplier
+  const rest = odds.chance > 0 ? weight / odds.chance : 0
+  return (
+    <p className="h-5 truncate text-[12px] text-muted">
+      <span className="name mr-1.5 text-[13px] text-ink">{lineName(parts, line)}</span>
+      {table.rule === 'pick' && odds.chance > 0 && (
+        <span className="num">
+          {entered(entry(line))}
+          {odds.multiplier !== 1 && ` × ${odds.multiplier.toFixed(3)}`} ÷ {figures(rest, 4)} ={' '}
+        </span>
+      )}
+      <b className="num text-ink">{percent(odds.chance)}&#8239;%</b> a roll
+      {odds.one_in !== null && (
+        <>
+          , 1 in <b className="num text-ink">{figures(odds.one_in)}</b> {words.many}
+        </>
+      )}
+      {!odds.open && ', closed at this depth'}
+    </p>
+  )
+}
+
+function Nested({ table, sheet, words, fell, within = [] }: Props) {
+  const parts = useGame((state) => state.parts)
+  const ids = new Set(
+    table.lines.flatMap((line) =>
+      line.yields.flatMap((given) => (given.table ? [given.table] : [])),
+    ),
+  )
+  const inner = [...ids].flatMap((id) => parts.table.get(id) ?? [])
+  return (
+    <>
+      {inner
+        .filter((one) => !within.includes(one.id) && one.id !== table.id)
+        .map((one) => (
+          <Fold key={one.id} table={one}>
+            <TableBlock
+              table={one}
+              sheet={sheet}
+              words={words}
+              fell={fell}
+              within={[...within, table.id]}
+            />
+          </Fold>
+        ))}
+    </>
+  )
+}
+
+function Fold({ table, children }: { table: Table; children: React.ReactNode }) {
+  const [open, setOpen] = useState(false)
+  return (
+    <div className="mt-1 border-l border-hair pl-3">
+      <div className="flex items-baseline gap-2">
+        <button
+          type="button"
+          aria-expanded={open}
+          className="flex items-baseline gap-1.5"
+          onClick={() => setOpen(!open)}
+        >
+          <Chevron open={open} />
+          <span className="label">within,</span>
+          <span className="name text-[15px]">{table.name}</span>
+        </button>
+        <button
+          type="button"
+          className="label underline decoration-hair underline-offset-2 hover:text-ink"
+          onClick={() => show({ kind: 'table', id: table.id })}
+        >
+          open alone
+        </button>
+      </div>
+      {open && children}
+    </div>
+  )
+}
+
+export function Chevron({ open }: { open: boolean }) {
+  return (
+    <svg width="10" height="10" viewBox="0 0 10 10" aria-hidden className="shrink-0">
+      <path
+        d={open ? 'M1.5 3l3.5 4 3.5-4' : 'M3 1.5l4 3.5-4 3.5'}
+        fill="none"
+        stroke="currentColor"
+        strokeWidth="1.4"
+      />
+    </svg>
+  )
+}

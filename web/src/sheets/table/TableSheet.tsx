@@ -1,0 +1,72 @@
+// A table looked at alone: one event is one roll of the whole table.
+import { useOdds } from '@/api/queries'
+import { commit } from '@/game/sync'
+import { show, useGame } from '@/game/store'
+import { figures } from '@/ui/format'
+import { EditText } from '@/ui/EditText'
+import { tableEntry } from './lines'
+import { TableBlock } from './TableBlock'
+
+const WORDS = { one: 'roll', many: 'rolls' }
+
+export function TableSheet({ id, fell }: { id: string; fell: Map<string, number> }) {
+  const { parts, focus } = useGame()
+  const { data } = useOdds(focus)
+  const table = parts.table.get(id)
+  if (!table) return <p className="p-6 text-muted">This table is gone.</p>
+  const users = [...parts.source.values()].filter((source) =>
+    source.drops.some((drop) => drop.table === id),
+  )
+  const holders = [...parts.table.values()].filter((other) =>
+    other.lines.some((line) => line.yields.some((given) => given.table === id)),
+  )
+  const value = data?.sheet.value
+  return (
+    <div className="px-5 pb-10 pt-3">
+      <EditText
+        label="name of the table"
+        text={table.name}
+        className="name text-left text-[32px] leading-10"
+        inputClass="name text-[28px] w-96"
+        onCommit={(name) => commit(`renamed to ${name}`, [tableEntry({ ...table, name })])}
+      />
+      <div className="flex flex-wrap justify-between gap-x-4 border-b border-hair pb-2 text-[12.5px] text-muted">
+        <span>
+          {users.length + holders.length ? 'rolled by ' : 'nobody rolls it yet'}
+          {users.map((source) => (
+            <button
+              key={source.id}
+              type="button"
+              className="mr-2 text-ink underline decoration-hair underline-offset-2"
+              onClick={() => show({ kind: 'source', id: source.id })}
+            >
+              {source.name}
+            </button>
+          ))}
+          {holders.map((other) => (
+            <button
+              key={other.id}
+              type="button"
+              className="mr-2 text-ink underline decoration-hair underline-offset-2"
+              onClick={() => show({ kind: 'table', id: other.id })}
+            >
+              {other.name}
+            </button>
+          ))}
+        </span>
+        {value && (
+          <span>
+            all its rolls pay <b className="num text-ink">{figures(value.mean)}</b>{' '}
+            {parts.settings.currency}, sd <b className="num text-ink">{figures(value.sd)}</b>
+            {value.cv !== null && (
+              <>
+                , cv <b className="num text-ink">{figures(value.cv)}</b>
+              </>
+            )}
+          </span>
+        )}
+      </div>
+      <TableBlock table={table} sheet={data?.sheet} words={WORDS} fell={fell} />
+    </div>
+  )
+}

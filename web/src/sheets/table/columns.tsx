@@ -1,0 +1,307 @@
+// The columns of a table's lines: what was entered, and the answers, which can be typed into too.
+import { api } from '@/api/client'
+import type { Line, SheetOdds, Table, TableOdds } from '@/api/types'
+import { OpenBar } from '@/plots/OpenBar'
+import { commit } from '@/game/sync'
+import { useGame, type Failure } from '@/game/store'
+import type { Parts } from '@/game/parts'
+import { lineName, lineTier, quantityText, yieldByName } from '@/game/words'
+import { entered, figures, percent, short, typedChance, typedNumber } from '@/ui/format'
+import { SourceMark, TableMark, TierMark } from '@/ui/Marks'
+import { Num } from '@/ui/Num'
+import type { Column, Suggestion } from '@/ui/grid/columns'
+import { entry, tableEntry, withEntry, withQuantity, withYield } from './lines'
+
+interface Context {
+  parts: Parts
+  table: Table
+  odds: TableOdds | undefined
+  sheet: SheetOdds | undefined
+  words: { one: string; many: string }
+  depth: number
+}
+
+export function lineColumns(context: Context): Column<Line>[] {
+  const { table, odds, words } = context
+  const of = (line: Line) => odds?.lines[line.id]
+  const scaled = Object.values(odds?.lines ?? {}).some((line) => line.multiplier !== 1)
+  return [
+    givesColumn(context),
+    quantityColumn(context),
+    entryColumn(table),
+    ...(scaled ? [multiplierColumn(of)] : []),
+    answer(context, {
+      key: 'chance',
+      head: ['chance', 'a roll'],
+      label: 'chance a roll',
+      width: '58px',
+      value: (line) => percent(of(line)?.chance),
+      unit: '%',
+      read: typedChance,
+      hint: 'a chance is written 2 %, 0.02 or 1 in 50',
+    }),
+    answer(context, {
+      key: 'one_in',
+      head: [words.many, 'for one'],
+      label: `${words.many} for one`,
+      width: '58px',
+      value: (line) => figures(of(line)?.one_in ?? null),
+      read: (text) => {
+        const bare = typedNumber(text)
+        if (bare !== null) return bare
+        const chance = typedChance(text)
+        return chance ? 1 / chance : null
+      },
+      hint: 'one in how many: write 250, 1 in 250 or 0.4 %',
+    }),
+    answer(context, {
+      key: 'per_100',
+      head: ['per 100', words.many],
+      label: `per 100 ${words.many}`,
+      width: '58px',
+      value: (line) => figures(of(line)?.per_100),
+      read: typedNumber,
+      hint: 'how many in 100: write a number',
+    }),
+    openColumn(context),
+    {
+      key: 'share',
+      head: (
+        <>
+          share of
+          <br />
+          swing
+        </>
+      ),
+      label: 'share of swing',
+      width: '56px',
+      align: 'right',
+      text: (line) => `${percent(of(line)?.share, 2)} %`,
+      show: (line) => <Num value={100 * (of(line)?.share ?? 0)} unit="%" digits={2} />,
+    },
+  ]
+}
+
+function givesColumn({ parts, table }: Context): Column<Line> {
+  return {
+    key: 'gives',
+    head: 'gives',
+    label: 'gives',
+    width: 'minmax(120px,1fr)',
+    text: (line) => lineName(parts, line),
+    show: (line) => (
+      <span className="flex min-w-0 items-center gap-2">
+        <LineMark parts={parts} line={line} />
+        <span
+          className={`name truncate text-[13.5px] ${line.yields.length ? '' : 'text-muted italic'}`}
+        >
+          {lineName(parts, line)}
+        </span>
+      </span>
+    ),
+    enter: (line, text) => {
+      const given = yieldByName(parts, text)
+      if (given === undefined) return `there is no item, table or source called “${text}”`
+      return withYield(line, given)
+    },
+    suggest: (text) => suggestions(parts, table, text),
+  }
+}
+
+export function LineMark({ parts, line }: { parts: Parts; line: Line }) {
+  const [given] = line.yields
+  if (given?.table) return <TableMark />
+  if (given?.source) return <SourceMark kind={parts.source.get(given.source)?.kind ?? 'enemy'} />
+  return <TierMark tier={parts.tier.get(lineTier(parts, line) ?? '')} />
+}
+
+function suggestions(parts: Parts, table: Table, text: string): Suggestion[] {
+  const wanted = text.trim().toLowerCase()
+  const fits = (name: string) => name.toLowerCase().includes(wanted)
+  const first = (name: string) => (name.toLowerCase().startsWith(wanted) ? 0 : 1)
+  const items = [...parts.item.values()]
+    .filter((item) => fits(item.name))
+    .map((item) => ({
+      text: item.name,
+      mark: <TierMark tier={parts.tier.get(item.tier)} />,
+      note: parts.tier.get(item.tier)?.name,
+    }))
+  const tables = [...parts.table.values()]
+    .filter((other) => other.id !== table.id && fits(other.name))
+    .map((other) => ({ text: other.name, mark: <TableMark />, note: 'table' }))
+  const nothing = fits('nothing') ? [{ text: 'nothing', note: 'stated' }] : []
+  return [...items, ...tables, ...nothing].sort((a, b) => first(a.text) - first(b.text))
+}
+
+function quantityColumn({ parts }: Context): Column<Line> {
+  return {
+    key: 'quantity',
+    head: (
+      <>
+        quan-
+        <br />
+        tity
+      </>
+    ),
+    label: 'quantity',
+    width: '46px',
+    align: 'right',
+    text: (line) => (line.yields[0] ? quantityText(line.yields[0].quantity) : ''),
+    show: (line) => (
+      <span className="num">{line.yields[0] ? quantityText(line.yields[0].quantity) : ''}</span>
+    ),
+    enter: (line, text) =>
+      line.yields.length ? withQuantity(line, text) : 'nothing has no quantity',
+    title: (line) => (line.yields[1] ? lineName(parts, line) : undefined),
+  }
+}
+
+function entryColumn(table: Table): Column<Line> {
+  const name = table.rule === 'pick' ? 'weight' : table.rule === 'deck' ? 'copies' : 'chance'
+  const isChance = name === 'chance'
+  return {
+    key: 'entry',
+    head: name,
+    label: name,
+    width: '48px',
+    align: 'right',
+    text: (line) => (isChance ? `${entered(100 * entry(line))} %` : entered(entry(line))),
+    show: (line) => (
+      <span className="num">
+        {isChance ? short(100 * entry(line)) : short(entry(line))}
+        {isChance && <span className="text-muted">&#8239;%</span>}
+      </span>
+    ),
+    enter: (line, text) => {
+      const value = isChance ? typedChance(text) : typedNumber(text)
+      if (value === null)
+        return isChance ? 'a chance is written 2 %, 0.02 or 1 in 50' : 'a weight is a number'
+      return withEntry(line, value)
+    },
+  }
+}
+
+function multiplierColumn(of: (line: Line) => { multiplier: number } | undefined): Column<Line> {
+  return {
+    key: 'multiplier',
+    head: 'curves',
+    label: 'curves at this depth',
+    width: '46px',
+    align: 'right',
+    text: (line) => figures(of(line)?.multiplier ?? 1),
+    show: (line) => (
+      <span className="num text-muted">×{(of(line)?.multiplier ?? 1).toFixed(2)}</span>
+    ),
+  }
+}
+
+function answer(
+  context: Context,
+  column: {
+    key: 'chance' | 'one_in' | 'per_100'
+    head: [string, string]
+    label: string
+    width: string
+    value: (line: Line) => string
+    unit?: string
+    read: (text: string) => number | null
+    hint: string
+  },
+): Column<Line> {
+  return {
+    key: column.key,
+    head: (
+      <>
+        {column.head[0]}
+        <br />
+        {column.head[1]}
+      </>
+    ),
+    label: column.label,
+    width: column.width,
+    align: 'right',
+    text: (line) => column.value(line) + (column.unit ? ` ${column.unit}` : ''),
+    show: (line) => <AnswerCell text={column.value(line)} unit={column.unit} />,
+    answer: (line, text) => {
+      const wanted = column.read(text)
+      if (wanted === null) return Promise.resolve({ message: column.hint })
+      return makeTrue(context.table, line, column.key, wanted, `${column.label} ${text.trim()}`)
+    },
+  }
+}
+
+function AnswerCell({ text, unit }: { text: string; unit?: string }) {
+  const [front = '', back] = text.split('.')
+  if (!text) return <span className="num text-muted">–</span>
+  return (
+    <span className="num inline-flex">
+      {front}
+      <span className="inline-block w-[3.7ch]">
+        {back ? `.${back}` : ''}
+        {unit && <span className="text-muted">&#8239;{unit}</span>}
+      </span>
+    </span>
+  )
+}
+
+async function makeTrue(
+  table: Table,
+  line: Line,
+  kind: string,
+  wanted: number,
+  said: string,
+): Promise<Failure | null> {
+  const { id, sheet, depth, flags } = useGame.getState()
+  if (sheet?.kind !== 'source' && sheet?.kind !== 'table') return null
+  try {
+    const view = { kind: sheet.kind, id: sheet.id }
+    const looked = { view, depth, flags, draft: [] }
+    const { body } = await api.answer(id, {
+      ...looked,
+      table: table.id,
+      line: line.id,
+      answer: kind,
+      wanted,
+    })
+    return await commit(said, [tableEntry(body)])
+  } catch (error) {
+    return { message: error instanceof Error ? error.message : String(error) }
+  }
+}
+
+function openColumn({ parts, depth }: Context): Column<Line> {
+  const scale: [number, number] = [parts.settings.depth.from, parts.settings.depth.to]
+  return {
+    key: 'open',
+    head: (
+      <>
+        open
+        <br />
+        depths
+      </>
+    ),
+    label: 'open depths',
+    width: '44px',
+    text: (line) => (line.depths ? line.depths.join('-') : 'all'),
+    title: (line) => (line.depths ? `${line.depths[0]} to ${line.depths[1]}` : 'at all depths'),
+    show: (line) => <OpenBar range={line.depths ?? scale} scale={scale} depth={depth} />,
+    enter: (line, text) => {
+      const range = typedRange(text, scale)
+      return typeof range === 'string' ? range : { ...line, depths: range }
+    },
+  }
+}
+
+/** Read "4-30", "4" or "all" as a range of depths. */
+export function typedRange(
+  text: string,
+  scale: [number, number],
+): [number, number] | null | string {
+  if (/^\s*(all|)\s*$/i.test(text)) return null
+  const match = /^\s*(\d+)\s*(?:[-–]\s*(\d+))?\s*$/.exec(text)
+  if (!match) return 'depths are written 4-30, 4 or all'
+  const [low, high] = [Number(match[1]), Number(match[2] ?? match[1])]
+  if (low > high) return `${low} is deeper than ${high}; swap them`
+  if (low < scale[0] || high > scale[1]) return `depths go from ${scale[0]} to ${scale[1]}`
+  return [low, high]
+}

@@ -1,0 +1,107 @@
+// Small signs: a die face for a tier, a glyph for each kind of source.
+import type { Source, Tier } from '@/api/types'
+
+const PIPS: Record<number, [number, number][]> = {
+  1: [[8, 8]],
+  2: [
+    [5, 5],
+    [11, 11],
+  ],
+  3: [
+    [4.5, 4.5],
+    [8, 8],
+    [11.5, 11.5],
+  ],
+  4: [
+    [5, 5],
+    [11, 5],
+    [5, 11],
+    [11, 11],
+  ],
+  5: [
+    [4.5, 4.5],
+    [11.5, 4.5],
+    [8, 8],
+    [4.5, 11.5],
+    [11.5, 11.5],
+  ],
+  6: [
+    [5, 4],
+    [11, 4],
+    [5, 8],
+    [11, 8],
+    [5, 12],
+    [11, 12],
+  ],
+}
+
+export function Die({ colour, pips, size = 13 }: { colour: string; pips: number; size?: number }) {
+  return (
+    <svg width={size} height={size} viewBox="0 0 16 16" aria-hidden className="shrink-0">
+      <rect x="0.5" y="0.5" width="15" height="15" rx="3" fill={colour} />
+      {(PIPS[pips] ?? []).map(([x, y]) => (
+        <circle key={`${x},${y}`} cx={x} cy={y} r="1.6" fill="#fcf9f2" />
+      ))}
+    </svg>
+  )
+}
+
+export function TierMark({ tier, size }: { tier: Tier | undefined; size?: number }) {
+  if (!tier) return <span className="inline-block w-[13px] shrink-0" />
+  return (
+    <span title={tier.name} className="inline-flex shrink-0">
+      <Die colour={tier.colour} pips={tier.pips} size={size} />
+    </span>
+  )
+}
+
+export function TableMark() {
+  return (
+    <svg width="13" height="13" viewBox="0 0 16 16" aria-hidden className="shrink-0">
+      <path d="M1 3.5h14v9H1z M6 3.5v9 M11 3.5v9" fill="none" stroke="#6d6258" strokeWidth="1.4" />
+    </svg>
+  )
+}
+
+const KIND_PATHS: Record<Source['kind'], string> = {
+  // a jaw, a lidded box, a bed that grows, a tied parcel
+  enemy: 'M1.5 4.5h13 M2.5 4.5l2 6 2-6 2 7 2-7 2 6 1-6',
+  container: 'M2 5h12v8H2z M1 3h14v2.5H1z M8 5.5v3',
+  node: 'M1 13.5h14 M4 13V8 M8 13V4 M12 13V7 M4 8l-2-2 M8 4l2-2 M12 7l2-2',
+  parcel: 'M2 4h12v9H2z M8 4v9 M2 8.5h12 M5 1.5L8 4l3-2.5',
+}
+
+export function SourceMark({ kind }: { kind: Source['kind'] }) {
+  return (
+    <svg
+      width="14"
+      height="14"
+      viewBox="0 0 16 16"
+      className="shrink-0"
+      role="img"
+      aria-label={kind}
+    >
+      <path
+        d={KIND_PATHS[kind]}
+        fill="none"
+        stroke="currentColor"
+        strokeWidth="1.3"
+        strokeLinejoin="round"
+        strokeLinecap="round"
+      />
+    </svg>
+  )
+}
+
+export function GoldDie({ size = 24, face = 5 }: { size?: number; face?: number }) {
+  return (
+    <svg width={size} height={size} viewBox="-2 -2 20 20" aria-hidden className="shrink-0">
+      <g transform="rotate(-9 8 8)">
+        <rect x="0" y="0" width="16" height="16" rx="3" fill="#c8951b" />
+        {(PIPS[face] ?? []).map(([x, y]) => (
+          <circle key={`${x},${y}`} cx={x} cy={y} r="1.5" fill="#231c17" />
+        ))}
+      </g>
+    </svg>
+  )
+}

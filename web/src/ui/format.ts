@@ -1,0 +1,74 @@
+// Numbers as people read them: three significant figures, thousands apart by thin spaces.
+
+const THIN = '\u202f'
+
+/** 12345.6 as "12 346", 42.123 as "42.1", 0.00285 as "0.00285". */
+export function figures(x: number | null | undefined, digits = 3): string {
+  if (x === null || x === undefined || Number.isNaN(x)) return ''
+  if (Math.abs(x) < 1e-15) return '0'
+  const size = Math.abs(x)
+  if (size < 1e-6) return tiny(x, digits)
+  const places = Math.max(0, digits - 1 - Math.floor(Math.log10(size * (1 + 1e-12))))
+  return spaced(x.toFixed(Math.min(places, 12)).replace('-', '−'))
+}
+
+/** 0.0341 as "3.41". The sign % stands beside it. */
+export function percent(p: number | null | undefined, digits = 3): string {
+  if (p === null || p === undefined) return ''
+  return figures(100 * p, digits)
+}
+
+export function whole(x: number): string {
+  return spaced(String(Math.round(x)))
+}
+
+/** A count or an amount: whole where it is whole. */
+export function amount(x: number): string {
+  return Number.isInteger(x) ? whole(x) : figures(x)
+}
+
+/** An entered number where room is scarce: four figures. */
+export function short(x: number): string {
+  return String(Number(x.toPrecision(4)))
+}
+
+/** An entered number: as short as it can be said, up to six figures. */
+export function entered(x: number): string {
+  return String(Number(x.toPrecision(6)))
+}
+
+function tiny(x: number, digits: number): string {
+  const [front, power] = x.toExponential(digits - 1).split('e')
+  return `${front}e${power}`
+}
+
+function spaced(text: string): string {
+  const [front = '', back] = text.split('.')
+  const apart = front.replace(/\B(?=(\d{3})+$)/g, THIN)
+  return back ? `${apart}.${back}` : apart
+}
+
+export function signed(x: number, digits = 3): string {
+  return (x < 0 ? '−' : '+') + figures(Math.abs(x), digits)
+}
+
+/** Read what a person typed as a number; null where it is none. */
+export function typedNumber(text: string): number | null {
+  const cleaned = text.replace(/[\s\u202f\u2009]/g, '').replace(/,(?=\d{3}\b)/g, '')
+  if (!/^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(cleaned)) return null
+  const value = Number(cleaned)
+  return Number.isFinite(value) ? value : null
+}
+
+/** Read a chance: "2 %", "0.02", "1 in 50" or "1/50"; null where it is none. */
+export function typedChance(text: string): number | null {
+  const ratio = /^\s*([\d.\s]+?)\s*(?:in|\/)\s*([\d.\s\u202f]+)\s*$/i.exec(text)
+  if (ratio) {
+    const [top, bottom] = [typedNumber(ratio[1] ?? ''), typedNumber(ratio[2] ?? '')]
+    return top === null || !bottom ? null : top / bottom
+  }
+  const percentage = /^(.*)%\s*$/.exec(text)
+  const value = typedNumber(percentage ? (percentage[1] ?? '') : text)
+  if (value === null) return null
+  return percentage ? value / 100 : value
+}

@@ -1,0 +1,107 @@
+// The open cell: what is typed stays until it is taken or given up; what is wrong stands beside it.
+import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react'
+import type { Failure } from '@/game/store'
+import { Complaint } from '../EditText'
+import type { Column } from './columns'
+
+interface Props<Row> {
+  column: Column<Row>
+  row: Row
+  initial: string
+  onDraft: (row: Row | null) => void
+  onRow: (row: Row) => Promise<Failure | null>
+  onDone: (key: 'Enter' | 'Tab' | 'Escape' | 'blur') => void
+}
+
+export function CellEditor<Row>({ column, row, initial, onDraft, onRow, onDone }: Props<Row>) {
+  const [text, setText] = useState(initial)
+  const [problem, setProblem] = useState('')
+  const [chosen, setChosen] = useState(0)
+  const busy = useRef(false)
+  const input = useRef<HTMLInputElement>(null)
+  const found = useMemo(() => column.suggest?.(text).slice(0, 9) ?? [], [column, text])
+
+  useEffect(() => {
+    const cell = input.current
+    if (!cell) return
+    cell.focus()
+    if (initial === column.text(row)) cell.select()
+    else type(initial)
+    // Only when the cell opens.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [])
+
+  function type(typed: string) {
+    setText(typed)
+    setProblem('')
+    setChosen(0)
+    if (!column.enter || column.suggest) return
+    const entered = column.enter(row, typed)
+    onDraft(typeof entered === 'string' ? null : entered)
+  }
+
+  async function take(typed: string, key: 'Enter' | 'Tab' | 'blur') {
+    if (busy.current) return
+    if (typed === column.text(row)) return onDone(key)
+    busy.current = true
+    const failure = column.answer ? await column.answer(row, typed) : await enter(typed)
+    busy.current = false
+    if (failure) setProblem(failure.message)
+    else onDone(key)
+  }
+
+  async function enter(typed: string): Promise<Failure | null> {
+    const entered = column.enter?.(row, typed)
+    if (entered === undefined) return null
+    return typeof entered === 'string' ? { message: entered } : onRow(entered)
+  }
+
+  const onKeyDown = (event: KeyboardEvent) => {
+    event.stopPropagation()
+    if (event.key === 'Escape') return onDone('Escape')
+    if (found.length && (event.key === 'ArrowDown' || event.key === 'ArrowUp')) {
+      event.preventDefault()
+      const by = event.key === 'ArrowDown' ? 1 : -1
+      return setChosen((chosen + by + found.length) % found.length)
+    }
+    if (event.key !== 'Enter' && event.key !== 'Tab') return
+    event.preventDefault()
+    void take(found[chosen]?.text ?? text, event.key)
+  }
+
+  return (
+    <>
+      <input
+        ref={input}
+        aria-label={column.label}
+        aria-invalid={problem !== ''}
+        value={text}
+        className={`absolute inset-0 w-full bg-raised px-1.5 outline-none ${column.align === 'right' ? 'num text-right' : ''} shadow-[inset_0_0_0_1.5px_var(--color-gold)]`}
+        onChange={(event) => type(event.target.value)}
+        onKeyDown={onKeyDown}
+        onBlur={() => (problem ? undefined : void take(text, 'blur'))}
+      />
+      {found.length > 0 && (
+        <ul role="listbox" className="overlay absolute left-0 top-full z-30 w-64 py-1">
+          {found.map((suggestion, at) => (
+            <li
+              key={suggestion.text + String(at)}
+              role="option"
+              aria-selected={at === chosen}
+              className={`flex items-center gap-2 px-2 py-0.5 ${at === chosen ? 'bg-gold-wash' : ''}`}
+              onMouseDown={(event) => {
+                event.preventDefault()
+                void take(suggestion.text, 'Enter')
+              }}
+            >
+              {suggestion.mark}
+              <span className="name truncate text-[13px]">{suggestion.text}</span>
+              <span className="label ml-auto">{suggestion.note}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+      {problem && <Complaint text={problem} />}
+    </>
+  )
+}
