@@ -23,7 +23,9 @@ from golddice.core.trial.trial import Trial, local_executor, run_trial
 from golddice.files.game_file import read_game_file
 
 app = typer.Typer(
-    add_completion=False, no_args_is_help=True, help="Gold Dice: loot tables, their odds, their players."
+    add_completion=False,
+    no_args_is_help=True,
+    help="Gold Dice: loot tables, their odds, their players.",
 )
 
 GameArgument = Annotated[Path, typer.Argument(metavar="GAME", help="A game file.")]
@@ -41,8 +43,7 @@ def check(game: GameArgument, as_json: JsonOption = False) -> None:
         found = [finding.plain() for finding in findings(read_game_file(game))]
     except GameError as error:
         found = [
-            {"level": "error", "path": problem.path, "message": problem.message}
-            for problem in error.problems
+            {"level": "error", "path": problem.path, "message": problem.message} for problem in error.problems
         ]
     failed = any(finding["level"] == "error" for finding in found)
     if as_json:
@@ -88,9 +89,7 @@ def trial(
     """Simulate a cohort: P players, each doing N events."""
     view = _view(source, table)
     loaded = read_game_file(game)
-    spec = Trial(
-        view.kind, view.id, _depth(loaded, depth), players, events, seed, tuple(_flags(flags))
-    )
+    spec = Trial(view.kind, view.id, _depth(loaded, depth), players, events, seed, tuple(_flags(flags)))
     start = time.perf_counter()
     with local_executor(workers) as executor:
         result = run_trial(loaded, spec, executor)

@@ -19,7 +19,13 @@ from golddice.server.security import Gate
 
 def make_app(bench: Workbench, pages: Path | None = None) -> FastAPI:
     """The API under /api, and the built pages (if given) under everything else."""
-    app = FastAPI(title="Gold Dice", version="1", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
+    app = FastAPI(
+        title="Gold Dice",
+        version="1",
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+    )
     app.state.bench = bench
     errors.install(app)
     for routes in (games, changes, odds, trials):
@@ -48,7 +54,5 @@ class Pages(StaticFiles):
                 raise
             response = await super().get_response("index.html", scope)
         forever = path.startswith("assets/")
-        response.headers["Cache-Control"] = (
-            "public, max-age=31536000, immutable" if forever else "no-cache"
-        )
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable" if forever else "no-cache"
         return response

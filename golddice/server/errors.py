@@ -72,8 +72,7 @@ def _full(entry: dict[str, Any]) -> dict[str, Any]:
 
 async def _bad_request(_: Request, error: RequestValidationError) -> JSONResponse:
     places = [
-        {"path": json_path(tuple(entry["loc"][1:])), "message": entry["msg"]}
-        for entry in error.errors()
+        {"path": json_path(tuple(entry["loc"][1:])), "message": entry["msg"]} for entry in error.errors()
     ]
     detail = "; ".join(f"{place['path']}: {place['message']}" for place in places)
     return problem(422, "BadRequest", detail, places=places)

@@ -66,9 +66,7 @@ class Jobs:
                 raise Cancelled("the trial was cancelled before it began")
             self._trials.update(trial_id, status="running")
             self._tell(game_id, trial_id, "running", 0)
-            result = run_trial(
-                game, trial, self._workers, on_progress=progress, stop=stop.is_set
-            )
+            result = run_trial(game, trial, self._workers, on_progress=progress, stop=stop.is_set)
         except Cancelled as error:
             return {"status": "cancelled", "error": str(error)}
         except GoldDiceError as error:

@@ -6,7 +6,7 @@ import logging
 import socket
 import sys
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 import uvicorn
@@ -37,7 +37,7 @@ def serve_until_stopped(*, demo: bool) -> None:
     logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
     with _listening(settings.port) as listener, _database(settings) as database:
         with workbench(database) as bench:
-            if demo and not bench.games.list():
+            if demo and not bench.games.every():
                 bench.games.create(read_game_file(DEMO), label="opened the demo game")
             server = _Server(bench, listener)
             print(f"Gold Dice is at http://127.0.0.1:{settings.port}  (Ctrl+C stops it)", flush=True)
@@ -78,10 +78,8 @@ class _Server:
         self._server = _Uvicorn(config, bench)
 
     def run_until_stopped(self) -> None:
-        try:
+        with suppress(KeyboardInterrupt):  # uvicorn hands the signal on after it has stopped
             self._server.run(sockets=[self._listener])
-        except KeyboardInterrupt:
-            pass  # uvicorn hands the signal on after it has stopped
 
 
 class _Uvicorn(uvicorn.Server):

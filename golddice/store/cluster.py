@@ -99,9 +99,7 @@ class Cluster:
     def _launch(self, port: int | None = None) -> None:
         self._port = port or _free_port()
         options = f"-p {self._port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
-        self._run(
-            "pg_ctl", "-D", str(self._data), "-l", str(self._log), "-o", options, "-w", "start"
-        )
+        self._run("pg_ctl", "-D", str(self._data), "-l", str(self._log), "-o", options, "-w", "start")
         self._make_database()
 
     def _make_database(self) -> None:
@@ -130,9 +128,7 @@ class Cluster:
         command = [str(_programs() / program), *arguments]
         if os.geteuid() == 0:
             command = ["runuser", "-u", "postgres", "--", *command]
-        done = subprocess.run(
-            command, capture_output=True, text=True, cwd=self._data.parent, check=False
-        )
+        done = subprocess.run(command, capture_output=True, text=True, cwd=self._data.parent, check=False)
         if check and done.returncode != 0:
             raise ClusterError(self._explained(program, done.stdout + done.stderr))
 
@@ -154,9 +150,7 @@ class Cluster:
 
 def _programs() -> Path:
     """Where Debian keeps PostgreSQL's programs; the newest version."""
-    found = sorted(
-        Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda path: int(path.parts[4])
-    )
+    found = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda path: int(path.parts[4]))
     if found:
         return found[-1].parent
     on_path = shutil.which("initdb")

@@ -56,7 +56,8 @@ class Games:
 
     # --- games -------------------------------------------------------------------------------
 
-    def list(self) -> list[GameRow]:
+    def every(self) -> list[GameRow]:
+        """All games that are not put away, the latest changed first."""
         with self._database.transaction() as session:
             kept = select(GameRow).where(col(GameRow.deleted_at).is_(None))
             return list(session.exec(kept.order_by(col(GameRow.updated_at).desc())).all())
@@ -73,12 +74,15 @@ class Games:
                     position = (at + 1) * _SPACING
                     session.add(
                         EntityRow(
-                            game=row.id, kind=kind, id=name, position=position, revision=1, body=body
+                            game=row.id,
+                            kind=kind,
+                            id=name,
+                            position=position,
+                            revision=1,
+                            body=body,
                         )
                     )
-            session.add(
-                ChangeRow(game=row.id, revision=1, origin="made", label=label, entries=[])
-            )
+            session.add(ChangeRow(game=row.id, revision=1, origin="made", label=label, entries=[]))
         return row
 
     def duplicate(self, game_id: str) -> GameRow:
@@ -131,9 +135,7 @@ class Games:
 
     # --- changes -----------------------------------------------------------------------------
 
-    def change(
-        self, game_id: str, base: int, entries: Sequence[Entry], label: str
-    ) -> Applied:
+    def change(self, game_id: str, base: int, entries: Sequence[Entry], label: str) -> Applied:
         """Apply a change made on revision `base`.
 
         Raises Conflict where an entity that it writes has moved since, EditError where no sound
@@ -166,7 +168,7 @@ class Games:
             _game_row(session, game_id)
             log = _log(session, game_id)
             undo, redo = _to_undo(log), _to_redo(log)
-            return {"undo": undo and undo.label, "redo": redo and redo.label}
+            return {"undo": undo.label if undo else None, "redo": redo.label if redo else None}
 
     def history(self, game_id: str, limit: int = 200) -> list[ChangeRow]:
         """The latest changes, newest first."""
@@ -183,9 +185,7 @@ class Games:
                 raise NothingToUndo(f"there is nothing to {origin}")
             return self._restore(session, row, step, origin)
 
-    def _restore(
-        self, session: Session, row: GameRow, step: ChangeRow, origin: str
-    ) -> Applied:
+    def _restore(self, session: Session, row: GameRow, step: ChangeRow, origin: str) -> Applied:
         """A change that puts back the bodies and places from before `step`."""
         loaded = self._loaded(session, row)
         entries = [Entry(entry["kind"], entry["id"], entry["before"]) for entry in step.entries]
@@ -219,9 +219,7 @@ class Games:
             revisions[entry.kind, entry.id] = revision
         row.revision, row.updated_at = revision, now()
         row.name = edited.parsed[SETTINGS][SETTINGS_ID].name
-        session.add(
-            ChangeRow(game=row.id, revision=revision, origin=origin, label=label, entries=logged)
-        )
+        session.add(ChangeRow(game=row.id, revision=revision, origin=origin, label=label, entries=logged))
         session.flush()
         if places is None and not any(entry.before for entry in entries):
             self._keep(replace(loaded, revision=revision, entities=edited, revisions=revisions))
@@ -237,9 +235,7 @@ def _told(entry: dict[str, Any]) -> dict[str, Any]:
     }
 
 
-def _game_row(
-    session: Session, game_id: str, *, lock: bool = False, deleted: bool = False
-) -> GameRow:
+def _game_row(session: Session, game_id: str, *, lock: bool = False, deleted: bool = False) -> GameRow:
     query = select(GameRow).where(GameRow.id == game_id)
     row = session.exec(query.with_for_update() if lock else query).first()
     if row is None or (row.deleted_at is not None) != deleted:
@@ -276,9 +272,7 @@ def _refuse_conflicts(loaded: Loaded, base: int, entries: Sequence[Entry]) -> No
         raise Conflict(loaded.revision, moved)
 
 
-def _position(
-    session: Session, game: str, entry: Entry, stored: EntityRow | None
-) -> float:
+def _position(session: Session, game: str, entry: Entry, stored: EntityRow | None) -> float:
     """Where an entity stands: as before, before another one, or at the end."""
     if entry.before is None and stored is not None and stored.body is not None:
         return stored.position
@@ -314,9 +308,7 @@ def _store(
         "position_after": position,
     }
     if stored is None:
-        stored = EntityRow(
-            game=game, kind=entry.kind, id=entry.id, position=position, revision=revision
-        )
+        stored = EntityRow(game=game, kind=entry.kind, id=entry.id, position=position, revision=revision)
     stored.body, stored.position, stored.revision = body, position, revision
     session.add(stored)
     return told

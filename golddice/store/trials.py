@@ -36,7 +36,7 @@ class Trials:
             session.add(row)
             return row
 
-    def list(self, game: str) -> list[TrialRow]:
+    def of_game(self, game: str) -> list[TrialRow]:
         """Newest first."""
         with self._database.transaction() as session:
             query = select(TrialRow).where(TrialRow.game == game)

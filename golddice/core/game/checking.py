@@ -30,9 +30,7 @@ def reference_problems(data: dict[str, Any]) -> list[Problem]:
     problems = list(_repeated_ids(data))
     for reference in references(data):
         if reference.target not in known[reference.kind]:
-            problems.append(
-                Problem(reference.path, f"there is no {reference.kind} “{reference.target}”")
-            )
+            problems.append(Problem(reference.path, f"there is no {reference.kind} “{reference.target}”"))
     problems += _band_problems(data) + _guarded_decks(data)
     return problems + list(_loops(data))
 
@@ -128,7 +126,9 @@ def _band_problems(data: dict[str, Any]) -> list[Problem]:
     previous: int | None = None
     for at, band in _entries(scale, "bands"):
         low, high = band.get("from"), band.get("to")
-        if not all(isinstance(depth, int) for depth in (low, high, first, last)):
+        if not (isinstance(low, int) and isinstance(high, int)):
+            continue
+        if not (isinstance(first, int) and isinstance(last, int)):
             continue
         if low < first or high > last:
             message = f"lies outside the game's depths {first} to {last}"

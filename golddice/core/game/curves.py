@@ -34,5 +34,5 @@ def multiplier(curve: Curve, depths: IntArray) -> FloatArray:
     if curve.shape == "step":
         return np.asarray(value[np.searchsorted(at, inside, side="right") - 1])
     if curve.shape == "ease" and at.size > 2:
-        return np.maximum(PchipInterpolator(at, value)(inside), 0.0)
+        return np.asarray(np.maximum(PchipInterpolator(at, value)(inside), 0.0))
     return np.interp(inside, at, value)

@@ -53,17 +53,16 @@ class Entities:
         parsed = {SETTINGS: {SETTINGS_ID: settings}}
         for kind in KINDS:
             parsed[kind] = {part.id: part for part in getattr(game, list_name(kind))}
-        bodies = {
-            kind: {name: plain(part) for name, part in parts.items()} for kind, parts in parsed.items()
-        }
+        bodies = {kind: {name: plain(part) for name, part in parts.items()} for kind, parts in parsed.items()}
         return cls(parsed, bodies)
 
     def game(self) -> Game:
         """Put together again, without checking: for entities that are known to be sound."""
         settings = self.parsed[SETTINGS][SETTINGS_ID]
         lists = {list_name(kind): list(self.parsed[kind].values()) for kind in KINDS}
-        fields = {key: getattr(settings, key) for key in SETTINGS_KEYS}
-        return Game.model_construct(format=FORMAT, version=VERSION, targets=[], **fields, **lists)
+        fields: dict[str, Any] = {key: getattr(settings, key) for key in SETTINGS_KEYS}
+        fields |= {"format": FORMAT, "version": VERSION, "targets": [], **lists}
+        return Game.model_construct(None, **fields)
 
     def data(self) -> dict[str, Any]:
         """The whole game as plain data."""

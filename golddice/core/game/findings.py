@@ -43,8 +43,7 @@ def _unused_items(game: Game) -> Iterator[Finding]:
     offered = {given.item for table in game.tables for line in table.lines for given in line.yields}
     for at, item in enumerate(game.items):
         pooled = any(
-            (not pool.tiers or item.tier in pool.tiers)
-            and (not pool.tags or set(pool.tags) & set(item.tags))
+            (not pool.tiers or item.tier in pool.tiers) and (not pool.tags or set(pool.tags) & set(item.tags))
             for pool in pools
         )
         if item.id not in offered and not pooled:
@@ -55,11 +54,7 @@ def _unused_items(game: Game) -> Iterator[Finding]:
 def _tables(game: Game) -> Iterator[Finding]:
     used = {drop.table for source in game.sources for drop in source.drops}
     used |= {
-        given.table
-        for table in game.tables
-        for line in table.lines
-        for given in line.yields
-        if given.table
+        given.table for table in game.tables for line in table.lines for given in line.yields if given.table
     }
     used |= {band.spawns for band in game.depth.bands if band.spawns}
     for at, table in enumerate(game.tables):

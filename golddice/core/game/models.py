@@ -244,9 +244,7 @@ class DeckTable(BaseTable):
     lines: list[DeckLine] = []
 
 
-Table = Annotated[
-    PickTable | EachTable | FirstTable | RetryTable | DeckTable, Field(discriminator="rule")
-]
+Table = Annotated[PickTable | EachTable | FirstTable | RetryTable | DeckTable, Field(discriminator="rule")]
 Line = PickLine | ChanceLine | RetryLine | DeckLine
 
 

@@ -31,6 +31,7 @@ def read_game(data: Any) -> Game:
     problems += reference_problems(data)
     if game is None or problems:
         raise GameError(_without_repeats(problems))
+    assert isinstance(game, Game)
     return game
 
 

@@ -1,4 +1,4 @@
-"""The way back: from the answer that a designer types to the weight or chance that makes it true."""
+"""The way back: from an answer that a designer types to the entry that makes it true."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ def table_answering(
     depth: int,
     flags: Iterable[str] = (),
 ) -> Table:
-    """The table with one line's weight (pick) or chance (other rules) changed so that the answer holds.
+    """The table with one line's weight (pick) or chance (other rules) set so that the answer holds.
 
     `chance`: of the line in one roll, 0 to 1. `one_in`: events of the view for one, at least 1.
     `per_100`: units per 100 events of the view. The other lines keep what was entered, so in a pick
@@ -69,9 +69,7 @@ def _roll_chance(
     return _chance_for_wait(sheet, game, table, place, 1.0 / wanted)
 
 
-def _chance_for_wait(
-    sheet: SheetOdds, game: Game, table: Table, place: int, p_any: float
-) -> float:
+def _chance_for_wait(sheet: SheetOdds, game: Game, table: Table, place: int, p_any: float) -> float:
     """The chance in one roll at which the line comes up in an event with chance p_any.
 
     The event's chance rises with the roll's, so a bracketing root finder cannot miss; it works on
@@ -87,9 +85,7 @@ def _chance_for_wait(
 
     most = reached(top)
     if p_any > most:
-        raise QueryError(
-            f"at most 1 in {1 / most:.4g} can be had here: the table is not rolled often enough"
-        )
+        raise QueryError(f"at most 1 in {1 / most:.4g} can be had here: the table is not rolled often enough")
     if most - p_any <= 1e-14 * most:
         return top
     return _root(reached, p_any, top)

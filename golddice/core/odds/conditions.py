@@ -112,7 +112,7 @@ class Conditions:
     def line_open(self, line: BaseLine, scaled: bool = True) -> BoolArray:
         """Where a line is open, its limit aside. Shape (d,). A deck is not scaled by curves."""
         gate = self.gate_open(line)
-        return gate & (self.line_multiplier(line) != 0.0) if scaled else gate
+        return np.asarray(gate & (self.line_multiplier(line) != 0.0)) if scaled else gate
 
     def gate_open(self, part: Gated) -> BoolArray:
         """Where depths and flags let a line or drop take part. Shape (d,)."""
@@ -123,13 +123,11 @@ class Conditions:
         return np.asarray((self.depths >= low) & (self.depths <= high) & held)
 
     def drop_open(self, drop: Drop) -> BoolArray:
-        return self.gate_open(drop) & (self.curve(drop.curve) != 0.0)
+        return np.asarray(self.gate_open(drop) & (self.curve(drop.curve) != 0.0))
 
     def drop_chance(self, drop: Drop) -> FloatArray:
         """min(1, chance * dropCurve(d)), 0 where closed. Shape (d,)."""
-        return np.where(
-            self.drop_open(drop), np.minimum(1.0, drop.chance * self.curve(drop.curve)), 0.0
-        )
+        return np.where(self.drop_open(drop), np.minimum(1.0, drop.chance * self.curve(drop.curve)), 0.0)
 
     def weights(self, table: Table) -> FloatArray:
         """Weight at depth of each line of a pick or retry table, 0 where closed. Shape (n, d)."""
@@ -169,9 +167,7 @@ class Conditions:
         weights = np.zeros((members.size, self.depths.size))
         for row, at in enumerate(members):
             item = self.game.items[at]
-            weights[row] = item.abundance * self.curve(
-                self.game.tiers[self.tier_index[item.tier]].curve
-            )
+            weights[row] = item.abundance * self.curve(self.game.tiers[self.tier_index[item.tier]].curve)
         return shares(weights)
 
 
@@ -184,7 +180,7 @@ def in_pool(item: Item, pool: Pool) -> bool:
 def shares(weights: FloatArray) -> FloatArray:
     """Each column divided by its sum; a column of zeros stays zeros."""
     total = weights.sum(axis=0)
-    return np.divide(weights, total, out=np.zeros_like(weights), where=total > 0)
+    return np.asarray(np.divide(weights, total, out=np.zeros_like(weights), where=total > 0))
 
 
 def _check_depths(game: Game, depths: IntArray) -> None:

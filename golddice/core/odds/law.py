@@ -121,7 +121,7 @@ def _add_die(chances: FloatArray, faces: int) -> FloatArray:
         return np.convolve(chances, np.full(faces, 1.0 / faces))
     summed = np.concatenate([np.cumsum(chances), np.full(faces - 1, 1.0)])
     summed[faces:] -= np.cumsum(chances)[: summed.size - faces]
-    return np.maximum(summed, 0.0) / faces
+    return np.asarray(np.maximum(summed, 0.0) / faces)
 
 
 def _scaled(values: IntArray, chances: FloatArray, factor: float) -> tuple[IntArray, FloatArray]:
@@ -134,11 +134,11 @@ def _scaled(values: IntArray, chances: FloatArray, factor: float) -> tuple[IntAr
     both = np.concatenate([low, low + 1.0]).astype(np.int64)
     weight = np.concatenate([chances * (1.0 - up), chances * up])
     kept, place = np.unique(both[weight > 0], return_inverse=True)
-    return kept, np.bincount(place, weights=weight[weight > 0])
+    return kept, np.bincount(place, weights=weight[weight > 0]).astype(np.float64)
 
 
 def _stacked(rows: list[tuple[IntArray, FloatArray]]) -> Law:
-    """Rows of unlike length in one rectangle: the short ones repeat their last value at chance 0."""
+    """Rows of unlike length in a rectangle: short ones repeat their last value at chance 0."""
     width = max(values.size for values, _ in rows)
     values = np.stack([np.pad(v, (0, width - v.size), mode="edge") for v, _ in rows])
     chances = np.stack([np.pad(c, (0, width - c.size)) for _, c in rows])

@@ -43,9 +43,7 @@ def first_chances(chances: FloatArray) -> tuple[FloatArray, FloatArray]:
     return chances * reached[:-1], reached[-1]
 
 
-def retry_chances(
-    weights: FloatArray, chances: FloatArray, tries: int
-) -> tuple[FloatArray, FloatArray]:
+def retry_chances(weights: FloatArray, chances: FloatArray, tries: int) -> tuple[FloatArray, FloatArray]:
     """p_i c_i (1 - (1 - s)^tries) / s with s = sum p c, and (1 - s)^tries.
 
     As tries nears 1 or s nears 0 the factor goes to `tries`; expm1 and log1p keep its digits.

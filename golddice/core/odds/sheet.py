@@ -10,7 +10,7 @@ import numpy as np
 
 from golddice.core.arrays import FloatArray
 from golddice.core.errors import QueryError, UnknownThing
-from golddice.core.game.models import Game, Line, Source, Table
+from golddice.core.game.models import BaseLine, Game, Source, Table
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.outcome import Outcome
@@ -116,9 +116,7 @@ class SheetOdds:
         result = {}
         for drop in source.drops:
             column = self.evaluator.columns.drop_hits(source.id, drop.id)
-            rolls = self.under.law(drop.times).mean * self.under.law(
-                self.under.tables[drop.table].rolls
-            ).mean
+            rolls = self.under.law(drop.times).mean * self.under.law(self.under.tables[drop.table].rolls).mean
             chance = float(self.under.drop_chance(drop)[0])
             result[drop.id] = {
                 "open": bool(self.under.drop_open(drop)[0]),
@@ -141,12 +139,11 @@ class SheetOdds:
             "rolls": float(self.under.law(table.rolls).mean[0]),
             "nothing": float(blank[0]),
             "lines": {
-                line.id: self._line(table, line, float(chances[at, 0]))
-                for at, line in enumerate(table.lines)
+                line.id: self._line(table, line, float(chances[at, 0])) for at, line in enumerate(table.lines)
             },
         }
 
-    def _line(self, table: Table, line: Line, chance: float) -> dict[str, Any]:
+    def _line(self, table: Table, line: BaseLine, chance: float) -> dict[str, Any]:
         column = self.evaluator.columns.line_hits(table.id, line.id)
         hits, p_any = self.mean(column), self.hit(column)
         quantities = [float(self.under.law(given.quantity).mean[0]) for given in line.yields]
@@ -200,9 +197,7 @@ def _wait_points(p_any: float, end: int) -> list[list[float]]:
     return [[float(k), -math.expm1(k * math.log1p(-p_any))] for k in ks]
 
 
-def spread(
-    game: Game, view: View, *, depth: int, events: int, flags: Iterable[str] = ()
-) -> dict[str, Any]:
+def spread(game: Game, view: View, *, depth: int, events: int, flags: Iterable[str] = ()) -> dict[str, Any]:
     """Value after so many events, as 100 players in a row and the usual quantiles.
 
     On a grid of at most SCREEN_GRID points, so that it follows an edit; `grid_error` says by how
@@ -250,4 +245,4 @@ def profile(game: Game, view: View, flags: Iterable[str] = ()) -> dict[str, Any]
 
 def _columns_to_one(parts: FloatArray) -> FloatArray:
     whole = parts.sum(axis=0)
-    return np.divide(parts, whole, out=np.zeros_like(parts), where=whole > 0)
+    return np.asarray(np.divide(parts, whole, out=np.zeros_like(parts), where=whole > 0))

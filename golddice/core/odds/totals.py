@@ -18,7 +18,7 @@ import numpy as np
 
 from golddice.core.arrays import ComplexArray, FloatArray
 from golddice.core.errors import TooLarge
-from golddice.core.game.models import Drop, Item, PickTable, Pool, Table, Yield
+from golddice.core.game.models import Drop, PickTable, Pool, Table, Yield
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.distinct import subset_chances
 from golddice.core.odds.evaluator import Evaluator
@@ -48,7 +48,7 @@ class TotalLaw:
         return float(np.searchsorted(self._cumulative(), q - _TIE)) * self.unit
 
     def quantiles(self, qs: FloatArray) -> FloatArray:
-        return np.searchsorted(self._cumulative(), qs - _TIE) * self.unit
+        return np.asarray(np.searchsorted(self._cumulative(), qs - _TIE) * self.unit, dtype=np.float64)
 
     def _cumulative(self) -> FloatArray:
         return np.cumsum(self.chances)
@@ -58,8 +58,7 @@ def value_after(
     under: Conditions, kind: str, name: str, events: int, largest: int = LARGEST_GRID
 ) -> TotalLaw:
     """The value received in so many events of a source (executions of a table), at one depth."""
-    values = {at: _fraction(item.value) for at, item in enumerate(under.game.items)}
-    return total_after(under, kind, name, events, values, largest)
+    return total_after(under, kind, name, events, _values(under), largest)
 
 
 def count_after(under: Conditions, kind: str, name: str, events: int, item: str) -> TotalLaw:
@@ -106,12 +105,20 @@ def _moments(
     """Mean and (an upper bound of) sd of the total, from the moments of its items."""
     evaluator = Evaluator(under, detail=False)
     outcome = evaluator.source(name) if kind == "source" else evaluator.table(name)
+    if dict(amounts) == _values(under):
+        mean, sd = float(outcome.value_mean[0]), math.sqrt(float(outcome.value_var[0]))
+        return events * mean, math.sqrt(events) * sd
     mean = sd = 0.0
     for place, column in enumerate(outcome.columns):
         amount = float(amounts.get(int(column), 0))
         mean += events * amount * float(outcome.mean[0, place])
         sd += math.sqrt(events * float(outcome.var[0, place])) * amount
     return mean, sd
+
+
+def _values(under: Conditions) -> dict[int, Fraction]:
+    """The value of each item, by index."""
+    return {at: _fraction(item.value) for at, item in enumerate(under.game.items)}
 
 
 def _fraction(value: float) -> Fraction:
@@ -186,9 +193,7 @@ class _Transform:
             return rolls.pgf(one)
         return rolls.pgf(self._one_of(chances[:, 0], [line.yields for line in table.lines], blank))
 
-    def _one_of(
-        self, chances: FloatArray, given: list[list[Yield]], blank: FloatArray
-    ) -> ComplexArray:
+    def _one_of(self, chances: FloatArray, given: list[list[Yield]], blank: FloatArray) -> ComplexArray:
         """Exactly one list of yields; plain items share a single transform."""
         plain = np.zeros(self.size)
         plain[0] = float(blank[0])
@@ -228,7 +233,7 @@ class _Transform:
             return None
         values, chances = self.under.law(yields[0].quantity).row(0)
         amount = self.amounts.get(self.under.item_index[yields[0].item], 0.0)
-        return self._put(values * amount, chances)
+        return self._put(values.astype(np.float64) * amount, chances)
 
     def _put(self, amounts: FloatArray, chances: FloatArray) -> FloatArray:
         """Chances laid on the grid modulo its size; between two points both share, mean kept."""
@@ -238,7 +243,7 @@ class _Transform:
         grid = np.bincount(at, weights=chances * (1 - up), minlength=self.size)
         if np.any(up > 0):
             grid += np.bincount((at + 1) % self.size, weights=chances * up, minlength=self.size)
-        return grid
+        return grid.astype(np.float64)
 
     def _pool(self, pool: Pool) -> ComplexArray:
         members = self.under.pool_items(pool)
@@ -273,8 +278,3 @@ class _Transform:
         for one in given:  # bit 0 first: pairs (mask, mask + 1) fold into one
             rows = [rows[i] + rows[i + 1] * one for i in range(0, len(rows), 2)]
         return rows[0]
-
-
-def item_amounts(items: list[Item]) -> dict[int, Fraction]:
-    """The value of each item as the decimal it was written as, by index."""
-    return {at: _fraction(item.value) for at, item in enumerate(items)}

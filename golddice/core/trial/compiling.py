@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any
 
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.errors import TooLarge
-from golddice.core.game.models import Drop, Game, Guard, Line, PickTable, Source, Table, Yield
+from golddice.core.game.models import Drop, Guard, Line, PickTable, Source, Table, Yield
 from golddice.core.game.quantity import Quantity
 from golddice.core.odds.conditions import Conditions
 from golddice.core.trial import program as p
@@ -105,15 +105,15 @@ def _check_size(under: Conditions, kind: str, name: str, reach: _Reach) -> None:
         )
 
 
-def _most_rolls(under: Conditions, kind: str, name: str, of: Any) -> float:
+def _most_rolls(under: Conditions, kind: str, name: str, of: Callable[[str, str], float]) -> float:
     if kind == "source":
         drops = under.source(name).drops
-        return 1 + sum(under.law(drop.times).most * of("table", drop.table) for drop in drops)
+        return 1.0 + sum(under.law(drop.times).most * of("table", drop.table) for drop in drops)
     table = under.table(name)
     inner = [
         sum(
             under.law(given.quantity).most
-            * of("table" if given.table else "source", given.table or given.source)
+            * of("table" if given.table else "source", str(given.table or given.source))
             for given in line.yields
             if given.table or given.source
         )
@@ -189,9 +189,7 @@ class _Compiler:
 
     def _is_plain(self) -> bool:
         """Whether all tables are picks without state whose lines give one item or nothing."""
-        picks = all(
-            row[p.T_RULE] == p.PICK and not row[p.T_DYNAMIC] for row in self.table_rows
-        )
+        picks = all(row[p.T_RULE] == p.PICK and not row[p.T_DYNAMIC] for row in self.table_rows)
         single = all(row[p.L_END_YIELD] - row[p.L_FIRST_YIELD] <= 1 for row in self.line_rows)
         items = all(row[p.Y_KIND] == p.ITEM for row in self.yield_rows)
         return picks and single and items and all(row[p.D_GUARD] < 0 for row in self.drop_rows)
@@ -199,17 +197,13 @@ class _Compiler:
     @staticmethod
     def _pending(table: Table) -> int:
         """How many nested yields one roll can leave on the stack."""
-        return sum(
-            1 for line in table.lines for given in line.yields if given.table or given.source
-        )
+        return sum(1 for line in table.lines for given in line.yields if given.table or given.source)
 
     def _table(self, table: Table) -> None:
         first = len(self.line_rows)
         scaled = table.rule != "deck"
         open_lines = [
-            at
-            for at, line in enumerate(table.lines)
-            if bool(self.under.line_open(line, scaled=scaled)[0])
+            at for at, line in enumerate(table.lines) if bool(self.under.line_open(line, scaled=scaled)[0])
         ]
         for at in open_lines:
             self._line(table, at)
@@ -324,9 +318,7 @@ class _Compiler:
 
     def _drop(self, source: Source, at: int, drop: Drop) -> None:
         guard = self._guard(drop.guard)
-        self.drop_rows.append(
-            [self.table_row[drop.table], self._quantity(drop.times), *guard[:3]]
-        )
+        self.drop_rows.append([self.table_row[drop.table], self._quantity(drop.times), *guard[:3]])
         self.drop_floats.append([float(self.under.drop_chance(drop)[0]), guard[3]])
         self.drop_names.append((source.id, at))
 
@@ -353,4 +345,3 @@ def _ints(rows: list[list[int]], fields: int) -> IntArray:
 
 def _floats(rows: list[list[float]], fields: int) -> FloatArray:
     return np.array(rows, dtype=np.float64).reshape(len(rows), fields)
-

@@ -1,7 +1,7 @@
 """The event kernel: plays players through events, compiled by Numba.
 
 One function per roll rule; an explicit stack for what is nested. The same code plays a million
-players without a trace and one player with it: where `trace` is None, Numba compiles the notes away.
+players without a trace and one with it: where `trace` is None, Numba compiles the notes away.
 
 A program is two flat arrays (see `program`), handed to the rules as bare pointers: counting
 references to arrays at every call would cost thirty times the work itself. `play` owns the arrays
@@ -22,30 +22,24 @@ from golddice.core.trial.program import (
     A_DROPS,
     A_GUIDE,
     A_LINES,
-    A_POOLS,
     A_POOL_ITEMS,
+    A_POOLS,
     A_QUANTITIES,
     A_SLOTS,
     A_SOURCES,
     A_TABLES,
     A_YIELDS,
     CONSTANT,
-    DECK,
-    DROP_FIELDS,
     D_AFTER,
     D_GUARD,
     D_SURE,
     D_TABLE,
     D_TIMES,
+    DECK,
+    DROP_FIELDS,
     EACH,
     FIRST,
     ITEM,
-    LF_CHANCE,
-    LF_RISE,
-    LF_UPPER,
-    LF_WEIGHT,
-    LINE_FIELDS,
-    LINE_FLOATS,
     L_AFTER,
     L_COPIES,
     L_END_YIELD,
@@ -54,23 +48,28 @@ from golddice.core.trial.program import (
     L_HITS,
     L_LIMIT,
     L_SURE,
+    LF_CHANCE,
+    LF_RISE,
+    LF_UPPER,
+    LF_WEIGHT,
+    LINE_FIELDS,
+    LINE_FLOATS,
     N_LINES,
     N_PLAIN,
     PICK,
     POOL,
-    QUANTITY_FIELDS,
     Q_COUNT,
     Q_KIND,
     Q_MIN,
     Q_STEP,
-    RANGE,
+    QUANTITY_FIELDS,
     R_DROPS,
     R_FACTORS,
     R_LINES,
     R_NOTHING,
     R_POOLS,
     R_VALUES,
-    SOURCE,
+    RANGE,
     S_CLOCK,
     S_COUNTS,
     S_DROUGHT,
@@ -81,8 +80,7 @@ from golddice.core.trial.program import (
     S_SEEN,
     S_STACK,
     S_TAKEN,
-    TABLE,
-    TABLE_FIELDS,
+    SOURCE,
     T_DISTINCT,
     T_DYNAMIC,
     T_END_LINE,
@@ -92,10 +90,12 @@ from golddice.core.trial.program import (
     T_ROLLS,
     T_RULE,
     T_TRIES,
-    YIELD_FIELDS,
+    TABLE,
+    TABLE_FIELDS,
     Y_KIND,
     Y_QUANTITY,
     Y_REF,
+    YIELD_FIELDS,
 )
 from golddice.core.trial.rng import next_unit, seed_player
 
@@ -522,7 +522,9 @@ def _picked_by_state(code, real, state, random, table, clock, trace):  # type: i
 def _due_line(code, real, state, random, table, clock, trace):  # type: ignore[no-untyped-def]
     """The first line in order that is due, or -1."""
     for line in range(table_of(code, table, T_FIRST_LINE), table_of(code, table, T_END_LINE)):
-        if _is_due(code, real, state, random, line) and _can_take(code, real, state, random, table, line, clock):
+        if _is_due(code, real, state, random, line) and _can_take(
+            code, real, state, random, table, line, clock
+        ):
             _note(trace, N_DUE, table, line, -1.0, 0.0, 1.0, 0)
             return line
     return -1
@@ -619,9 +621,7 @@ def _retry(code, real, state, random, table, clock, trace):  # type: ignore[no-u
                 chosen = line
                 break
     if table_of(code, table, T_DYNAMIC) == 1:
-        for line in range(
-            table_of(code, table, T_FIRST_LINE), table_of(code, table, T_END_LINE)
-        ):
+        for line in range(table_of(code, table, T_FIRST_LINE), table_of(code, table, T_END_LINE)):
             if _is_open(code, real, state, random, line):
                 _tested(code, real, state, random, line, line == chosen)
     return chosen

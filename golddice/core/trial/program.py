@@ -75,8 +75,8 @@ class Blocks(NamedTuple):
     tables (t, 9); nothing (t,) weights; guide (g,) see `kernel._picked`; lines (l, 8);
     line_reals (l, 4); yields (y, 3); quantities (q, 4); factors (q,) the curves' multipliers;
     sources (s, 2) first and end drop; drops (d, 5); drop_reals (d, 2); pools (p, 2) first and end
-    into pool_items and pool_upper; slots (i,) the column of each item in the results, -1 where it is
-    out of reach; values (k,) of one unit of each slot.
+    into pool_items and pool_upper; slots (i,) the column of each item in the results, -1 where out
+    of reach; values (k,) of one unit of each slot.
     """
 
     tables: IntArray

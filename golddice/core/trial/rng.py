@@ -45,4 +45,4 @@ def next_unit(s: UintArray) -> float:
     s[0] ^= s[3]
     s[2] ^= t
     s[3] = (s[3] << np.uint64(45)) | (s[3] >> np.uint64(19))
-    return (result >> np.uint64(11)) * _TO_UNIT
+    return float(result >> np.uint64(11)) * _TO_UNIT

@@ -90,7 +90,12 @@ class _Reader:
             event.received.append((item.id, int(extra)))
             event.value += item.value * extra
             event.steps.append(
-                {"kind": "item", "item": item.id, "count": int(extra), "text": self._items(row, extra)}
+                {
+                    "kind": "item",
+                    "item": item.id,
+                    "count": int(extra),
+                    "text": self._items(row, extra),
+                }
             )
             return
         step = self._worded(kind, row, line, number, low, high, extra)
@@ -123,7 +128,11 @@ class _Reader:
         if kind == k.N_NONE:
             return {"kind": "none", "table": self.program.tables[row], "text": "nothing"}
         if kind == k.N_QUANTITY:
-            return {"kind": "quantity", **self._place(line), "text": f"{self._line(line)}, none of it"}
+            return {
+                "kind": "quantity",
+                **self._place(line),
+                "text": f"{self._line(line)}, none of it",
+            }
         if kind == k.N_EVENT and row != self.program.root:
             name = self.sources[self.program.sources[row]].name
             return {"kind": "event", "source": self.program.sources[row], "text": f"meets {name}"}

@@ -1,4 +1,4 @@
-"""Run a trial: split it into units, play them on an executor, and set the result beside the odds."""
+"""Run a trial: split it into units, play them on an executor, set the result beside the odds."""
 
 from __future__ import annotations
 
@@ -156,9 +156,7 @@ def _report(
     }
 
 
-def _against(
-    exact: Outcome, place: int | None, trial: Trial, total: float
-) -> dict[str, float | None]:
+def _against(exact: Outcome, place: int | None, trial: Trial, total: float) -> dict[str, float | None]:
     """The exact mean per player, and how many standard errors the trial is from it."""
     if place is None:
         return {"expected_mean": 0.0, "z": 0.0 if total == 0 else None}

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from fastapi import APIRouter, Request, Response
 
 from golddice.core.game.models import FORMAT, VERSION, Game
@@ -12,12 +14,12 @@ from golddice.server.schemas import GameBody, GameSummary, NewGame, ProblemDetai
 from golddice.store.rows import GameRow
 
 router = APIRouter(prefix="/api/games", tags=["games"])
-_REFUSED = {422: {"model": ProblemDetails}}
+_REFUSED: dict[int | str, dict[str, Any]] = {422: {"model": ProblemDetails}}
 
 
 @router.get("")
 def list_games(bench: Bench) -> list[GameSummary]:
-    return [_summary(row) for row in bench.games.list()]
+    return [_summary(row) for row in bench.games.every()]
 
 
 @router.post("", status_code=201, responses=_REFUSED)
@@ -90,8 +92,7 @@ def _first_game(name: str) -> Game:
         ("peerless", "Peerless", 5, "#2b2440"),
     ]
     tiers = [
-        {"id": tier, "name": label, "pips": pips, "colour": colour}
-        for tier, label, pips, colour in ladder
+        {"id": tier, "name": label, "pips": pips, "colour": colour} for tier, label, pips, colour in ladder
     ]
     return read_game(
         {

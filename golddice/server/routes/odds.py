@@ -27,9 +27,7 @@ from golddice.server.schemas import (
     TierCount,
 )
 
-router = APIRouter(
-    prefix="/api/games/{game_id}", tags=["odds"], responses={422: {"model": ProblemDetails}}
-)
+router = APIRouter(prefix="/api/games/{game_id}", tags=["odds"], responses={422: {"model": ProblemDetails}})
 MOST_TRACED = 100
 
 
@@ -40,17 +38,13 @@ def odds(game_id: str, asked: OddsIn, bench: Bench) -> OddsOut:
     wait = None
     if asked.focus is not None:
         wait = sheet.wait(asked.focus.model_dump(exclude_none=True))
-    return OddsOut.model_validate(
-        {"revision": loaded.revision, "sheet": sheet.sheet(), "wait": wait}
-    )
+    return OddsOut.model_validate({"revision": loaded.revision, "sheet": sheet.sheet(), "wait": wait})
 
 
 @router.post("/spread")
 def value_spread(game_id: str, asked: SpreadIn, bench: Bench) -> SpreadOut:
     loaded, game = bench.looked_at(game_id, asked)
-    found = spread(
-        game, view_of(asked), depth=asked.depth, events=asked.events, flags=asked.flags
-    )
+    found = spread(game, view_of(asked), depth=asked.depth, events=asked.events, flags=asked.flags)
     return SpreadOut.model_validate({"revision": loaded.revision, **found})
 
 
@@ -105,9 +99,7 @@ def roll(game_id: str, asked: RollIn, bench: Bench) -> RollOut:
 
 
 def _event(event: EventTrace) -> RolledEvent:
-    received: list[dict[str, Any]] = [
-        {"item": item, "count": count} for item, count in event.received
-    ]
+    received: list[dict[str, Any]] = [{"item": item, "count": count} for item, count in event.received]
     return RolledEvent.model_validate({**vars(event), "received": received})
 
 

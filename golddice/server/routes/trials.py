@@ -14,14 +14,12 @@ from golddice.server.bench import Bench
 from golddice.server.schemas import ProblemDetails, TrialIn, TrialOut, TrialRename, TrialSummary
 from golddice.store.rows import TrialRow
 
-router = APIRouter(
-    prefix="/api/games/{game_id}", tags=["trials"], responses={422: {"model": ProblemDetails}}
-)
+router = APIRouter(prefix="/api/games/{game_id}", tags=["trials"], responses={422: {"model": ProblemDetails}})
 
 
 @router.get("/trials")
 def list_trials(game_id: str, bench: Bench) -> list[TrialSummary]:
-    return [_summary(row) for row in bench.trials.list(game_id)]
+    return [_summary(row) for row in bench.trials.of_game(game_id)]
 
 
 @router.post("/trials", status_code=201)

@@ -74,7 +74,7 @@ export function lineColumns(context: Context): Column<Line>[] {
         </>
       ),
       label: 'share of swing',
-      width: '56px',
+      width: '64px',
       align: 'right',
       text: (line) => `${percent(of(line)?.share, 2)} %`,
       show: (line) => <Num value={100 * (of(line)?.share ?? 0)} unit="%" digits={2} />,

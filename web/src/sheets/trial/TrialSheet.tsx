@@ -355,7 +355,7 @@ export function TrialReading({ id }: { id: string }) {
         </p>
         <p className="mt-1 text-[12px] text-muted">
           Expected {figures(value.expected_mean, 5)}, z{' '}
-          {value.z === null ? 'none' : signed(value.z)}; sd {figures(value.sd, 4)}, expected{' '}
+          {value.z === null ? 'none' : value.z.toFixed(2)}; sd {figures(value.sd, 4)}, expected{' '}
           {figures(value.expected_sd, 4)}.
         </p>
       </section>

@@ -279,7 +279,7 @@ export function Grid<Row>(props: GridProps<Row>) {
               </div>
             )
           })}
-          <span className="absolute inset-y-0 right-0 z-20 flex items-center bg-raised opacity-0 group-focus-within:opacity-100 group-hover:opacity-100">
+          <span className="absolute inset-y-0 right-0 z-20 flex items-center bg-raised opacity-0 focus-within:opacity-100 group-hover:opacity-100">
             <Menu
               label={`What to do with ${props.nameOf(row)}`}
               align="end"

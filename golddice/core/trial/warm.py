@@ -1,0 +1,36 @@
+"""Compiles the event kernel ahead of time, so that the first click does not wait for it."""
+
+from __future__ import annotations
+
+from golddice.core.game.reading import read_game
+from golddice.core.trial.trace import rolled
+from golddice.core.trial.trial import Trial, local_executor, run_trial
+
+_SMALLEST = {
+    "format": "golddice-game",
+    "version": 1,
+    "name": "Warm",
+    "tiers": [{"id": "t", "name": "T"}],
+    "items": [{"id": "i", "name": "I", "tier": "t"}],
+    "tables": [
+        {
+            "id": "t",
+            "name": "T",
+            "rule": "pick",
+            "lines": [{"id": "a", "weight": 1, "yields": [{"item": "i"}]}],
+        }
+    ],
+    "sources": [{"id": "s", "name": "S", "kind": "enemy", "drops": [{"id": "a", "table": "t"}]}],
+}
+
+
+def warm() -> None:
+    """Run the smallest trial and the smallest trace; Numba keeps what it compiled on disk."""
+    game = read_game(_SMALLEST)
+    with local_executor(1) as executor:
+        run_trial(game, Trial("source", "s", 1, 1, 1, 0), executor)
+    rolled(game, "source", "s", depth=1, seed=0)
+
+
+if __name__ == "__main__":
+    warm()

@@ -1,0 +1,130 @@
+"""A real browser, and the words in which the tests drive it."""
+
+from __future__ import annotations
+
+import tempfile
+import time
+import unittest
+from collections.abc import Callable
+from typing import TypeVar
+
+import httpx
+from selenium.common.exceptions import StaleElementReferenceException, WebDriverException
+from selenium.webdriver import ActionChains, Chrome, Keys
+from selenium.webdriver.chrome.options import Options
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webelement import WebElement
+
+from golddice.server.bench import Workbench
+from tests.games import DEMO
+from tests.support import running_server
+
+_FLAGS = [
+    "--headless",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--hide-scrollbars",
+]
+T = TypeVar("T")
+
+
+def start_browser(width: int = 1280, height: int = 800) -> Chrome:
+    options = Options()
+    for flag in [*_FLAGS, f"--window-size={width},{height}", f"--user-data-dir={tempfile.mkdtemp()}"]:
+        options.add_argument(flag)
+    options.binary_location = "/usr/bin/chromium"
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    browser = Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
+    browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+    return browser
+
+
+class BrowserTest(unittest.TestCase):
+    """Each test opens a fresh copy of the demo game."""
+
+    browser: Chrome
+    address: str
+    bench: Workbench
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.address, cls.bench = cls.enterClassContext(running_server())
+        cls.browser = start_browser()
+        cls.addClassCleanup(cls.browser.quit)
+        cls.client = cls.enterClassContext(httpx.Client(base_url=cls.address, timeout=30))
+
+    def setUp(self) -> None:
+        self.game = self.client.post("/api/games/import", content=DEMO.read_bytes()).json()["id"]
+        self.browser.get_log("browser")
+
+    def tearDown(self) -> None:
+        found = [entry["message"] for entry in self.browser.get_log("browser") if entry["level"] == "SEVERE"]
+        self.assertEqual([text for text in found if not self.expected(text)], [], "errors in the console")
+
+    def expected(self, message: str) -> bool:
+        """Refusals that a test provokes show up as failed requests."""
+        return "status of 422" in message or "status of 409" in message
+
+    def open(self, path: str) -> None:
+        """Open a sheet of the test's game and wait until its numbers are there."""
+        self.browser.get(f"{self.address}/g/{self.game}/{path}")
+        self.find("main")
+
+    def until(self, what: str, check: Callable[[], T], seconds: float = 10) -> T:
+        """The first true answer; fails with `what` after so many seconds."""
+        end = time.monotonic() + seconds
+        while time.monotonic() < end:
+            try:
+                found = check()
+                if found:
+                    return found
+            except (StaleElementReferenceException, WebDriverException):
+                pass
+            time.sleep(0.03)
+        self.fail(f"never came: {what}")
+
+    def find(self, selector: str, within: WebElement | None = None) -> WebElement:
+        place = within or self.browser
+        return self.until(selector, lambda: place.find_element(By.CSS_SELECTOR, selector))
+
+    def all(self, selector: str) -> list[WebElement]:
+        return self.browser.find_elements(By.CSS_SELECTOR, selector)
+
+    def button(self, text: str) -> WebElement:
+        path = (
+            f"//button[contains(normalize-space(.), '{text}')] | //*[@role='menuitem'][contains(., '{text}')]"
+        )
+        return self.until(f"button {text}", lambda: self.browser.find_element(By.XPATH, path))
+
+    def labelled(self, label: str) -> WebElement:
+        return self.find(f'[aria-label^="{label}"]')
+
+    def cell(self, row: str, column: str, grid: str = "lines of Eel catch") -> WebElement:
+        return self.find(f'[aria-label="{grid}"] [data-row="{row}"] [data-column="{column}"]')
+
+    def text(self, row: str, column: str, grid: str = "lines of Eel catch") -> str:
+        label = self.cell(row, column, grid).get_attribute("aria-label") or ""
+        return label.split(": ", 1)[1].replace("\u202f", "")
+
+    def type_into(self, row: str, column: str, text: str, end: str = Keys.ENTER) -> None:
+        self.cell(row, column).click()
+        ActionChains(self.browser).send_keys(text).send_keys(end).perform()
+
+    def press(self, *keys: str) -> None:
+        ActionChains(self.browser).send_keys(*keys).perform()
+
+    def chord(self, held: str, key: str) -> None:
+        ActionChains(self.browser).key_down(held).send_keys(key).key_up(held).perform()
+
+    def saved(self, revision: int) -> None:
+        """Wait until the page says that this revision is saved."""
+        self.until(
+            f"revision {revision}", lambda: f"revision {revision}" in self.find("header [role=status]").text
+        )

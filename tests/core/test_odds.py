@@ -1,0 +1,302 @@
+"""Exact odds: hand-worked values, limiting cases, and properties over random games."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from golddice.core.errors import QueryError, TooLarge, UnknownThing
+from golddice.core.game.models import Game
+from golddice.core.game.quantity import parse_quantity
+from golddice.core.odds.answers import table_answering
+from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.distinct import Inclusion, subset_chances
+from golddice.core.odds.evaluator import Evaluator
+from golddice.core.odds.law import Law, law_of
+from golddice.core.odds.report import View, odds
+from golddice.core.odds.rules import first_chances, retry_chances, roll_chances
+from golddice.core.odds.sheet import SheetOdds, profile, spread
+from golddice.core.odds.totals import count_after, value_after
+from golddice.core.odds.waits import events_to_first
+from tests.games import demo, each, game, pick
+from tests.strategies import games
+
+CRAB = View("source", "crab")
+
+
+class Rules(unittest.TestCase):
+    def test_first_multiplies_the_misses_before(self) -> None:
+        chances, none = first_chances(np.array([[0.5], [0.5], [1.0], [0.3]]))
+        np.testing.assert_allclose(chances[:, 0], [0.5, 0.25, 0.25, 0.0])
+        self.assertEqual(none[0], 0.0)
+
+    def test_retry_adds_up_its_tries(self) -> None:
+        weights, chances = np.array([[1.0], [3.0]]), np.array([[0.5], [0.1]])
+        once = 0.25 * 0.5 + 0.75 * 0.1
+        got, none = retry_chances(weights, chances, 3)
+        self.assertAlmostEqual(none[0], (1 - once) ** 3, places=15)
+        self.assertAlmostEqual(float(got.sum()) + none[0], 1.0, places=15)
+
+    @given(games())
+    def test_one_roll_does_exactly_one_thing(self, made: Game) -> None:
+        under = Conditions(made, [1])
+        for table in made.tables:
+            chances, none = roll_chances(table, under)
+            self.assertTrue(np.all(chances >= 0) and np.all(chances <= 1))
+            if table.rule != "each":
+                self.assertAlmostEqual(float(chances.sum()) + float(none[0]), 1.0, places=12)
+
+
+class Laws(unittest.TestCase):
+    def test_dice_by_hand(self) -> None:
+        law = law_of(parse_quantity("2d6+1"))
+        self.assertAlmostEqual(float(law.chances[law.values == 8][0]), 6 / 36, places=15)
+        self.assertAlmostEqual(float(law.mean[0]), 8.0, places=12)
+        self.assertAlmostEqual(float(law.var[0]), 35 / 6, places=12)
+
+    def test_many_dice_stay_a_distribution(self) -> None:
+        law = law_of(parse_quantity("40d100"))
+        self.assertAlmostEqual(float(law.chances.sum()), 1.0, places=12)
+        self.assertAlmostEqual(float(law.mean[0]), 40 * 50.5, places=8)
+
+    @given(st.floats(0.01, 7), st.integers(0, 9), st.integers(0, 9))
+    def test_rounding_at_random_keeps_the_mean(self, factor: float, low: int, more: int) -> None:
+        law = law_of(parse_quantity(f"{low}-{low + more}"), np.array([factor, 1.0]))
+        mean = np.broadcast_to(law.mean, (2,))
+        np.testing.assert_allclose(mean, [factor * (low + more / 2), low + more / 2], rtol=1e-9)
+
+    def test_any_of_keeps_tiny_chances(self) -> None:
+        law = Law(np.array([1, 2]), np.array([0.5, 0.5]))
+        got = law.any_of(np.array([[1e-15]]))[0, 0]
+        self.assertAlmostEqual(got / 1.5e-15, 1.0, places=12)
+
+
+class Waits(unittest.TestCase):
+    def test_a_sure_thing_and_an_impossible_one(self) -> None:
+        self.assertEqual(events_to_first(1.0, 0.99), 1)
+        self.assertIsNone(events_to_first(0.0, 0.5))
+
+    def test_a_billionth(self) -> None:
+        k = events_to_first(1e-9, 0.5)
+        assert k is not None
+        self.assertEqual(k, 693_147_181)
+
+    @given(st.floats(1e-6, 0.999), st.sampled_from([0.5, 0.9, 0.99]))
+    def test_the_smallest_that_is_enough(self, p: float, q: float) -> None:
+        k = events_to_first(p, q)
+        assert k is not None
+        self.assertGreaterEqual(-math.expm1(k * math.log1p(-p)), q - 1e-12)
+        if k > 1:
+            self.assertLess(-math.expm1((k - 1) * math.log1p(-p)), q + 1e-12)
+
+
+class Evaluation(unittest.TestCase):
+    def test_a_pick_by_hand(self) -> None:
+        report = odds(game([pick((3, "sand"), (1, "crown"), nothing=4)]), CRAB)
+        self.assertAlmostEqual(report["items"]["sand"]["p_any"], 3 / 8)
+        self.assertAlmostEqual(report["items"]["crown"]["one_in"], 8.0)
+        self.assertAlmostEqual(report["value"]["mean"], 3 / 8 * 1 + 1 / 8 * 500)
+        self.assertAlmostEqual(report["tiers"]["pearl"]["share"], 0.25)
+
+    def test_each_lines_are_independent(self) -> None:
+        report = odds(game([each((0.5, "lens"), (0.5, "crown"))]), CRAB)
+        self.assertAlmostEqual(report["tiers"]["pearl"]["p_any"], 0.75)
+        sd = math.sqrt(0.25 * 40**2 + 0.25 * 500**2)
+        self.assertAlmostEqual(report["value"]["sd"], sd)
+
+    def test_scaling_all_weights_changes_nothing(self) -> None:
+        one = odds(game([pick((3, "sand"), (1, "crown"), nothing=4)]), CRAB)
+        ten = odds(game([pick((30, "sand"), (10, "crown"), nothing=40)]), CRAB)
+        self.assertEqual(one, ten)
+
+    @given(games())
+    def test_shares_of_the_swing_add_up(self, made: Game) -> None:
+        sheet = SheetOdds(made, CRAB, 1).sheet()
+        if sheet["value"]["sd"] > 1e-9:
+            total = sum(drop["share"] for drop in sheet["drops"].values())
+            self.assertAlmostEqual(total, 1.0, places=9)
+
+    @given(games())
+    def test_moments_fit_the_whole_distribution(self, made: Game) -> None:
+        under = Conditions(made, [1])
+        outcome = Evaluator(under).source("crab")
+        law = value_after(under, "source", "crab", 3)
+        values = np.arange(law.chances.size) * law.unit
+        mean = float(law.chances @ values)
+        self.assertAlmostEqual(mean, 3 * float(outcome.value_mean[0]), delta=1e-6 * (1 + mean))
+        var = float(law.chances @ (values - mean) ** 2)
+        wanted = 3 * float(outcome.value_var[0])
+        self.assertAlmostEqual(var, wanted, delta=1e-6 * (1 + wanted))
+
+    @given(games())
+    def test_none_of_an_item_is_no_chance_of_any(self, made: Game) -> None:
+        under = Conditions(made, [1])
+        report = odds(made, CRAB)
+        law = count_after(under, "source", "crab", 1, "lens")
+        self.assertAlmostEqual(1 - law.chances[0], report["items"]["lens"]["p_any"], places=12)
+
+    def test_depths_together_equal_depths_alone(self) -> None:
+        made = demo()
+        depths = list(range(made.depth.from_, made.depth.to + 1))
+        together = Evaluator(Conditions(made, depths)).source("guild-parcel")
+        for row, depth in enumerate(depths):
+            alone = Evaluator(Conditions(made, [depth])).source("guild-parcel")
+            places = alone.places(together.columns)
+            np.testing.assert_allclose(together.hit[row, places], alone.hit[0], rtol=1e-12)
+            np.testing.assert_allclose(together.mean[row, places], alone.mean[0], rtol=1e-12)
+            np.testing.assert_allclose(together.value_var[row], alone.value_var[0], rtol=1e-12)
+
+    def test_questions_that_cannot_be_answered(self) -> None:
+        made = game([pick((1, "sand"))])
+        with self.assertRaises(UnknownThing):
+            odds(made, View("source", "whale"))
+        with self.assertRaises(UnknownThing):
+            odds(made, CRAB, flags=["no-such"])
+        with self.assertRaisesRegex(QueryError, "outside"):
+            odds(made, CRAB, depth=11)
+        with self.assertRaises(QueryError):
+            odds(made, CRAB, events=0)
+
+    def test_what_players_carry_is_refused_not_guessed(self) -> None:
+        table = pick((1, "sand"))
+        table["lines"][0]["limit"] = 1
+        with self.assertRaisesRegex(QueryError, "limit"):
+            odds(game([table]), CRAB)
+
+
+class Distinct(unittest.TestCase):
+    @given(
+        st.lists(st.sampled_from([0.001, 0.5, 1.0, 3.0, 200.0]), min_size=1, max_size=6),
+        st.sampled_from([0.0, 0.3, 5.0]),
+        st.integers(1, 7),
+    )
+    @settings(max_examples=40)
+    def test_clocks_agree_with_subsets(self, w: list[float], blank: float, rolls: int) -> None:
+        weights = np.array(w)
+        masks = np.arange(1 << weights.size)
+        chances = subset_chances(weights, blank, rolls)
+        got = Inclusion(weights, blank, Law(np.array([rolls]), np.ones(1)))
+        for i in range(weights.size):
+            inside = (masks >> i) & 1 == 1
+            self.assertAlmostEqual(got.one[i], float(chances[inside].sum()), places=12)
+            for j in range(i):
+                both = inside & ((masks >> j) & 1 == 1)
+                self.assertAlmostEqual(got.pair[i, j], float(chances[both].sum()), places=12)
+
+    def test_ten_of_two_hundred_are_ten(self) -> None:
+        weights = np.linspace(0.1, 20, 200)
+        got = Inclusion(weights, 0.0, Law(np.array([10]), np.ones(1)))
+        self.assertAlmostEqual(float(got.one.sum()), 10.0, places=9)
+        self.assertAlmostEqual(float(got.pair.sum()), 100.0, places=8)
+
+
+class Totals(unittest.TestCase):
+    def test_two_coins(self) -> None:
+        made = game([pick((1, "sand"), nothing=1)])
+        law = value_after(Conditions(made, [1]), "source", "crab", 2)
+        np.testing.assert_allclose(law.chances[:3], [0.25, 0.5, 0.25], atol=1e-15)
+        self.assertEqual(law.quantile(0.5), 1.0)
+
+    def test_a_far_tail_does_not_wrap(self) -> None:
+        made = game([pick((1, "crown 1-400"), nothing=1e6)])
+        law = value_after(Conditions(made, [1]), "source", "crab", 50)
+        mean = float(law.chances @ np.arange(law.chances.size)) * law.unit
+        self.assertAlmostEqual(mean, 50 * 500 * 200.5 / 1_000_001, delta=1e-6)
+
+    def test_too_fine_a_grid_is_owned_up_to(self) -> None:
+        made = game([pick((1, "crown 1-40"), (1, "sand"))])
+        under = Conditions(made, [1])
+        coarse = value_after(under, "source", "crab", 20, largest=1 << 12)
+        exact = value_after(under, "source", "crab", 20)
+        self.assertGreater(coarse.grid_error, 0)
+        self.assertEqual(exact.grid_error, 0)
+        for q in (0.05, 0.5, 0.95):
+            self.assertAlmostEqual(coarse.quantile(q) / exact.quantile(q), 1.0, delta=0.02)
+
+    def test_a_hundred_players_in_a_row(self) -> None:
+        made = game([pick((1, "sand"), nothing=1)])
+        found = spread(made, CRAB, depth=1, events=10)
+        self.assertEqual(len(found["dots"]), 100)
+        self.assertEqual(found["dots"], sorted(found["dots"]))
+        self.assertEqual(found["p50"], 5.0)
+
+
+class Profiles(unittest.TestCase):
+    def test_shares_are_whole_at_every_depth_where_something_falls(self) -> None:
+        found = profile(demo(), View("source", "lantern-eel"))
+        sums = np.array(found["falls"]).sum(axis=1)
+        np.testing.assert_allclose(sums, 1.0)
+        self.assertEqual(found["met"], [3, 30])
+
+
+class Answers(unittest.TestCase):
+    """What is typed into an answer comes true."""
+
+    def typed(self, made: Game, table: str, line: str, answer: str, wanted: float) -> dict[str, float]:
+        found = table_answering(made, CRAB, table, line, answer, wanted, depth=1)  # type: ignore[arg-type]
+        tables = [found if one.id == table else one for one in made.tables]
+        again = made.model_copy(update={"tables": tables})
+        lines: dict[str, dict[str, float]] = SheetOdds(again, CRAB, 1).sheet()["tables"][table]["lines"]
+        return lines[line]
+
+    def nested(self) -> Game:
+        outer = pick((5, "sand"), (3, "@inner 1-2"), nothing=2, rolls={"min": 1, "max": 3})
+        inner = each((0.5, "claw"), (0.1, "lens"), name="inner")
+        return game([outer, inner])
+
+    def test_in_every_rule_and_unit(self) -> None:
+        for table, line in (("bits", "a"), ("inner", "b")):
+            for answer, wanted in (("chance", 0.02), ("one_in", 250.0), ("per_100", 1.5)):
+                with self.subTest(table=table, answer=answer):
+                    got = self.typed(self.nested(), table, line, answer, wanted)
+                    self.assertAlmostEqual(got[answer] / wanted, 1.0, places=9)
+
+    def test_others_keep_their_proportions(self) -> None:
+        made = game([pick((5, "sand"), (3, "claw"), (1, "lens"), nothing=2)])
+        found = table_answering(made, CRAB, "bits", "c", "chance", 0.25, depth=1)
+        assert found.rule == "pick"
+        self.assertEqual([line.weight for line in found.lines[:2]], [5, 3])
+        self.assertAlmostEqual(found.lines[2].weight, 10 / 3, places=11)
+
+    def test_in_first_and_retry(self) -> None:
+        first = {**each((0.5, "sand"), (0.2, "lens")), "rule": "first"}
+        got = self.typed(game([first]), "bits", "b", "chance", 0.25)
+        self.assertAlmostEqual(got["chance"], 0.25, places=11)
+        retry = {**each((0.5, "sand"), (0.2, "lens")), "rule": "retry", "tries": 3}
+        got = self.typed(game([retry]), "bits", "b", "chance", 0.25)
+        self.assertAlmostEqual(got["chance"], 0.25, places=9)
+
+    def test_what_cannot_be_had_is_refused_with_what_can(self) -> None:
+        made = game([pick((5, "sand"), (3, "claw"), nothing=2)])
+        for answer, wanted, reason in (
+            ("chance", 1.0, "100 %"),
+            ("chance", 1.5, "at most 100"),
+            ("one_in", 0.5, "at least 1"),
+            ("chance", -1.0, "0 or more"),
+            ("chance", math.nan, "0 or more"),
+        ):
+            with (
+                self.subTest(answer=answer, wanted=wanted),
+                self.assertRaisesRegex(QueryError, reason),
+            ):
+                table_answering(made, CRAB, "bits", "a", answer, wanted, depth=1)  # type: ignore[arg-type]
+
+    def test_a_table_rolled_too_seldom(self) -> None:
+        made = game([pick((1, "@inner"), nothing=99), each((0.5, "lens"), name="inner")])
+        with self.assertRaisesRegex(QueryError, "1 in 100"):
+            table_answering(made, CRAB, "inner", "a", "one_in", 50, depth=1)
+
+
+class Limits(unittest.TestCase):
+    def test_too_many_distinct_rolls(self) -> None:
+        table = pick((1, "sand"), (1, "claw"), distinct=True, rolls={"min": 1, "max": 5000})
+        with self.assertRaises(TooLarge):
+            odds(game([table]), CRAB)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,170 @@
+"""Trials: they agree with the odds, and the same seed gives the same, however it is run."""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any
+
+import numpy as np
+from hypothesis import HealthCheck, given, settings
+
+from golddice.core.errors import QueryError, TooLarge
+from golddice.core.game.models import Game
+from golddice.core.odds.conditions import Conditions
+from golddice.core.trial.compiling import compiled
+from golddice.core.trial.playing import Unit, played, played_with_trace
+from golddice.core.trial.rng import next_unit, seed_player
+from golddice.core.trial.trace import rolled
+from golddice.core.trial.trial import Cancelled, Trial, checkpoints, local_executor, run_trial
+from tests.games import demo, each, game, pick
+from tests.strategies import games
+
+NO_MARKS = np.zeros(0, dtype=np.int64)
+
+
+def run(made: Game, workers: int = 2, **fields: Any) -> dict[str, Any]:
+    spec = {"view": "crab", "depth": 1, "players": 400, "events": 250, "seed": 11, **fields}
+    with local_executor(workers) as executor:
+        return run_trial(made, Trial("source", **spec), executor)
+
+
+class Stream(unittest.TestCase):
+    def test_players_have_streams_of_their_own(self) -> None:
+        state = np.zeros(4, dtype=np.uint64)
+        firsts = set()
+        for seed, player in ((1, 0), (1, 1), (2, 0), (2**63 - 1, 0)):
+            seed_player(state, seed, player)
+            firsts.add(next_unit(state))
+        self.assertEqual(len(firsts), 4)
+
+    def test_xoshiro256_plus_plus_by_hand(self) -> None:
+        """The first output from state (1, 2, 3, 4) is 41943041 in the authors' program."""
+        state = np.array([1, 2, 3, 4], dtype=np.uint64)
+        self.assertEqual(next_unit(state), (41943041 >> 11) * 2.0**-53)
+
+
+class Agreement(unittest.TestCase):
+    @settings(max_examples=25, suppress_health_check=[HealthCheck.too_slow])
+    @given(games())
+    def test_random_games_agree_with_their_odds(self, made: Game) -> None:
+        result = run(made, players=2_000, events=100)
+        for name, item in result["items"].items():
+            self.assertIsNotNone(item["z"], name)
+            self.assertLess(abs(item["z"]), 5, name)
+        self.assertLess(abs(result["value"]["z"]), 5)
+
+    def test_the_demo_game_agrees_and_its_scores_are_standard_normal(self) -> None:
+        scores = []
+        for at, source in enumerate(demo().sources):
+            low, high = source.depths or (1, 30)
+            depth = (low + high) // 2
+            result = run(demo(), view=source.id, depth=depth, players=1_000, events=600, seed=at)
+            scores += [item["z"] for item in result["items"].values() if item["total"] > 50]
+        self.assertGreater(len(scores), 100)
+        self.assertLess(max(abs(z) for z in scores), 5)
+        self.assertLess(abs(float(np.mean(scores))), 0.35)
+        self.assertLess(abs(float(np.std(scores)) - 1), 0.25)
+
+    def test_waits_and_droughts_by_hand(self) -> None:
+        made = game([pick((1, "sand"))])
+        item = run(made, players=3, events=10)["items"]["sand"]
+        self.assertEqual((item["first_99"], item["drought_99"], item["none_share"]), (1, 0, 0.0))
+        never = game([pick((1, "sand"), nothing=1e12)])
+        item = run(never, players=3, events=10)["items"]["sand"]
+        self.assertEqual((item["first_50"], item["drought_50"], item["none_share"]), (None, 10, 1.0))
+
+
+class Sameness(unittest.TestCase):
+    def test_any_number_of_workers_gives_the_same(self) -> None:
+        results = [run(demo(), workers, view="guild-parcel", depth=20) for workers in (1, 2, 5)]
+        self.assertEqual(len({result["digest"] for result in results}), 1)
+        self.assertEqual(results[0], results[1])
+        self.assertEqual(results[0], results[2])
+
+    def test_another_seed_gives_something_else(self) -> None:
+        one, two = run(demo(), view="guild-parcel"), run(demo(), view="guild-parcel", seed=12)
+        self.assertNotEqual(one["digest"], two["digest"])
+
+    def test_one_player_alone_is_the_same_player(self) -> None:
+        program = compiled(Conditions(demo(), [14]), "source", "lantern-eel")
+        all_of_them = played(Unit(program, 5, 0, 20, 300, checkpoints(300)))
+        alone = played(Unit(program, 5, 13, 1, 300, checkpoints(300)))
+        np.testing.assert_array_equal(alone.counts[0], all_of_them.counts[13])
+        np.testing.assert_array_equal(alone.drought[0], all_of_them.drought[13])
+        np.testing.assert_array_equal(alone.fan[0], all_of_them.fan[13])
+
+    def test_a_trace_does_not_change_what_falls(self) -> None:
+        """The traced player takes the general way; the plain one the short cut."""
+        for source, depth in (("lantern-eel", 14), ("silt-crab", 3), ("guild-parcel", 20)):
+            program = compiled(Conditions(demo(), [depth]), "source", source)
+            unit = Unit(program, 5, 2, 1, 400, NO_MARKS)
+            traced, _ = played_with_trace(unit)
+            plain = played(unit)
+            np.testing.assert_array_equal(traced.counts, plain.counts)
+            np.testing.assert_array_equal(traced.first, plain.first)
+            np.testing.assert_array_equal(traced.drought, plain.drought)
+
+    def test_events_rolled_in_pieces_are_the_same_events(self) -> None:
+        whole = rolled(demo(), "source", "guild-parcel", depth=20, seed=3, count=12)
+        later = rolled(demo(), "source", "guild-parcel", depth=20, seed=3, first=9, count=4)
+        self.assertEqual(whole[8:], later)
+
+
+class Traces(unittest.TestCase):
+    def test_the_steps_tell_what_was_received(self) -> None:
+        program = compiled(Conditions(demo(), [20]), "source", "guild-parcel")
+        bags = played(Unit(program, 3, 0, 1, 50, NO_MARKS))
+        events = rolled(demo(), "source", "guild-parcel", depth=20, seed=3, count=50)
+        self.assertEqual(len(events), 50)
+        counts: dict[str, int] = {}
+        for event in events:
+            for item, count in event.received:
+                counts[item] = counts.get(item, 0) + count
+        for slot, at in enumerate(program.items):
+            self.assertEqual(counts.get(demo().items[at].id, 0), bags.counts[0, slot])
+        self.assertAlmostEqual(sum(event.value for event in events), float(bags.value[0]))
+
+    def test_a_pick_says_where_the_number_lay(self) -> None:
+        made = game([pick((1, "sand"), (1, "claw"), nothing=2)])
+        for event in rolled(made, "source", "crab", depth=1, seed=1, count=40):
+            step = next(step for step in event.steps if step["kind"] == "pick")
+            self.assertTrue(step["from"] <= step["number"] < step["to"])
+            got = [item for item, _ in event.received]
+            place = {0.0: ["sand"], 0.25: ["claw"], 0.5: []}[step["from"]]
+            self.assertEqual(got, place)
+
+    def test_too_many_events_are_refused(self) -> None:
+        with self.assertRaises(QueryError):
+            rolled(game([pick((1, "sand"))]), "source", "crab", depth=1, seed=1, count=20_000)
+
+
+class Refusals(unittest.TestCase):
+    def test_sizes(self) -> None:
+        made = game([pick((1, "sand"))])
+        for fields in ({"players": 0}, {"events": -1}, {"seed": -1}, {"players": 10**7}):
+            with self.subTest(fields), self.assertRaises(QueryError):
+                run(made, **fields)
+        with self.assertRaises(TooLarge):
+            run(made, players=10**6, events=10**6)
+
+    def test_an_explosion_is_refused_not_run(self) -> None:
+        inner = each((1, "sand"), name="inner")
+        outer = pick((1, "@inner 5000"), rolls={"min": 1, "max": 1000})
+        with self.assertRaisesRegex(TooLarge, "1,000,000"):
+            run(game([outer, inner]))
+
+    def test_cancel_stops_between_units(self) -> None:
+        done: list[int] = []
+        with local_executor(1) as executor, self.assertRaises(Cancelled):
+            run_trial(
+                game([pick((1, "sand"))]),
+                Trial("source", "crab", 1, 10_000, 100, 1),
+                executor,
+                on_progress=done.append,
+                stop=lambda: len(done) >= 2,
+            )
+        self.assertEqual(len(done), 2)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,66 @@
+"""What tests of the store, the server and the browser stand on: a throw-away cluster and server."""
+
+from __future__ import annotations
+
+import atexit
+import shutil
+import socket
+import tempfile
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from functools import cache
+from pathlib import Path
+
+import uvicorn
+
+from golddice.server.app import make_app
+from golddice.server.bench import Workbench
+from golddice.server.serving import PAGES, workbench
+from golddice.store.cluster import Cluster
+from golddice.store.database import Database
+
+
+@cache
+def cluster() -> Cluster:
+    """One PostgreSQL for the whole run, in a folder of its own, gone at the end."""
+    folder = Path(tempfile.mkdtemp(prefix="golddice-tests-"))
+    folder.chmod(0o755)  # PostgreSQL's own user has to reach into it
+    made = Cluster(folder)
+    made.start()
+    atexit.register(_end, made, folder)
+    return made
+
+
+def _end(made: Cluster, folder: Path) -> None:
+    made.stop()
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+@cache
+def database() -> Database:
+    found = Database(cluster().url)
+    found.migrate()
+    return found
+
+
+@contextmanager
+def running_server(pages: bool = True) -> Iterator[tuple[str, Workbench]]:
+    """The whole application on a free port: its address, and the workbench behind it."""
+    with workbench(database()) as bench:
+        app = make_app(bench, PAGES if pages else None)
+        listener = socket.socket()
+        listener.bind(("127.0.0.1", 0))
+        server = uvicorn.Server(uvicorn.Config(app, log_level="warning", access_log=False))
+        thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]}, daemon=True)
+        thread.start()
+        while not server.started:
+            time.sleep(0.01)
+        try:
+            yield f"http://127.0.0.1:{listener.getsockname()[1]}", bench
+        finally:
+            bench.broadcast.close()
+            server.should_exit = True
+            thread.join(10)
+            listener.close()
