@@ -73,7 +73,7 @@ class BrowserTest(unittest.TestCase):
         return "status of 422" in message or "status of 409" in message
 
     def open(self, path: str) -> None:
-        """Open a sheet of the test's game and wait until its numbers are there."""
+        """Open a sheet of the test's game and wait until it is there, the keyboard on no field."""
         self.browser.get(f"{self.address}/g/{self.game}/{path}")
         self.find("main")
 
@@ -88,7 +88,9 @@ class BrowserTest(unittest.TestCase):
             except (StaleElementReferenceException, WebDriverException):
                 pass
             time.sleep(0.03)
-        self.fail(f"never came: {what}")
+        picture = f"{tempfile.gettempdir()}/golddice-{self.id().rsplit('.', 1)[-1]}.png"
+        self.browser.save_screenshot(picture)
+        self.fail(f"never came: {what}; see {picture}")
 
     def find(self, selector: str, within: WebElement | None = None) -> WebElement:
         place = within or self.browser

@@ -88,7 +88,8 @@ class Lines(BrowserTest):
             const cell = document.querySelector('[aria-label="lines of Eel catch"] [data-place="6,0"]')
             const data = new DataTransfer()
             data.setData('text/plain', 'Glass eye\\t2-4\\t7\\nBurning glass\\t1\\t9\\nMirror shard\\t1\\t5')
-            cell.dispatchEvent(new ClipboardEvent('paste', {clipboardData: data, bubbles: true, cancelable: true}))
+            const how = {clipboardData: data, bubbles: true, cancelable: true}
+            cell.dispatchEvent(new ClipboardEvent('paste', how))
         """
         self.cell("g", "gives").click()
         self.browser.execute_script(script)
@@ -111,7 +112,6 @@ class Lines(BrowserTest):
         self.until("less", lambda: abs(float(self.text("a", "chance").rstrip(" %")) - now + 1) < 0.1)
 
     def test_depth_is_keyed_typed_and_dragged(self) -> None:
-        self.find("body").click()
         depth = '[aria-orientation="vertical"]'
         start = int(self.find(depth).get_attribute("aria-valuenow") or 0)
         before = self.text("g", "chance")
@@ -150,7 +150,6 @@ class Sources(BrowserTest):
 
     def test_rolls_show_what_fell_and_how(self) -> None:
         self.open("source/lantern-eel")
-        self.find("body").click()
         self.press("r")
         tray = self.find('[aria-label="tray"]')
         self.until("one kill", lambda: "1 kill" in tray.text and "How kill 1" in tray.text)

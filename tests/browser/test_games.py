@@ -32,7 +32,7 @@ class Games(BrowserTest):
         self.cell("a", "gives", grid).click()
         self.press("new item", Keys.ENTER)
         self.until("the odds", lambda: self.text("a", "chance", grid) == "100 %")
-        self.until("the reading", lambda: "one in 1" in self.find('[data-testid="sentence"]').text)
+        self.until("the reading", lambda: "every kill gives" in self.find('[data-testid="sentence"]').text)
 
     def test_rename_duplicate_delete_and_bring_back(self) -> None:
         self.open("source/silt-crab")

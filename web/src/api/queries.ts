@@ -24,8 +24,17 @@ function useLooked(): { id: string; key: unknown[]; looked: Looked | null } {
   }, [id, revision, sheet, depth, flags, draft, pending])
 }
 
-export function useOdds(focus: Focus | null) {
+/** A focus on what is there; a line that was removed has no reading. */
+function usePresent(focus: Focus | null): Focus | null {
+  const parts = useGame((state) => state.parts)
+  if (focus?.kind !== 'line') return focus
+  const lines = parts.table.get(focus.table ?? '')?.lines ?? []
+  return lines.some((line) => line.id === focus.line) ? focus : null
+}
+
+export function useOdds(wanted: Focus | null) {
   const { id, key, looked } = useLooked()
+  const focus = usePresent(wanted)
   return useQuery({
     queryKey: ['odds', ...key, focus],
     queryFn: ({ signal }) => api.odds(id, { ...(looked as Looked), focus }, signal),
@@ -64,8 +73,12 @@ export function useTrials() {
 
 export function useTrial(trial: string) {
   const id = useGame((state) => state.id)
+  // The list hears the news; once it says that a trial has ended, the trial is fetched anew.
+  const { data: trials = [] } = useTrials()
+  const status = trials.find((one) => one.id === trial)?.status
   return useQuery({
-    queryKey: ['trial', id, trial],
+    queryKey: ['trial', id, trial, status],
+    placeholderData: keepPreviousData,
     queryFn: () => api.trial(id, trial),
     enabled: id !== '' && trial !== 'new',
   })

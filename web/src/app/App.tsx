@@ -1,4 +1,4 @@
-import { useMemo, useEffect, useState } from 'react'
+import { useCallback, useEffect, useMemo, useState, useSyncExternalStore } from 'react'
 import { Toaster } from 'sonner'
 import { useGame, show, closed, type Sheet } from '@/game/store'
 import { Reading, hasReading } from '@/reading/Reading'
@@ -57,6 +57,7 @@ function Bench() {
   useKeyboard(useMemo(() => ({ find: () => setFinding(true), roll }), [roll]))
   useNews()
   const reading = hasReading(sheet)
+  const narrow = useNarrow()
   const beside = reading ? (
     <Reading />
   ) : sheet?.kind === 'trial' ? (
@@ -75,16 +76,14 @@ function Bench() {
                 <main aria-label="sheet">
                   <SheetInView fell={rolls.fell} />
                 </main>
-                {beside && (
-                  <div className="border-t border-hair bg-raised min-[1101px]:hidden">{beside}</div>
-                )}
+                {narrow && beside && <div className="border-t border-hair bg-raised">{beside}</div>}
               </div>
             </div>
             {reading && <Tray rolls={rolls} />}
           </div>
-          {beside && (
+          {!narrow && beside && (
             <aside
-              className="w-[340px] shrink-0 overflow-auto border-l border-hair bg-raised max-[1100px]:hidden"
+              className="w-[340px] shrink-0 overflow-auto border-l border-hair bg-raised"
               aria-label="reading"
             >
               {beside}
@@ -105,4 +104,17 @@ function SheetInView({ fell }: { fell: Map<string, number> }) {
   if (sheet?.kind === 'items') return <ItemsSheet />
   if (sheet?.kind === 'trial') return <TrialSheet key={sheet.id} id={sheet.id} />
   return <p className="p-6 text-muted">Choose something on the shelf.</p>
+}
+
+/** Whether the window is too narrow for the reading to stand beside the sheet. */
+function useNarrow(): boolean {
+  const [query] = useState(() => matchMedia('(max-width: 1100px)'))
+  const subscribe = useCallback(
+    (changed: () => void) => {
+      query.addEventListener('change', changed)
+      return () => query.removeEventListener('change', changed)
+    },
+    [query],
+  )
+  return useSyncExternalStore(subscribe, () => query.matches)
 }

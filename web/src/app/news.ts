@@ -1,6 +1,7 @@
 // The server's news: another tab's edits, and how far trials are.
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect } from 'react'
+import { api } from '@/api/client'
 import type { TrialSummary } from '@/api/types'
 import { refresh } from '@/game/sync'
 import { useGame } from '@/game/store'
@@ -14,8 +15,8 @@ export function useNews(): void {
   const client = useQueryClient()
   useEffect(() => {
     if (!id) return
-    const stream = new EventSource(`/api/games/${id}/events`)
-    stream.onmessage = (message) => {
+    let stream: EventSource | null = null
+    const onMessage = (message: MessageEvent) => {
       const news = JSON.parse(String(message.data)) as News
       if (news.type === 'revision') {
         const { revision, pending } = useGame.getState()
@@ -32,6 +33,34 @@ export function useNews(): void {
         void client.invalidateQueries({ queryKey: ['trial', id, news.id] })
       }
     }
-    return () => stream.close()
+    const close = () => {
+      stream?.close()
+      stream = null
+    }
+    // A browser keeps few connections to one server. A page that nobody sees gives its own back
+    // (also one kept for the way back), and catches up when it is seen again.
+    const attend = () => {
+      if (document.visibilityState !== 'visible') return close()
+      if (stream) return
+      stream = new EventSource(`/api/games/${id}/events`)
+      stream.onmessage = onMessage
+      void catchUp()
+    }
+    const catchUp = async () => {
+      const { revision, pending } = useGame.getState()
+      const [newest] = await api.history(id).catch(() => [])
+      if (newest && newest.revision > revision && !pending.length) void refresh()
+      void client.invalidateQueries({ queryKey: ['trials', id] })
+    }
+    attend()
+    document.addEventListener('visibilitychange', attend)
+    window.addEventListener('pagehide', close)
+    window.addEventListener('pageshow', attend)
+    return () => {
+      close()
+      document.removeEventListener('visibilitychange', attend)
+      window.removeEventListener('pagehide', close)
+      window.removeEventListener('pageshow', attend)
+    }
   }, [id, client])
 }

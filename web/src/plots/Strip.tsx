@@ -127,16 +127,19 @@ function Boundary({
   right: Segment
   onMove: NonNullable<Props['onMove']>
 }) {
+  // The chances as they were when the drag began: the move is told against them. Letting go and
+  // losing the pointer both end a drag; it ends once.
+  const from = useRef<[number, number] | null>(null)
   const bind = useDrag(
-    ({ movement: [x], last, first, memo }) => {
-      const width = bar.current?.clientWidth ?? 1
-      // The chances as they were when the drag began: the move is told against them.
-      const from = first ? [left.chance, right.chance] : (memo as number[])
-      const by = Math.min(from[1] ?? 0, Math.max(-(from[0] ?? 0), x / width))
+    ({ movement: [x], last, first }) => {
+      if (first) from.current = [left.chance, right.chance]
+      if (!from.current) return
+      const [room, more] = from.current
+      const by = Math.min(more, Math.max(-room, x / (bar.current?.clientWidth ?? 1)))
+      if (last) from.current = null
       onMove(left.id, right.id, by, last)
-      return from
     },
-    { filterTaps: true },
+    { filterTaps: true, pointer: { keys: false } },
   )
   return (
     <div

@@ -32,7 +32,7 @@ export function Reading() {
         )}
         {data && !about && <p className="mt-1">Nothing falls here at this depth.</p>}
       </section>
-      {data?.wait && data.wait.points.length > 0 && (
+      {data?.wait && data.wait.points.length > 0 && data.wait.p_any < 1 && (
         <section className="border-b border-hair px-4 py-2.5" aria-label="wait">
           <Title name="Wait" note={`have one by this ${words.one}`} />
           <WaitPlot wait={data.wait} unit={words.many} />
@@ -68,6 +68,12 @@ function Sentence({
     return (
       <p className="mt-1 text-[14px] leading-6">
         <b className="name">{name}</b> never falls here at this depth.
+      </p>
+    )
+  if (wait.p_any >= 1)
+    return (
+      <p className="mt-1 text-[14px] leading-6" data-testid="sentence">
+        <b className="name">{name}</b>: every {words.one} gives at least one.
       </p>
     )
   return (
@@ -124,8 +130,14 @@ function SpreadPart({ words, player }: { words: { one: string; many: string }; p
         className="weight-slider w-full"
         onChange={(event) => setStop(Number(event.target.value))}
       />
-      {data && <SpreadPlot spread={data} before={before} />}
-      {data && (
+      {data && varies(data) && <SpreadPlot spread={data} before={before} />}
+      {data && !varies(data) && (
+        <p className="text-[12.5px]">
+          Every {player} ends with <b className="num">{figures(data.p50)}</b>{' '}
+          {parts.settings.currency}.
+        </p>
+      )}
+      {data && varies(data) && (
         <p className="text-[12.5px]">
           Half above <b className="num">{figures(data.p50)}</b> {parts.settings.currency},
           5–95&#8239;% <b className="num">{figures(data.p05)}</b> to{' '}
@@ -145,6 +157,10 @@ function SpreadPart({ words, player }: { words: { one: string; many: string }; p
       {error && <p className="text-[12px] text-muted">{error.message}</p>}
     </section>
   )
+}
+
+function varies(spread: SpreadOut): boolean {
+  return spread.dots[0] !== spread.dots.at(-1)
 }
 
 /** The spread as it was before the latest edit of what is in view. */

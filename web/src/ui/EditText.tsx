@@ -16,6 +16,7 @@ export function EditText({ label, text, show, className, inputClass, onDraft, on
   const [typed, setTyped] = useState<string | null>(null)
   const [problem, setProblem] = useState('')
   const input = useRef<HTMLInputElement>(null)
+  const busy = useRef(false)
   const editing = typed !== null
   useEffect(() => {
     if (editing) input.current?.select()
@@ -27,9 +28,11 @@ export function EditText({ label, text, show, className, inputClass, onDraft, on
     onDraft?.(null)
   }
   const finish = async () => {
-    if (typed === null) return
+    if (typed === null || busy.current) return
     if (typed.trim() === text) return leave()
+    busy.current = true
     const failure = await onCommit(typed.trim())
+    busy.current = false
     if (failure) setProblem(failure.message)
     else leave()
   }

@@ -34,7 +34,7 @@ export function lineColumns(context: Context): Column<Line>[] {
       key: 'chance',
       head: ['chance', 'a roll'],
       label: 'chance a roll',
-      width: '58px',
+      width: '66px',
       value: (line) => percent(of(line)?.chance),
       unit: '%',
       read: typedChance,
@@ -74,7 +74,7 @@ export function lineColumns(context: Context): Column<Line>[] {
         </>
       ),
       label: 'share of swing',
-      width: '64px',
+      width: '72px',
       align: 'right',
       text: (line) => `${percent(of(line)?.share, 2)} %`,
       show: (line) => <Num value={100 * (of(line)?.share ?? 0)} unit="%" digits={2} />,
@@ -87,7 +87,7 @@ function givesColumn({ parts, table }: Context): Column<Line> {
     key: 'gives',
     head: 'gives',
     label: 'gives',
-    width: 'minmax(120px,1fr)',
+    width: 'minmax(110px,1fr)',
     text: (line) => lineName(parts, line),
     show: (line) => (
       <span className="flex min-w-0 items-center gap-2">

@@ -17,6 +17,7 @@ export function CellEditor<Row>({ column, row, initial, onDraft, onRow, onDone }
   const [text, setText] = useState(initial)
   const [problem, setProblem] = useState('')
   const [chosen, setChosen] = useState(0)
+  // Leaving the cell blurs the field once more: what was taken is not taken twice.
   const busy = useRef(false)
   const input = useRef<HTMLInputElement>(null)
   const found = useMemo(() => column.suggest?.(text).slice(0, 9) ?? [], [column, text])
@@ -42,12 +43,12 @@ export function CellEditor<Row>({ column, row, initial, onDraft, onRow, onDone }
 
   async function take(typed: string, key: 'Enter' | 'Tab' | 'blur') {
     if (busy.current) return
-    if (typed === column.text(row)) return onDone(key)
     busy.current = true
+    if (typed === column.text(row)) return onDone(key)
     const failure = column.answer ? await column.answer(row, typed) : await enter(typed)
+    if (!failure) return onDone(key)
+    setProblem(failure.message)
     busy.current = false
-    if (failure) setProblem(failure.message)
-    else onDone(key)
   }
 
   async function enter(typed: string): Promise<Failure | null> {
@@ -58,7 +59,10 @@ export function CellEditor<Row>({ column, row, initial, onDraft, onRow, onDone }
 
   const onKeyDown = (event: KeyboardEvent) => {
     event.stopPropagation()
-    if (event.key === 'Escape') return onDone('Escape')
+    if (event.key === 'Escape') {
+      busy.current = true
+      return onDone('Escape')
+    }
     if (found.length && (event.key === 'ArrowDown' || event.key === 'ArrowUp')) {
       event.preventDefault()
       const by = event.key === 'ArrowDown' ? 1 : -1
