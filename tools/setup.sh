@@ -41,7 +41,7 @@ fi
 wanted=$(sum requirements.txt pyproject.toml)
 if ! fresh .venv/.installed "$wanted"; then
   say 'installing Python packages'
-  .venv/bin/pip install -q --disable-pip-version-check -r requirements.txt
+  .venv/bin/pip install -q -q --disable-pip-version-check -r requirements.txt
   .venv/bin/pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
   echo "$wanted" >.venv/.installed
 fi
@@ -49,7 +49,7 @@ fi
 wanted=$(sum web/package.json web/package-lock.json)
 if ! fresh web/node_modules/.installed "$wanted"; then
   say 'installing npm packages'
-  (cd web && npm ci --silent --no-audit --no-fund)
+  (cd web && npm ci --no-audit --no-fund --loglevel error)
   echo "$wanted" >web/node_modules/.installed
 fi
 

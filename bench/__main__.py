@@ -1,0 +1,12 @@
+"""`python -m bench` runs all, `python -m bench events odds` those named."""
+
+from __future__ import annotations
+
+import importlib
+import sys
+
+ALL = ("events", "odds", "screen", "memory")
+
+for name in sys.argv[1:] or ALL:
+    print(f"\n== {name}", flush=True)
+    importlib.import_module(f"bench.{name}").main()

@@ -1,0 +1,82 @@
+"""Takes the pictures in docs/screenshots from the demo game: `make screenshots`."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+
+import httpx
+from selenium.webdriver import ActionChains, Chrome, Keys
+from selenium.webdriver.common.by import By
+
+from tests.browser.driver import start_browser
+from tests.games import DEMO, ROOT
+from tests.support import running_server
+
+FOLDER = ROOT / "docs" / "screenshots"
+
+
+def main() -> None:
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with running_server() as (address, _), httpx.Client(base_url=address, timeout=60) as client:
+        browser = start_browser()
+        try:
+            _take_all(browser, client, address)
+        finally:
+            browser.quit()
+
+
+def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
+    game = client.post("/api/games/import", content=DEMO.read_bytes()).json()["id"]
+    trial = _trial(client, game)
+
+    def open_sheet(path: str) -> None:
+        browser.get(f"{address}/g/{game}/{path}")
+        time.sleep(1.5)
+
+    open_sheet("source/lantern-eel")
+    _edit(browser)
+    _save(browser, "source")
+    for name, path in (
+        ("table", "table/guild-pledge"),
+        ("items", "items/catalogue"),
+        ("trial", f"trial/{trial}"),
+        ("new-trial", "trial/new"),
+    ):
+        open_sheet(path)
+        _save(browser, name)
+
+
+def _trial(client: httpx.Client, game: str) -> str:
+    asked = {
+        "name": "Eels, a season",
+        "view": {"kind": "source", "id": "lantern-eel"},
+        "depth": 15,
+        "players": 10_000,
+        "events": 500,
+        "seed": 20417,
+    }
+    trial = str(client.post(f"/api/games/{game}/trials", json=asked).json()["id"])
+    while client.get(f"/api/games/{game}/trials/{trial}").json()["status"] != "done":
+        time.sleep(0.2)
+    return trial
+
+
+def _edit(browser: Chrome) -> None:
+    """An edited weight, so that before and after show; then a few rolls."""
+    selector = '[aria-label="lines of Eel catch"] [data-row="g"] [data-column="entry"]'
+    browser.find_element(By.CSS_SELECTOR, selector).click()
+    ActionChains(browser).send_keys("3.2", Keys.ENTER).perform()
+    time.sleep(1)
+    browser.find_element(By.CSS_SELECTOR, selector).click()
+    for button in ("Roll 100", "Roll once"):
+        browser.find_element(By.XPATH, f"//button[contains(., '{button}')]").click()
+        time.sleep(0.6)
+
+
+def _save(browser: Chrome, name: str) -> None:
+    browser.save_screenshot(str(Path(FOLDER) / f"{name}.png"))
+
+
+if __name__ == "__main__":
+    main()
