@@ -49,7 +49,8 @@ fi
 wanted=$(sum web/package.json web/package-lock.json)
 if ! fresh web/node_modules/.installed "$wanted"; then
   say 'installing npm packages'
-  (cd web && npm ci --no-audit --no-fund --loglevel error)
+  # Not `npm ci`: it refuses a lock without the native parts of other platforms.
+  (cd web && npm install --no-save --no-audit --no-fund --loglevel error)
   echo "$wanted" >web/node_modules/.installed
 fi
 
