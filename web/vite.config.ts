@@ -4,7 +4,7 @@ import { defineConfig } from 'vite'
 
 export default defineConfig({
   plugins: [react(), tailwindcss()],
-  resolve: { alias: { "@": new URL("./src", import.meta.url).pathname } },
+  resolve: { alias: { '@': new URL('./src', import.meta.url).pathname } },
   server: { proxy: { '/api': 'http://127.0.0.1:8420' } },
   build: { target: 'es2022', assetsInlineLimit: 0 },
 })

@@ -171,6 +171,7 @@ class ItemOdds(Waits):
 class TierOdds(Waits):
     p_any: float
     mean: float
+    long_run_mean: float
     share: float
     value_share: float
     one_in: float | None
@@ -184,6 +185,7 @@ class LineOdds(Waits):
     one_in: float | None
     hits_100: float
     per_100: float
+    long_run_100: float
     share: float
 
 
@@ -223,7 +225,9 @@ class WaitOut(Waits):
     focus: FocusIn
     p_any: float
     one_in: float | None
+    long_run_mean: float
     points: list[tuple[float, float]]
+    without: list[tuple[float, float]]
 
 
 class OddsOut(BaseModel):

@@ -161,12 +161,6 @@ class Evaluation(unittest.TestCase):
         with self.assertRaises(QueryError):
             odds(made, CRAB, events=0)
 
-    def test_what_players_carry_is_refused_not_guessed(self) -> None:
-        table = pick((1, "sand"))
-        table["lines"][0]["limit"] = 1
-        with self.assertRaisesRegex(QueryError, "limit"):
-            odds(game([table]), CRAB)
-
 
 class Distinct(unittest.TestCase):
     @given(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import unittest
 from typing import Any
 
@@ -11,6 +12,7 @@ from hypothesis import HealthCheck, given, settings
 from golddice.core.errors import QueryError, TooLarge
 from golddice.core.game.models import Game
 from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.report import View, odds
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.playing import Unit, played, played_with_trace
 from golddice.core.trial.rng import next_unit, seed_player
@@ -52,6 +54,31 @@ class Agreement(unittest.TestCase):
             self.assertIsNotNone(item["z"], name)
             self.assertLess(abs(item["z"]), 5, name)
         self.assertLess(abs(result["value"]["z"]), 5)
+
+    @settings(max_examples=40, suppress_health_check=[HealthCheck.too_slow])
+    @given(games(state=True))
+    def test_games_with_state_agree_too(self, made: Game) -> None:
+        """Exact by recursion over states, against the simulated, over a fresh player's first events."""
+        result = run(made, players=4_000, events=12)
+        for name, item in result["items"].items():
+            self.assertIsNotNone(item["z"], name)
+            self.assertLess(abs(item["z"]), 5, name)
+        self.assertLess(abs(result["value"]["z"]), 5)
+
+    @settings(max_examples=15, suppress_health_check=[HealthCheck.too_slow])
+    @given(games(state=True))
+    def test_the_long_run_is_what_many_events_come_to(self, made: Game) -> None:
+        report = odds(made, View("source", "crab"))
+        players, events = 60, 4_000
+        half = run(made, players=players, events=events // 2, seed=3)["items"]
+        whole = run(made, players=players, events=events, seed=3)["items"]
+        for name, item in report["items"].items():
+            if name not in whole:
+                continue
+            # The same players: their second half is long past the beginning.
+            later = (whole[name]["total"] - half[name]["total"]) / (players * events / 2)
+            room = 6 * max(item["sd"], 1.0) / math.sqrt(players * events / 2) + 0.002
+            self.assertAlmostEqual(later, item["long_run_mean"], delta=room, msg=name)
 
     def test_the_demo_game_agrees_and_its_scores_are_standard_normal(self) -> None:
         scores = []

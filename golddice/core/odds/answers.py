@@ -58,7 +58,7 @@ def _roll_chance(
         return wanted
     line = table.lines[place]
     now = float(roll_chances(table, sheet.under)[0][place, 0])
-    hits = sheet.mean(sheet.evaluator.columns.line_hits(table.id, line.id))
+    hits = sheet.prospect.mean(sheet.columns.line_hits(table.id, line.id))
     if now <= 0 or hits <= 0:
         raise QueryError("this line never comes up here now; give it a weight first")
     if answer == "per_100":
@@ -76,12 +76,12 @@ def _chance_for_wait(sheet: SheetOdds, game: Game, table: Table, place: int, p_a
     logarithms because both can be tiny.
     """
     top = _highest_chance(table, place, sheet.under)
-    column = sheet.evaluator.columns.line_hits(table.id, table.lines[place].id)
+    column = sheet.columns.line_hits(table.id, table.lines[place].id)
 
     def reached(chance: float) -> float:
         tried = _replaced(game, _with_chance(table, place, chance, sheet.under))
         again = SheetOdds(tried, sheet.view, int(sheet.under.depths[0]), sheet.under.flags)
-        return again.hit(column)
+        return again.prospect.hit(column)
 
     most = reached(top)
     if p_any > most:

@@ -33,7 +33,7 @@ def distinct_outcome(weights: FloatArray, blank: FloatArray, rolls: Law, lines: 
     """One execution: weights (n, d) and blank (d,) at depth, the outcome of each line when hit."""
     if rolls.most > MOST_ROLLS:
         raise TooLarge(f"{rolls.most} distinct rolls; exact odds go up to {MOST_ROLLS}")
-    columns = np.unique(np.concatenate([line.columns for line in lines]))
+    columns = np.unique(np.concatenate([np.zeros(0, dtype=np.int64), *(line.columns for line in lines)]))
     if columns.size == 0:
         return nothing(blank.size)
     rows = [

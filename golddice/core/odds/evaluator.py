@@ -1,6 +1,7 @@
 """Exact moments of every table and source of a game, by putting outcomes together bottom-up.
 
-For a player without state. Each table is worked out once, however often it is reached.
+For what carries nothing from one roll to the next; `carried` builds on it for what does. Each table
+is worked out once, however often it is reached.
 """
 
 from __future__ import annotations
@@ -10,7 +11,6 @@ from collections.abc import Callable
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
-from golddice.core.errors import QueryError
 from golddice.core.game.models import BaseLine, Drop, Pool, Source, Table, Yield
 from golddice.core.odds.columns import Columns
 from golddice.core.odds.conditions import Conditions
@@ -26,6 +26,7 @@ from golddice.core.odds.outcome import (
     with_mark,
 )
 from golddice.core.odds.rules import roll_chances
+from golddice.core.odds.states import table_axes
 
 
 class Evaluator:
@@ -45,7 +46,7 @@ class Evaluator:
         """One execution of a table: all its rolls."""
         if name not in self._tables:
             table = self.under.table(name)
-            refuse_state(table)
+            assert not table_axes(table, self.under), "what carries state is `carried`'s work"
             self._tables[name] = self._executed(table)
         return self._tables[name]
 
@@ -59,8 +60,6 @@ class Evaluator:
 
     def drop(self, source: Source, drop: Drop) -> Outcome:
         """One try of a drop: its chance, then its table so many times."""
-        if drop.guard is not None:
-            raise QueryError(f"{_NOT_YET}: drop “{drop.id}” of “{source.id}” has a guard")
         given = repeat(self.under.law(drop.times), self.table(drop.table))
         if self.detail:
             hits = self.columns.drop_hits(source.id, drop.id)
@@ -69,7 +68,7 @@ class Evaluator:
 
     def line(self, table: Table, line: BaseLine) -> Outcome:
         """What a line gives when it is hit: all its yields."""
-        body = total([self._yielded(given) for given in line.yields], self._depths)
+        body = total([self.given(given) for given in line.yields], self._depths)
         if not self.detail:
             return body
         hits = self.columns.line_hits(table.id, line.id)
@@ -91,7 +90,8 @@ class Evaluator:
             return repeat(rolls, total(tried, self._depths))
         return repeat(rolls, mixture(list(chances), lines, blank))
 
-    def _yielded(self, given: Yield) -> Outcome:
+    def given(self, given: Yield) -> Outcome:
+        """What one yield gives, its quantity drawn."""
         law = self.under.law(given.quantity)
         if given.item is not None:
             return self._item(self.under.item_index[given.item], law)
@@ -131,19 +131,6 @@ class Evaluator:
 
     def _by_depth(self, part: FloatArray) -> FloatArray:
         return np.broadcast_to(part, (self._depths,))
-
-
-_NOT_YET = "exact odds of what players carry do not exist yet"
-
-
-def refuse_state(table: Table) -> None:
-    """Raise QueryError for a table whose rolls depend on earlier ones: no silent approximation."""
-    if table.rule == "deck":
-        raise QueryError(f"{_NOT_YET}: “{table.id}” is a deck")
-    for line in table.lines:
-        if line.guard is not None or line.limit is not None:
-            kind = "limit" if line.limit is not None else "guard"
-            raise QueryError(f"{_NOT_YET}: line “{line.id}” of “{table.id}” has a {kind}")
 
 
 def _three(columns: IntArray) -> Callable[[FloatArray], FloatArray]:

@@ -14,8 +14,8 @@ from golddice.core.game.models import Game
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.outcome import Outcome
+from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.totals import value_after
-from golddice.core.odds.waits import waits
 
 MOST_EVENTS = 10_000_000
 
@@ -43,58 +43,46 @@ def odds(
     """
     at = game.depth.from_ if depth is None else depth
     under = Conditions(game, [at], flags)
-    evaluator = Evaluator(under, detail=False)
-    outcome = evaluator.source(view.id) if view.kind == "source" else evaluator.table(view.id)
+    prospect = Prospect(Evaluator(under, detail=False), view.kind, view.id)
+    outcome = prospect.outcome
     report: dict[str, Any] = {
         "method": "exact",
         "depth": at,
-        "items": item_odds(under, evaluator, outcome),
-        "tiers": tier_odds(under, evaluator, outcome),
+        "items": item_odds(prospect),
+        "tiers": tier_odds(prospect),
         "value": value_odds(outcome),
     }
     if events is not None:
-        report["after"] = {"events": events, "value": _after(under, view, outcome, events)}
+        report["after"] = {"events": events, "value": _after(prospect, view, events)}
     return report
 
 
-def item_odds(under: Conditions, evaluator: Evaluator, outcome: Outcome) -> dict[str, Any]:
+def item_odds(prospect: Prospect) -> dict[str, Any]:
     """By item id: p_any, mean, sd, one_in, the waits and the long-run mean."""
-    columns = {int(column): at for at, column in enumerate(outcome.columns)}
     result = {}
-    for at, item in enumerate(under.game.items):
-        place = columns.get(evaluator.columns.item(at))
-        hit, mean, var = (
-            (0.0, 0.0, 0.0)
-            if place is None
-            else (
-                float(outcome.hit[0, place]),
-                float(outcome.mean[0, place]),
-                float(outcome.var[0, place]),
-            )
-        )
+    for at, item in enumerate(prospect.under.game.items):
+        column = prospect.columns.item(at)
+        hit = prospect.hit(column)
         result[item.id] = {
             "p_any": hit,
-            "mean": mean,
-            "sd": math.sqrt(var),
+            "mean": prospect.mean(column),
+            "sd": math.sqrt(prospect.var(column)),
             "one_in": 1.0 / hit if hit > 0 else None,
-            **waits(hit),
-            "long_run_mean": mean,
+            **prospect.waits(column),
+            "long_run_mean": prospect.long_run_mean(column),
         }
     return result
 
 
-def tier_odds(under: Conditions, evaluator: Evaluator, outcome: Outcome) -> dict[str, Any]:
+def tier_odds(prospect: Prospect) -> dict[str, Any]:
     """By tier id: p_any, and the share of all units received."""
-    columns = {int(column): at for at, column in enumerate(outcome.columns)}
-    units = columns.get(evaluator.columns.units)
-    received = 0.0 if units is None else float(outcome.mean[0, units])
+    received = prospect.mean(prospect.columns.units)
     result = {}
-    for at, tier in enumerate(under.game.tiers):
-        place = columns.get(evaluator.columns.tier(at))
-        found = place is not None and received > 0
+    for at, tier in enumerate(prospect.under.game.tiers):
+        column = prospect.columns.tier(at)
         result[tier.id] = {
-            "p_any": float(outcome.hit[0, place]) if place is not None else 0.0,
-            "share": float(outcome.mean[0, place]) / received if found else 0.0,
+            "p_any": prospect.hit(column),
+            "share": prospect.mean(column) / received if received > 0 else 0.0,
         }
     return result
 
@@ -105,12 +93,12 @@ def value_odds(outcome: Outcome) -> dict[str, float | None]:
     return {"mean": mean, "sd": sd, "cv": sd / mean if mean > 0 else None}
 
 
-def _after(under: Conditions, view: View, outcome: Outcome, events: int) -> dict[str, Any]:
+def _after(prospect: Prospect, view: View, events: int) -> dict[str, Any]:
     if not 1 <= events <= MOST_EVENTS:
         raise QueryError(f"events must be 1 to {MOST_EVENTS}, got {events}")
-    law = value_after(under, view.kind, view.id, events)
-    sd = math.sqrt(events * float(outcome.value_var[0]))
-    result: dict[str, Any] = {"mean": events * float(outcome.value_mean[0]), "sd": sd}
+    law = value_after(prospect.under, view.kind, view.id, events)
+    mean, var = prospect.value_after(events)
+    result: dict[str, Any] = {"mean": mean, "sd": math.sqrt(var)}
     result.update({f"p{round(100 * q):02d}": law.quantile(q) for q in (0.05, 0.5, 0.95)})
     if law.grid_error > 0:
         result["grid_error"] = law.grid_error

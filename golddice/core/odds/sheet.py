@@ -13,15 +13,16 @@ from golddice.core.errors import QueryError, UnknownThing
 from golddice.core.game.models import BaseLine, Game, Source, Table
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
-from golddice.core.odds.outcome import Outcome
+from golddice.core.odds.prospect import Prospect, carries
 from golddice.core.odds.report import MOST_EVENTS, View, item_odds, value_odds
 from golddice.core.odds.rules import roll_chances
 from golddice.core.odds.totals import value_after
-from golddice.core.odds.waits import events_to_first, waits
+from golddice.core.odds.waits import events_to_first
 
 WAIT_POINTS = 60
 DOTS = 100
 SCREEN_GRID = 1 << 16
+MOST_WAIT_EVENTS = 2_000
 
 
 class SheetOdds:
@@ -30,10 +31,8 @@ class SheetOdds:
     def __init__(self, game: Game, view: View, depth: int, flags: Iterable[str] = ()) -> None:
         self.view = view
         self.under = Conditions(game, [depth], flags)
-        self.evaluator = Evaluator(self.under)
-        of = self.evaluator.source if view.kind == "source" else self.evaluator.table
-        self.outcome: Outcome = of(view.id)
-        self._places = {int(column): at for at, column in enumerate(self.outcome.columns)}
+        self.prospect = Prospect(Evaluator(self.under), view.kind, view.id)
+        self.columns = self.prospect.columns
 
     def sheet(self) -> dict[str, Any]:
         """Everything the sheet of this view shows, as plain data."""
@@ -42,27 +41,13 @@ class SheetOdds:
         return {
             "method": "exact",
             "depth": int(self.under.depths[0]),
-            "value": value_odds(self.outcome),
+            "value": value_odds(self.prospect.outcome),
             "per_hour": 3600.0 / source.seconds if source else None,
             "items": self._items(),
             "tiers": self._tiers(),
             "drops": {} if source is None else self._drops(source),
             "tables": {name: self._table(self.under.tables[name]) for name in tables},
         }
-
-    def hit(self, column: int) -> float:
-        """Chance per event that a column has at least one."""
-        return self._figure(self.outcome.hit, column)
-
-    def mean(self, column: int) -> float:
-        return self._figure(self.outcome.mean, column)
-
-    def var(self, column: int) -> float:
-        return self._figure(self.outcome.var, column)
-
-    def _figure(self, figures: FloatArray, column: int) -> float:
-        at = self._places.get(column)
-        return 0.0 if at is None else float(figures[0, at])
 
     def _reached(self, source: Source | None) -> list[str]:
         """Ids of the tables that this view rolls, outermost first."""
@@ -83,46 +68,47 @@ class SheetOdds:
         return found
 
     def _items(self) -> dict[str, Any]:
-        every = item_odds(self.under, self.evaluator, self.outcome)
+        every = item_odds(self.prospect)
         reached = {
             item.id
             for at, item in enumerate(self.under.game.items)
-            if self.evaluator.columns.item(at) in self._places
+            if self.prospect.reaches(self.columns.item(at))
         }
         return {name: figures for name, figures in every.items() if name in reached}
 
     def _tiers(self) -> dict[str, Any]:
-        units = self.mean(self.evaluator.columns.units)
-        worth = float(self.outcome.value_mean[0])
+        units = self.prospect.mean(self.columns.units)
+        worth = float(self.prospect.outcome.value_mean[0])
         by_tier = dict.fromkeys(range(len(self.under.game.tiers)), 0.0)
         for at, item in enumerate(self.under.game.items):
-            mean = self.mean(self.evaluator.columns.item(at))
+            mean = self.prospect.mean(self.columns.item(at))
             by_tier[self.under.tier_index[item.tier]] += item.value * mean
         result = {}
         for at, tier in enumerate(self.under.game.tiers):
-            column = self.evaluator.columns.tier(at)
-            p_any, mean = self.hit(column), self.mean(column)
+            column = self.columns.tier(at)
+            p_any, mean = self.prospect.hit(column), self.prospect.mean(column)
             result[tier.id] = {
                 "p_any": p_any,
                 "mean": mean,
                 "share": mean / units if units > 0 else 0.0,
                 "value_share": by_tier[at] / worth if worth > 0 else 0.0,
                 "one_in": 1.0 / p_any if p_any > 0 else None,
-                **waits(p_any),
+                **self.prospect.waits(column),
+                "long_run_mean": self.prospect.long_run_mean(column),
             }
         return result
 
     def _drops(self, source: Source) -> dict[str, Any]:
         result = {}
         for drop in source.drops:
-            column = self.evaluator.columns.drop_hits(source.id, drop.id)
+            column = self.columns.drop_hits(source.id, drop.id)
             rolls = self.under.law(drop.times).mean * self.under.law(self.under.tables[drop.table].rolls).mean
             chance = float(self.under.drop_chance(drop)[0])
             result[drop.id] = {
                 "open": bool(self.under.drop_open(drop)[0]),
                 "multiplier": float(self.under.curve(drop.curve)[0]),
                 "chance": chance,
-                "p_any": self.hit(column),
+                "p_any": self.prospect.hit(column),
                 "rolls": chance * float(rolls[0]),
                 "share": self._share(column + 1),
             }
@@ -130,8 +116,8 @@ class SheetOdds:
 
     def _share(self, flow: int) -> float:
         """A part's share of the variance of value: cov(part, whole) / var(whole)."""
-        whole = float(self.outcome.value_var[0])
-        return self._figure(self.outcome.cov, flow) / whole if whole > 0 else 0.0
+        whole = float(self.prospect.outcome.value_var[0])
+        return self.prospect.cov(flow) / whole if whole > 0 else 0.0
 
     def _table(self, table: Table) -> dict[str, Any]:
         chances, blank = roll_chances(table, self.under)
@@ -144,8 +130,8 @@ class SheetOdds:
         }
 
     def _line(self, table: Table, line: BaseLine, chance: float) -> dict[str, Any]:
-        column = self.evaluator.columns.line_hits(table.id, line.id)
-        hits, p_any = self.mean(column), self.hit(column)
+        column = self.columns.line_hits(table.id, line.id)
+        hits, p_any = self.prospect.mean(column), self.prospect.hit(column)
         quantities = [float(self.under.law(given.quantity).mean[0]) for given in line.yields]
         return {
             "open": bool(self.under.line_open(line, scaled=table.rule != "deck")[0]),
@@ -156,14 +142,17 @@ class SheetOdds:
             "hits_100": 100.0 * hits,
             "per_100": 100.0 * hits * (quantities[0] if quantities else 1.0),
             "share": self._share(column + 1),
-            **waits(p_any),
+            "long_run_100": 100.0
+            * self.prospect.long_run_mean(column)
+            * (quantities[0] if quantities else 1.0),
+            **self.prospect.waits(column),
         }
 
     # --- the reading ---------------------------------------------------------------------------
 
     def focus_column(self, focus: dict[str, str]) -> int:
         """The column that a focus names: an item, a tier, a line or a drop."""
-        columns, kind = self.evaluator.columns, focus.get("kind")
+        columns, kind = self.columns, focus.get("kind")
         try:
             if kind == "item":
                 return columns.item(self.under.item_index[focus["id"]])
@@ -178,19 +167,39 @@ class SheetOdds:
         raise QueryError("a focus is an item, a tier, a line or a drop")
 
     def wait(self, focus: dict[str, str]) -> dict[str, Any]:
-        """Chance of having it by event k, as points for a plot up to a little past 99 %."""
-        p_any = self.hit(self.focus_column(focus))
-        end = events_to_first(p_any, 0.995)
+        """Chance of having it by event k, as points for a plot up to a little past 99 %.
+
+        With state, `without` says what the wait would be if every event were like the first.
+        """
+        column = self.focus_column(focus)
+        p_any = self.prospect.hit(column)
+        found = self.prospect.waits(column)
+        points, without = self._wait_points(column, p_any, found)
         return {
             "focus": focus,
             "p_any": p_any,
             "one_in": 1.0 / p_any if p_any > 0 else None,
-            **waits(p_any),
-            "points": [] if end is None else _wait_points(p_any, end),
+            "long_run_mean": self.prospect.long_run_mean(column),
+            **found,
+            "points": points,
+            "without": without,
         }
 
+    def _wait_points(
+        self, column: int, p_any: float, found: dict[str, int | None]
+    ) -> tuple[list[list[float]], list[list[float]]]:
+        end = found["first_99"] or events_to_first(p_any, 0.995)
+        if end is None:
+            return [], []
+        memoryless = _memoryless(p_any, math.ceil(1.1 * end))
+        if self.prospect.is_plain or end > MOST_WAIT_EVENTS:
+            return memoryless, []
+        none = self.prospect.none_by(column, math.ceil(1.1 * end))
+        ks = np.unique(np.linspace(0, none.size - 1, 4 * WAIT_POINTS).round().astype(int))
+        return [[float(k), float(1.0 - none[k])] for k in ks], memoryless
 
-def _wait_points(p_any: float, end: int) -> list[list[float]]:
+
+def _memoryless(p_any: float, end: int) -> list[list[float]]:
     ks = np.unique(np.linspace(0, max(end, 1), WAIT_POINTS).round())
     if p_any >= 1:
         return [[0.0, 0.0], [1.0, 1.0]]
@@ -222,17 +231,13 @@ def profile(game: Game, view: View, flags: Iterable[str] = ()) -> dict[str, Any]
     """Tier shares at every depth of the game: of what falls, and of what it is worth."""
     depths = range(game.depth.from_, game.depth.to + 1)
     under = Conditions(game, depths, flags)
-    evaluator = Evaluator(under, detail=False)
-    of = evaluator.source if view.kind == "source" else evaluator.table
-    outcome = of(view.id)
-    places = {int(column): at for at, column in enumerate(outcome.columns)}
+    means = _item_means(game, view, under, flags)
     falls = np.zeros((len(game.tiers), len(depths)))
     worth = np.zeros_like(falls)
     for at, item in enumerate(game.items):
-        if at in places:
-            tier = under.tier_index[item.tier]
-            falls[tier] += outcome.mean[:, places[at]]
-            worth[tier] += item.value * outcome.mean[:, places[at]]
+        tier = under.tier_index[item.tier]
+        falls[tier] += means[:, at]
+        worth[tier] += item.value * means[:, at]
     source = under.sources[view.id] if view.kind == "source" else None
     met = source.depths if source and source.depths else (game.depth.from_, game.depth.to)
     return {
@@ -241,6 +246,24 @@ def profile(game: Game, view: View, flags: Iterable[str] = ()) -> dict[str, Any]
         "falls": _columns_to_one(falls).T.tolist(),
         "worth": _columns_to_one(worth).T.tolist(),
     }
+
+
+def _item_means(game: Game, view: View, under: Conditions, flags: Iterable[str]) -> FloatArray:
+    """Mean of each item in the next event, shape (d, items); all depths at once where nothing is
+    carried, else one by one."""
+    result = np.zeros((under.depths.size, len(game.items)))
+    if not carries(game, view.kind, view.id):
+        evaluator = Evaluator(under, detail=False)
+        outcome = evaluator.source(view.id) if view.kind == "source" else evaluator.table(view.id)
+        items = outcome.columns < len(game.items)
+        result[:, outcome.columns[items]] = outcome.mean[:, items]
+        return result
+    for row, depth in enumerate(under.depths):
+        alone = Evaluator(Conditions(game, [int(depth)], flags), detail=False)
+        prospect = Prospect(alone, view.kind, view.id)
+        for at in range(len(game.items)):
+            result[row, at] = prospect.mean(prospect.columns.item(at))
+    return result
 
 
 def _columns_to_one(parts: FloatArray) -> FloatArray:

@@ -19,9 +19,11 @@ import numpy as np
 from golddice.core.arrays import ComplexArray, FloatArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import Drop, PickTable, Pool, Table, Yield
+from golddice.core.odds.carried import Given
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.distinct import subset_chances
 from golddice.core.odds.evaluator import Evaluator
+from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.rules import roll_chances
 
 LARGEST_GRID = 1 << 21
@@ -103,8 +105,10 @@ def _moments(
     under: Conditions, kind: str, name: str, events: int, amounts: Mapping[int, Fraction]
 ) -> tuple[float, float]:
     """Mean and (an upper bound of) sd of the total, from the moments of its items."""
-    evaluator = Evaluator(under, detail=False)
-    outcome = evaluator.source(name) if kind == "source" else evaluator.table(name)
+    prospect = Prospect(Evaluator(under, detail=False), kind, name)
+    outcome = prospect.outcome
+    if not prospect.is_plain:
+        return _carried_moments(prospect, events, amounts)
     if dict(amounts) == _values(under):
         mean, sd = float(outcome.value_mean[0]), math.sqrt(float(outcome.value_var[0]))
         return events * mean, math.sqrt(events) * sd
@@ -113,6 +117,20 @@ def _moments(
         amount = float(amounts.get(int(column), 0))
         mean += events * amount * float(outcome.mean[0, place])
         sd += math.sqrt(events * float(outcome.var[0, place])) * amount
+    return mean, sd
+
+
+def _carried_moments(prospect: Prospect, events: int, amounts: Mapping[int, Fraction]) -> tuple[float, float]:
+    """The same with state: of value exactly, of another total as an upper bound."""
+    if dict(amounts) == _values(prospect.under):
+        mean, var = prospect.value_after(events)
+        return mean, math.sqrt(var)
+    mean = sd = 0.0
+    for place, column in enumerate(prospect.outcome.columns):
+        amount = float(amounts.get(int(column), 0))
+        most = float(prospect.outcome.mean[0, place])
+        mean += events * amount * most
+        sd += events * amount * most
     return mean, sd
 
 
@@ -149,8 +167,13 @@ def _on_grid(
     size: int,
 ) -> FloatArray:
     transform = _Transform(under, {at: float(a / unit) for at, a in amounts.items() if a}, size)
-    one = transform.source(name) if kind == "source" else transform.table(name)
-    return np.maximum(np.fft.irfft(one**events, size), 0.0)
+    prospect = Prospect(Evaluator(under, detail=False), kind, name)
+    if prospect.is_plain:
+        one = transform.source(name) if kind == "source" else transform.table(name)
+        after = one**events
+    else:
+        after = prospect.generating_after(events, transform.of, size // 2 + 1)
+    return np.maximum(np.fft.irfft(after, size), 0.0)
 
 
 class _Transform:
@@ -173,6 +196,19 @@ class _Transform:
         if name not in self._tables:
             self._tables[name] = self._executed(self.under.table(name))
         return self._tables[name]
+
+    def of(self, given: Given) -> ComplexArray | None:
+        """Of whatever a walk folds in; None for a mere note."""
+        what = given.what
+        if what is None:
+            return None
+        if isinstance(what, Drop):
+            return self._drop(what)
+        if isinstance(what, Yield):
+            return self._yielded(what)
+        if isinstance(what, tuple):
+            return self._given(what[1].yields)
+        return self.table(what.id)
 
     def _drop(self, drop: Drop) -> ComplexArray:
         chance = float(self.under.drop_chance(drop)[0])

@@ -17,7 +17,7 @@ from golddice.core.errors import GoldDiceError, QueryError, TooLarge
 from golddice.core.game.models import Game
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
-from golddice.core.odds.outcome import Outcome
+from golddice.core.odds.prospect import Prospect
 from golddice.core.trial.compiling import Compiled, compiled
 from golddice.core.trial.playing import Bags, Unit, played
 from golddice.core.trial.summary import Summary
@@ -135,19 +135,18 @@ def _next(pending: deque[Future[Bags]], stop: Callable[[], bool]) -> Bags:
 def _report(
     under: Conditions, trial: Trial, program: Compiled, summary: Summary, marks: IntArray
 ) -> dict[str, Any]:
-    evaluator = Evaluator(under, detail=False)
-    of = evaluator.source if trial.view_kind == "source" else evaluator.table
-    exact = of(trial.view)
-    columns = {int(column): at for at, column in enumerate(exact.columns)}
+    prospect = Prospect(Evaluator(under, detail=False), trial.view_kind, trial.view)
     items = {}
     for slot, at in enumerate(program.items):
         figures = summary.item(slot)
-        figures.update(_against(exact, columns.get(int(at)), trial, figures["total"]))
+        expected = _expected(prospect, trial, prospect.columns.item(int(at)))
+        figures["expected_mean"] = None if expected is None else expected[0]
+        figures["z"] = _z(figures["mean"], expected, trial.players)
         figures["histogram"] = summary.by_slot[slot].counts.bins()
         items[under.game.items[at].id] = figures
     return {
         "items": items,
-        "value": {**summary.value(), **_value_against(exact, trial, float(summary.values.sum()))},
+        "value": _value(prospect, trial, summary),
         "events": trial.players * trial.events,
         "digest": summary.digest,
         "histogram": summary.value_bins(),
@@ -156,29 +155,37 @@ def _report(
     }
 
 
-def _against(exact: Outcome, place: int | None, trial: Trial, total: float) -> dict[str, float | None]:
-    """The exact mean per player, and how many standard errors the trial is from it."""
-    if place is None:
-        return {"expected_mean": 0.0, "z": 0.0 if total == 0 else None}
-    mean, var = float(exact.mean[0, place]), float(exact.var[0, place])
-    return {"expected_mean": trial.events * mean, "z": _z(trial, total, mean, var)}
+def _expected(prospect: Prospect, trial: Trial, column: int) -> tuple[float, float] | None:
+    """Exact mean and variance of how many one player has at the end; None where too large."""
+    try:
+        return prospect.count_after(column, trial.events)
+    except TooLarge:
+        return None
 
 
-def _value_against(exact: Outcome, trial: Trial, total: float) -> dict[str, float | None]:
-    mean, var = float(exact.value_mean[0]), float(exact.value_var[0])
+def _value(prospect: Prospect, trial: Trial, summary: Summary) -> dict[str, Any]:
+    """Value per player beside its exact mean and sd."""
+    found = summary.value()
+    try:
+        expected = prospect.value_after(trial.events)
+    except TooLarge:
+        return {**found, "expected_mean": None, "expected_sd": None, "z": None}
     return {
-        "expected_mean": trial.events * mean,
-        "expected_sd": math.sqrt(trial.events * var),
-        "z": _z(trial, total, mean, var),
+        **found,
+        "expected_mean": expected[0],
+        "expected_sd": math.sqrt(expected[1]),
+        "z": _z(found["mean"], expected, trial.players),
     }
 
 
-def _z(trial: Trial, total: float, mean: float, var: float) -> float | None:
-    """(total - n mean) / sqrt(n var) over all n events; None where a constant is not met."""
-    n = trial.players * trial.events
-    if var <= 1e-18 * mean * mean:
-        return 0.0 if abs(total - n * mean) <= 1e-9 * max(1.0, n * mean) else None
-    return (total - n * mean) / math.sqrt(n * var)
+def _z(mean: float, expected: tuple[float, float] | None, players: int) -> float | None:
+    """(observed mean - exact mean) / its standard error; None where a constant is not met."""
+    if expected is None:
+        return None
+    exact, var = expected
+    if var <= 1e-18 * exact * exact:
+        return 0.0 if abs(mean - exact) <= 1e-9 * max(1.0, exact) else None
+    return (mean - exact) / math.sqrt(var / players)
 
 
 def _players(

@@ -8,6 +8,7 @@ from typing import Any
 from fastapi import APIRouter
 
 from golddice.core.odds.answers import table_answering
+from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.sheet import SheetOdds, profile, spread
 from golddice.core.trial.trace import EventTrace, rolled
 from golddice.server.bench import Bench, view_of
@@ -86,15 +87,16 @@ def roll(game_id: str, asked: RollIn, bench: Bench) -> RollOut:
         count=last,
         flags=tuple(asked.flags),
     )
-    sheet = SheetOdds(game, view_of(asked), asked.depth, asked.flags)
+    prospect = SheetOdds(game, view_of(asked), asked.depth, asked.flags).prospect
+    value_mean, value_var = prospect.value_after(last)
     return RollOut(
         revision=loaded.revision,
         events=[_event(event) for event in events[asked.first - 1 :][-MOST_TRACED:]],
         rolled=last,
-        tiers=_tier_counts(sheet, events),
+        tiers=_tier_counts(prospect, events),
         value=sum(event.value for event in events),
-        value_expected=last * float(sheet.outcome.value_mean[0]),
-        value_sd=math.sqrt(last * float(sheet.outcome.value_var[0])),
+        value_expected=value_mean,
+        value_sd=math.sqrt(value_var),
     )
 
 
@@ -103,10 +105,11 @@ def _event(event: EventTrace) -> RolledEvent:
     return RolledEvent.model_validate({**vars(event), "received": received})
 
 
-def _tier_counts(sheet: SheetOdds, events: list[EventTrace]) -> list[TierCount]:
-    tiers = sheet.under.game.tiers
+def _tier_counts(prospect: Prospect, events: list[EventTrace]) -> list[TierCount]:
+    tiers = prospect.under.game.tiers
     fell = dict.fromkeys((tier.id for tier in tiers), 0)
-    tier_of = {item.id: item.tier for item in sheet.under.game.items}
+    expected = [prospect.count_after(prospect.columns.tier(at), len(events)) for at in range(len(tiers))]
+    tier_of = {item.id: item.tier for item in prospect.under.game.items}
     for event in events:
         for item, count in event.received:
             fell[tier_of[item]] += count
@@ -114,8 +117,8 @@ def _tier_counts(sheet: SheetOdds, events: list[EventTrace]) -> list[TierCount]:
         TierCount(
             tier=tier.id,
             fell=fell[tier.id],
-            expected=len(events) * sheet.mean(sheet.evaluator.columns.tier(at)),
-            sd=math.sqrt(len(events) * sheet.var(sheet.evaluator.columns.tier(at))),
+            expected=expected[at][0],
+            sd=math.sqrt(expected[at][1]),
         )
         for at, tier in enumerate(tiers)
     ]

@@ -959,6 +959,8 @@ export interface components {
             first_99: number | null;
             /** Hits 100 */
             hits_100: number;
+            /** Long Run 100 */
+            long_run_100: number;
             /** Multiplier */
             multiplier: number;
             /** One In */
@@ -1579,6 +1581,8 @@ export interface components {
             first_90: number | null;
             /** First 99 */
             first_99: number | null;
+            /** Long Run Mean */
+            long_run_mean: number;
             /** Mean */
             mean: number;
             /** One In */
@@ -1814,12 +1818,19 @@ export interface components {
             /** First 99 */
             first_99: number | null;
             focus: components["schemas"]["FocusIn"];
+            /** Long Run Mean */
+            long_run_mean: number;
             /** One In */
             one_in: number | null;
             /** P Any */
             p_any: number;
             /** Points */
             points: [
+                number,
+                number
+            ][];
+            /** Without */
+            without: [
                 number,
                 number
             ][];

@@ -8,7 +8,6 @@ import type { Parts } from '@/game/parts'
 import { lineName, lineTier, quantityText, yieldByName } from '@/game/words'
 import { entered, figures, percent, short, typedChance, typedNumber } from '@/ui/format'
 import { SourceMark, TableMark, TierMark } from '@/ui/Marks'
-import { Num } from '@/ui/Num'
 import type { Column, Suggestion } from '@/ui/grid/columns'
 import { entry, tableEntry, withEntry, withQuantity, withYield } from './lines'
 
@@ -34,7 +33,7 @@ export function lineColumns(context: Context): Column<Line>[] {
       key: 'chance',
       head: ['chance', 'a roll'],
       label: 'chance a roll',
-      width: '66px',
+      width: '70px',
       value: (line) => percent(of(line)?.chance),
       unit: '%',
       read: typedChance,
@@ -74,10 +73,10 @@ export function lineColumns(context: Context): Column<Line>[] {
         </>
       ),
       label: 'share of swing',
-      width: '72px',
+      width: '68px',
       align: 'right',
-      text: (line) => `${percent(of(line)?.share, 2)} %`,
-      show: (line) => <Num value={100 * (of(line)?.share ?? 0)} unit="%" digits={2} />,
+      text: (line) => `${sharePercent(of(line)?.share ?? 0)} %`,
+      show: (line) => <AnswerCell text={sharePercent(of(line)?.share ?? 0)} unit="%" />,
     },
   ]
 }
@@ -230,13 +229,18 @@ function answer(
   }
 }
 
+/** A share to two figures, or to a hundredth of a percent. */
+function sharePercent(share: number): string {
+  return Math.abs(share) < 0.01 ? (100 * share).toFixed(2).replace('-', '−') : percent(share, 2)
+}
+
 function AnswerCell({ text, unit }: { text: string; unit?: string }) {
   const [front = '', back] = text.split('.')
   if (!text) return <span className="num text-muted">–</span>
   return (
     <span className="num inline-flex">
       {front}
-      <span className="inline-block w-[3.7ch]">
+      <span className={`inline-block ${unit ? 'w-[5.2ch]' : 'w-[3.7ch]'}`}>
         {back ? `.${back}` : ''}
         {unit && <span className="text-muted">&#8239;{unit}</span>}
       </span>

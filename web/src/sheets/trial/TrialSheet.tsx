@@ -204,7 +204,7 @@ function ItemTable({ trial, result, one }: { trial: TrialOut; result: TrialResul
   return (
     <table className="w-full text-[12px]">
       <thead className="text-muted">
-        <tr className="border-b border-hair text-right align-bottom leading-tight [&>th]:px-1.5 [&>th]:pb-1 [&>th]:font-normal">
+        <tr className="border-b border-hair text-right align-bottom leading-tight [&>th]:px-1 [&>th]:pb-1 [&>th]:font-normal">
           <th className="text-left">item</th>
           <th>
             expected
@@ -285,7 +285,7 @@ function ItemRow({
   return (
     <>
       <tr
-        className="h-[24px] cursor-pointer border-b border-hair/70 text-right hover:bg-gold-wash [&>td]:px-1.5"
+        className="h-[24px] cursor-pointer border-b border-hair/70 text-right hover:bg-gold-wash [&>td]:px-1"
         onClick={onOpen}
       >
         <td className="text-left">
@@ -306,7 +306,7 @@ function ItemRow({
         <td className="num">
           {item.z === null ? '' : (item.z < 0 ? '−' : '+') + Math.abs(item.z).toFixed(2)}
         </td>
-        <td className="num">{percent(item.none_share)}&#8239;%</td>
+        <td className="num">{percent(item.none_share, 2)}&#8239;%</td>
         <td className="num">{item.first_50 === null ? beyond : whole(item.first_50)}</td>
         <td className="num">{item.first_90 === null ? beyond : whole(item.first_90)}</td>
         <td className="num">{item.first_99 === null ? beyond : whole(item.first_99)}</td>

@@ -1,0 +1,375 @@
+"""Exact odds for players who carry something: guards, limits and decks.
+
+An event is worked through backwards. Let f(s) be some expectation over what is yet to come for a
+player in state s; then a roll before it turns f into sum_b p_b(s) Y_b f(s_b), over the branches b of
+the roll, where Y_b folds in what the line gives. `f` is a bundle of arrays over all states, and what
+"folding in" means depends on what is asked: a chance of none multiplies, a mean adds, a generating
+function multiplies by another. What carries nothing is folded in whole, as its `Outcome`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any, Protocol
+
+import numpy as np
+import numpy.typing as npt
+
+from golddice.core.arrays import ComplexArray, FloatArray, IntArray
+from golddice.core.errors import TooLarge
+from golddice.core.game.models import Drop, Line, Source, Table, Yield
+from golddice.core.odds.evaluator import Evaluator
+from golddice.core.odds.law import Law
+from golddice.core.odds.outcome import Outcome
+from golddice.core.odds.states import Axis, Branch, Rolls, Space, drop_axes, is_due, table_axes
+
+MOST_REPEATS = 2_000
+Bundle = tuple[npt.NDArray[Any], ...]
+
+
+class Fold(Protocol):
+    """What is asked: how to begin at the end of an event, and how to fold an outcome in."""
+
+    def end(self, states: int) -> Bundle: ...
+
+    def fold(self, bundle: Bundle, given: Given) -> Bundle: ...
+
+
+class Given:
+    """Something that carries nothing: its outcome, and what it is, for generating functions."""
+
+    def __init__(self, outcome: Outcome, what: Yield | Drop | tuple[Table, Line] | Table | None) -> None:
+        self.outcome, self.what = outcome, what
+
+
+def is_stateful(evaluator: Evaluator, kind: str, name: str) -> bool:
+    """Whether what is reached from here rests on what a player carries."""
+    return bool(axes_of(evaluator, kind, name))
+
+
+def axes_of(evaluator: Evaluator, kind: str, name: str) -> dict[tuple[str, ...], Axis]:
+    """Everything a player carries for what can be reached from a table or source, by key."""
+    under = evaluator.under
+    found: dict[tuple[str, ...], Axis] = {}
+    pending, seen = [(kind, name)], {(kind, name)}
+    while pending:
+        kind, name = pending.pop()
+        links: list[tuple[str, str]] = []
+        if kind == "source":
+            for drop in under.source(name).drops:
+                if bool(under.drop_open(drop)[0]):
+                    found.update({axis.key: axis for axis in drop_axes(name, drop, under)})
+                    links.append(("table", drop.table))
+        else:
+            table = under.table(name)
+            found.update({axis.key: axis for axis in table_axes(table, under)})
+            links = [link for line in table.lines for link in links_of(line)]
+        for link in links:
+            if link not in seen:
+                seen.add(link)
+                pending.append(link)
+    return found
+
+
+def links_of(line: Line) -> list[tuple[str, str]]:
+    """The tables and sources that a line leads to."""
+    tables = [("table", given.table) for given in line.yields if given.table is not None]
+    return tables + [("source", given.source) for given in line.yields if given.source is not None]
+
+
+class Walk:
+    """Walks an event of a table, a source or some of its drops backwards over a space."""
+
+    def __init__(self, evaluator: Evaluator, space: Space) -> None:
+        self.evaluator, self.under, self.space = evaluator, evaluator.under, space
+        self._rolls: dict[str, Rolls] = {}
+        self._branches: dict[tuple[str, frozenset[int]], list[Branch]] = {}
+        self._stateful: dict[tuple[str, str], bool] = {}
+
+    def source(self, source: Source, drops: Sequence[Drop], fold: Fold, bundle: Bundle) -> Bundle:
+        """Some drops of one event of a source, in order."""
+        for drop in reversed(drops):
+            bundle = self._drop(source, drop, fold, bundle, ())
+        return bundle
+
+    def table(self, table: Table, fold: Fold, bundle: Bundle, flows: tuple[int, ...] = ()) -> Bundle:
+        """One execution of a table: all its rolls."""
+        if not self._carries("table", table.id):
+            given = Given(self.evaluator.table(table.id), table)
+            return fold.fold(bundle, _flowing(given, flows))
+        law = self.under.law(table.rolls)
+        if table.rule == "pick" and table.distinct and law.most > 1:
+            return self._distinct(table, fold, bundle, law, flows)
+        return self._repeated(law, lambda then: self._roll(table, fold, then, flows), bundle)
+
+    def _carries(self, kind: str, name: str) -> bool:
+        if (kind, name) not in self._stateful:
+            self._stateful[kind, name] = is_stateful(self.evaluator, kind, name)
+        return self._stateful[kind, name]
+
+    def _drop(self, source: Source, drop: Drop, fold: Fold, bundle: Bundle, flows: tuple[int, ...]) -> Bundle:
+        key = ("drop", source.id, drop.id)
+        if not bool(self.under.drop_open(drop)[0]):
+            return bundle
+        if not self.space.has(key) and not self._carries("table", drop.table):
+            given = Given(self.evaluator.drop(source, drop), drop)
+            return fold.fold(bundle, _flowing(given, flows))
+        chance, hit, miss = self._tried(drop, key)
+        inner, then = flows, bundle
+        if self.evaluator.detail:
+            column = self.evaluator.columns.drop_hits(source.id, drop.id)
+            inner = (*flows, column + 1)
+            then = fold.fold(bundle, _mark(column))
+        table = self.under.tables[drop.table]
+        body = self._repeated(
+            self.under.law(drop.times), lambda after: self.table(table, fold, after, inner), then
+        )
+        return _mixed([(chance, body, hit), (1.0 - chance, bundle, miss)])
+
+    def _tried(self, drop: Drop, key: tuple[str, ...]) -> tuple[FloatArray, IntArray, IntArray]:
+        """A drop's chance by state, and the states after a hit and a miss."""
+        every = self.space.every
+        chance = np.full(self.space.size, float(self.under.drop_chance(drop)[0]))
+        if not self.space.has(key):
+            return chance, every, every
+        assert drop.guard is not None
+        misses = self.space.at(key)
+        chance = np.minimum(1.0, chance + drop.guard.rise * np.maximum(0, misses - drop.guard.after))
+        chance = np.where(is_due(drop.guard, misses, self.space.size), 1.0, chance)
+        hit = self.space.moved(every, key, np.zeros_like(every))
+        return chance, hit, self.space.moved(every, key, misses + 1)
+
+    def _repeated(self, law: Law, once: Callable[[Bundle], Bundle], bundle: Bundle) -> Bundle:
+        """`once` so many times: the mixture over the law of its powers."""
+        if law.is_one:
+            return once(bundle)
+        if law.most > MOST_REPEATS:
+            raise TooLarge(f"{law.most:,} repeats of something with state; exact up to {MOST_REPEATS:,}")
+        values, chances = law.row(0)
+        weight = {int(value): float(chance) for value, chance in zip(values, chances, strict=True)}
+        parts, then = [], bundle
+        for count in range(law.most + 1):
+            if weight.get(count, 0.0) > 0:
+                parts.append((weight[count], then))
+            if count < law.most:
+                then = once(then)
+        return _weighted(parts)
+
+    def _roll(self, table: Table, fold: Fold, bundle: Bundle, flows: tuple[int, ...]) -> Bundle:
+        """One roll of a table that carries something, or leads to what does."""
+        if table.rule == "each":
+            for at in range(len(table.lines) - 1, -1, -1):
+                chance, hit, miss = self._of(table).tested(at)
+                if np.any(chance > 0):
+                    given = self._line(table, at, fold, bundle, flows)
+                    bundle = _mixed([(chance, given, hit), (1.0 - chance, bundle, miss)])
+                else:
+                    bundle = _mixed([(1.0 - chance, bundle, miss)])
+            return bundle
+        return self._one_of(table, self._exclusive(table, frozenset()), fold, lambda _: bundle, flows)
+
+    def _one_of(
+        self,
+        table: Table,
+        branches: list[Branch],
+        fold: Fold,
+        then: Callable[[int | None], Bundle],
+        flows: tuple[int, ...],
+    ) -> Bundle:
+        parts = []
+        for branch in branches:
+            after = then(branch.line)
+            if branch.line is not None:
+                after = self._line(table, branch.line, fold, after, flows)
+            parts.append((branch.chance, after, branch.after))
+        return _mixed(parts)
+
+    def _distinct(self, table: Table, fold: Fold, bundle: Bundle, law: Law, flows: tuple[int, ...]) -> Bundle:
+        """Rolls without replacement: by how many rolls are left and which lines are out."""
+        if len(table.lines) > 12:
+            raise TooLarge("distinct picks with state are exact for up to 12 lines")
+        kept: dict[tuple[int, frozenset[int]], Bundle] = {}
+
+        def left(rolls: int, taken: frozenset[int]) -> Bundle:
+            if rolls == 0:
+                return bundle
+            if (rolls, taken) not in kept:
+                kept[rolls, taken] = self._one_of(
+                    table,
+                    self._exclusive(table, taken),
+                    fold,
+                    lambda line: left(rolls - 1, taken if line is None else taken | {line}),
+                    flows,
+                )
+            return kept[rolls, taken]
+
+        values, chances = law.row(0)
+        parts = [(float(p), left(int(rolls), frozenset())) for rolls, p in zip(values, chances, strict=True)]
+        return _weighted([part for part in parts if part[0] > 0])
+
+    def _line(self, table: Table, at: int, fold: Fold, bundle: Bundle, flows: tuple[int, ...]) -> Bundle:
+        """What a line gives when it hits."""
+        line: Line = table.lines[at]
+        if not any(self._carries(*link) for link in links_of(line)):
+            given = Given(self.evaluator.line(table, line), (table, line))
+            return fold.fold(bundle, _flowing(given, flows))
+        if self.evaluator.detail:
+            column = self.evaluator.columns.line_hits(table.id, line.id)
+            flows = (*flows, column + 1)
+            bundle = fold.fold(bundle, _mark(column))
+        for given_yield in reversed(line.yields):
+            bundle = self._yielded(given_yield, fold, bundle, flows)
+        return bundle
+
+    def _yielded(self, given: Yield, fold: Fold, bundle: Bundle, flows: tuple[int, ...]) -> Bundle:
+        law = self.under.law(given.quantity)
+        if given.table is not None and self._carries("table", given.table):
+            table = self.under.tables[given.table]
+            return self._repeated(law, lambda then: self.table(table, fold, then, flows), bundle)
+        if given.source is not None and self._carries("source", given.source):
+            source = self.under.sources[given.source]
+
+            def event(then: Bundle) -> Bundle:
+                for drop in reversed(source.drops):
+                    then = self._drop(source, drop, fold, then, flows)
+                return then
+
+            return self._repeated(law, event, bundle)
+        return fold.fold(bundle, _flowing(Given(self.evaluator.given(given), given), flows))
+
+    def _of(self, table: Table) -> Rolls:
+        if table.id not in self._rolls:
+            self._rolls[table.id] = Rolls(table, self.under, self.space)
+        return self._rolls[table.id]
+
+    def _exclusive(self, table: Table, taken: frozenset[int]) -> list[Branch]:
+        if (table.id, taken) not in self._branches:
+            self._branches[table.id, taken] = self._of(table).exclusive(taken)
+        return self._branches[table.id, taken]
+
+
+def _mixed(parts: Sequence[tuple[FloatArray, Bundle, IntArray]]) -> Bundle:
+    """sum over (chance, bundle, state after): chance(s) * bundle(after(s))."""
+    arrays = []
+    for n in range(len(parts[0][1])):
+        arrays.append(sum(chance[:, None] * bundle[n][after] for chance, bundle, after in parts))
+    return tuple(np.asarray(array) for array in arrays)
+
+
+def _weighted(parts: Sequence[tuple[float, Bundle]]) -> Bundle:
+    return tuple(
+        np.asarray(sum(weight * bundle[n] for weight, bundle in parts)) for n in range(len(parts[0][1]))
+    )
+
+
+def _mark(column: int) -> Given:
+    """Nothing but the note that a line or drop hit."""
+    one, none = np.ones((1, 1)), np.zeros((1, 1))
+    outcome = Outcome(np.array([column]), one, one, none, none, np.zeros(1), np.zeros(1))
+    return Given(outcome, None)
+
+
+def _flowing(given: Given, flows: tuple[int, ...]) -> Given:
+    """The same, with its value noted as carried by the lines and drops that it came through."""
+    if not flows:
+        return given
+    old = given.outcome
+    mean = np.repeat(old.value_mean[:, None], len(flows), axis=1)
+    var = np.repeat(old.value_var[:, None], len(flows), axis=1)
+    some = np.ones_like(mean)
+    outcome = Outcome(
+        np.concatenate([old.columns, flows]),
+        np.hstack([old.hit, some]),
+        np.hstack([old.mean, mean]),
+        np.hstack([old.var, var]),
+        np.hstack([old.cov, var]),
+        old.value_mean,
+        old.value_var,
+    )
+    return Given(outcome, given.what)
+
+
+# --- what can be asked -----------------------------------------------------------------------------
+
+
+class AnyOf:
+    """Chance of at least one, by column: h becomes a + (1 - a) h. All terms positive."""
+
+    def __init__(self, columns: IntArray) -> None:
+        self.columns = columns
+
+    def end(self, states: int) -> Bundle:
+        return (np.zeros((states, self.columns.size)),)
+
+    def fold(self, bundle: Bundle, given: Given) -> Bundle:
+        some = _spread(given.outcome.hit, given.outcome.columns, self.columns)
+        return (some + (1.0 - some) * bundle[0],)
+
+
+class NoneOf(AnyOf):
+    """Chance of none, by column, in this event and in all that the bundle began with."""
+
+    def end(self, states: int) -> Bundle:
+        return (np.ones((states, self.columns.size)),)
+
+    def fold(self, bundle: Bundle, given: Given) -> Bundle:
+        some = _spread(given.outcome.hit, given.outcome.columns, self.columns)
+        return ((1.0 - some) * bundle[0],)
+
+
+class Moments:
+    """(mean, second moment, product with value) by column; (mean, second moment) of value."""
+
+    def __init__(self, columns: IntArray) -> None:
+        self.columns = columns
+
+    def end(self, states: int) -> Bundle:
+        wide, one = np.zeros((states, self.columns.size)), np.zeros((states, 1))
+        return wide, wide, wide, one, one
+
+    def fold(self, bundle: Bundle, given: Given) -> Bundle:
+        first, second, product, worth, worth_second = bundle
+        old = given.outcome
+        mean, var, cov = (_spread(part, old.columns, self.columns) for part in (old.mean, old.var, old.cov))
+        value, spread = float(old.value_mean[0]), float(old.value_var[0])
+        return (
+            first + mean,
+            second + 2 * mean * first + var + mean**2,
+            product + mean * worth + value * first + cov + mean * value,
+            worth + value,
+            worth_second + 2 * value * worth + spread + value**2,
+        )
+
+
+class Transitions:
+    """The chance of each state after: one column a state."""
+
+    def end(self, states: int) -> Bundle:
+        return (np.eye(states),)
+
+    def fold(self, bundle: Bundle, given: Given) -> Bundle:
+        return bundle
+
+
+class Generating:
+    """Generating functions of a total at the roots of unity; `transform` knows those of the parts."""
+
+    def __init__(self, transform: Callable[[Given], ComplexArray | None], width: int) -> None:
+        self._transform, self._width = transform, width
+
+    def end(self, states: int) -> Bundle:
+        return (np.ones((states, self._width), dtype=np.complex128),)
+
+    def fold(self, bundle: Bundle, given: Given) -> Bundle:
+        factor = self._transform(given)
+        return bundle if factor is None else (bundle[0] * factor,)
+
+
+def _spread(figures: FloatArray, columns: IntArray, wanted: IntArray) -> FloatArray:
+    """One row of figures laid out on the wanted columns, 0 elsewhere; shape (1, k)."""
+    row = np.zeros((1, wanted.size))
+    places = np.searchsorted(wanted, columns)
+    places = np.minimum(places, max(wanted.size - 1, 0))
+    found = wanted[places] == columns if wanted.size else np.zeros(columns.size, dtype=bool)
+    row[0, places[found]] = figures[0, found]
+    return row

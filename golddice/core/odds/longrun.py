@@ -1,0 +1,116 @@
+"""What follows from how a player's state moves: long-run averages, and waits with state."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from scipy.sparse import csr_matrix
+from scipy.sparse.csgraph import breadth_first_order, connected_components
+
+from golddice.core.arrays import BoolArray, FloatArray, IntArray
+from golddice.core.odds.waits import CONFIDENCES
+
+_TIE = 1e-11
+_STEADY = 1e-12
+
+
+def long_run_weights(transitions: FloatArray) -> FloatArray:
+    """The share of events that begin in each state, after very many events of a fresh player.
+
+    Cesàro limits, so a chain that goes round (a deck) has them too: the stationary distribution of
+    each closed class, times the chance to end in it from state 0 (Kemeny and Snell, ch. V).
+    """
+    size = transitions.shape[0]
+    graph = csr_matrix(transitions > 0)
+    reached = np.sort(breadth_first_order(graph, 0, return_predecessors=False))
+    inner = transitions[np.ix_(reached, reached)]
+    count, classes = connected_components(csr_matrix(inner > 0), connection="strong")
+    closed = [at for at in range(count) if _is_closed(inner, classes == at)]
+    weights = np.zeros(size)
+    ends = _absorbed(inner, classes, closed)
+    for at, end in zip(closed, ends, strict=True):
+        members = np.flatnonzero(classes == at)
+        weights[reached[members]] = end * _stationary(inner[np.ix_(members, members)])
+    return weights
+
+
+def _is_closed(transitions: FloatArray, members: BoolArray) -> bool:
+    return bool(np.all(transitions[np.ix_(members, ~members)] == 0))
+
+
+def _absorbed(transitions: FloatArray, classes: IntArray, closed: list[int]) -> list[float]:
+    """The chance to end in each closed class, from the first state."""
+    if len(closed) == 1:
+        return [1.0]
+    outside = np.flatnonzero(~np.isin(classes, closed))
+    if 0 not in outside:
+        return [1.0 if classes[0] == at else 0.0 for at in closed]
+    stay = np.eye(outside.size) - transitions[np.ix_(outside, outside)]
+    into = np.stack([transitions[np.ix_(outside, classes == at)].sum(axis=1) for at in closed], axis=1)
+    return list(np.linalg.solve(stay, into)[0])
+
+
+def _stationary(transitions: FloatArray) -> FloatArray:
+    """pi P = pi, sum pi = 1."""
+    size = transitions.shape[0]
+    system = transitions.T - np.eye(size)
+    system[-1] = 1.0
+    right = np.zeros(size)
+    right[-1] = 1.0
+    return np.asarray(np.maximum(np.linalg.solve(system, right), 0.0))
+
+
+class Waiting:
+    """Follows the chance of still having none, event by event, until all waits are known.
+
+    Feed it with P(none after n events) for n = 1, 2, ...; one value a column.
+    """
+
+    def __init__(self, columns: int) -> None:
+        self.events = 0
+        self.waits: list[dict[str, int | None]] = [{} for _ in range(columns)]
+        self._open = np.ones(columns, dtype=bool)
+        self._before = np.ones((3, columns))
+
+    @property
+    def done(self) -> bool:
+        return not self._open.any()
+
+    def feed(self, none: FloatArray) -> None:
+        self.events += 1
+        self._before = np.vstack([self._before[1:], none])
+        for at in np.flatnonzero(self._open):
+            found = self.waits[at]
+            for name, q in CONFIDENCES.items():
+                if name not in found and 1.0 - none[at] >= q - _TIE:
+                    found[name] = self.events
+            self._open[at] = len(found) < len(CONFIDENCES)
+
+    def steady(self) -> None:
+        """Columns whose chance now falls by the same factor each event are followed to their end:
+        never there, where the factor is 1, else by logarithms."""
+        for at in np.flatnonzero(self._open):
+            first, second, third = self._before[:, at]
+            now, last = third / second, second / first
+            if abs(now - last) <= _STEADY:
+                self._finish(int(at), third, now)
+
+    def _finish(self, at: int, none: float, factor: float) -> None:
+        found = self.waits[at]
+        for name, q in CONFIDENCES.items():
+            if name in found:
+                continue
+            if 1.0 - factor < 1e-13:
+                found[name] = None
+            else:
+                more = math.log((1.0 - q) / none) / math.log(factor)
+                found[name] = self.events + max(1, math.ceil(more - 1e-9))
+        self._open[at] = False
+
+    def give_up(self) -> None:
+        """Columns still open have no answer."""
+        for at in np.flatnonzero(self._open):
+            for name in CONFIDENCES:
+                self.waits[at].setdefault(name, None)
+        self._open[:] = False

@@ -1,0 +1,372 @@
+"""What lies ahead of a fresh player at one source or table: the next event, the wait, the long run.
+
+The drops of a source fall into groups that share nothing a player carries. Groups are independent,
+event after event, so each is followed in a small space of its own and the results are put together.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cached_property
+
+import numpy as np
+
+from golddice.core.arrays import ComplexArray, FloatArray, IntArray
+from golddice.core.errors import TooLarge
+from golddice.core.game.models import Drop, Game, Source, Table
+from golddice.core.odds.carried import (
+    AnyOf,
+    Bundle,
+    Fold,
+    Generating,
+    Given,
+    Moments,
+    NoneOf,
+    Transitions,
+    Walk,
+    axes_of,
+    links_of,
+)
+from golddice.core.odds.columns import Columns
+from golddice.core.odds.evaluator import Evaluator
+from golddice.core.odds.longrun import Waiting, long_run_weights
+from golddice.core.odds.outcome import Outcome, total
+from golddice.core.odds.states import Axis, Space, drop_axes
+from golddice.core.odds.waits import waits
+
+MOST_DENSE = 4_000
+MOST_CELLS = 20_000_000
+MOST_STATE_EVENTS = 20_000
+_WAIT_WORK = 600_000_000
+
+
+class Prospect:
+    """A fresh player before one event of a source, or one execution of a table, at one depth."""
+
+    def __init__(self, evaluator: Evaluator, kind: str, name: str) -> None:
+        self.evaluator, self.under = evaluator, evaluator.under
+        self.columns: Columns = evaluator.columns
+        self._plain, self._groups = _grouped(evaluator, kind, name)
+
+    @property
+    def is_plain(self) -> bool:
+        """Nothing is carried: every event is like the first."""
+        return not self._groups
+
+    @cached_property
+    def outcome(self) -> Outcome:
+        """The next event."""
+        parts = [*(given.outcome for given in self._plain), *(group.outcome for group in self._groups)]
+        return total(parts, 1)
+
+    @cached_property
+    def _places(self) -> dict[int, int]:
+        return {int(column): at for at, column in enumerate(self.outcome.columns)}
+
+    def hit(self, column: int) -> float:
+        """Chance of at least one in the next event."""
+        return self._figure(self.outcome.hit, column)
+
+    def mean(self, column: int) -> float:
+        return self._figure(self.outcome.mean, column)
+
+    def var(self, column: int) -> float:
+        return self._figure(self.outcome.var, column)
+
+    def cov(self, column: int) -> float:
+        """Covariance of how many with the value of the event."""
+        return self._figure(self.outcome.cov, column)
+
+    def reaches(self, column: int) -> bool:
+        return column in self._places
+
+    def _figure(self, figures: FloatArray, column: int) -> float:
+        at = self._places.get(column)
+        return 0.0 if at is None else float(figures[0, at])
+
+    def long_run_mean(self, column: int) -> float:
+        """How many per event, averaged over very many events."""
+        if self.is_plain:
+            return self.mean(column)
+        return self._plain_mean(column) + sum(group.long_run_mean(column) for group in self._groups)
+
+    def _plain_mean(self, column: int) -> float:
+        found = 0.0
+        for given in self._plain:
+            at = np.flatnonzero(given.outcome.columns == column)
+            found += float(given.outcome.mean[0, at[0]]) if at.size else 0.0
+        return found
+
+    def waits(self, column: int) -> dict[str, int | None]:
+        """Events to the first one at 50, 90 and 99 %."""
+        if self.is_plain or all(group.is_steady(column) for group in self._groups):
+            return waits(self.hit(column))
+        return self._waits[column]
+
+    @cached_property
+    def _waits(self) -> dict[int, dict[str, int | None]]:
+        """Of every column that a group's state matters to."""
+        columns = np.array(
+            [int(c) for c in self.outcome.columns if not all(g.is_steady(int(c)) for g in self._groups)],
+            dtype=np.int64,
+        )
+        plain = np.ones(columns.size)
+        for given in self._plain:
+            plain *= 1.0 - _laid_out(given.outcome.hit[0], given.outcome.columns, columns)
+        waiting = Waiting(columns.size)
+        bundles = [group.none_before(columns) for group in self._groups]
+        limit = self._patience(columns.size)
+        while not waiting.done and waiting.events < limit:
+            bundles = [group.one_more(columns, b) for group, b in zip(self._groups, bundles, strict=True)]
+            none = plain ** (waiting.events + 1)
+            for bundle in bundles:
+                none = none * bundle[0][0]
+            waiting.feed(none)
+            if waiting.events >= 100 and waiting.events % 50 == 0:
+                waiting.steady()
+        waiting.give_up()
+        return dict(zip(columns.tolist(), waiting.waits, strict=True))
+
+    def _patience(self, columns: int) -> int:
+        cells = sum(group.space.size for group in self._groups) * max(columns, 1)
+        return int(np.clip(_WAIT_WORK // max(cells, 1), 400, MOST_STATE_EVENTS))
+
+    def none_by(self, column: int, events: int) -> FloatArray:
+        """Chance of having none after 0, 1 ... `events` events."""
+        columns = np.array([column])
+        plain = 1.0
+        for given in self._plain:
+            hit = _laid_out(given.outcome.hit[0], given.outcome.columns, columns)
+            plain *= 1.0 - float(hit[0])
+        bundles = [group.none_before(columns) for group in self._groups]
+        result = [1.0]
+        for event in range(1, events + 1):
+            bundles = [group.one_more(columns, b) for group, b in zip(self._groups, bundles, strict=True)]
+            none = plain**event
+            for bundle in bundles:
+                none *= float(bundle[0][0, 0])
+            result.append(none)
+        return np.array(result)
+
+    def value_after(self, events: int) -> tuple[float, float]:
+        """Mean and variance of the value of a fresh player's first events."""
+        mean = events * sum(float(given.outcome.value_mean[0]) for given in self._plain)
+        var = events * sum(float(given.outcome.value_var[0]) for given in self._plain)
+        for group in self._groups:
+            more = group.value_after(events)
+            mean, var = mean + more[0], var + more[1]
+        return mean, var
+
+    def count_after(self, column: int, events: int) -> tuple[float, float]:
+        """Mean and variance of how many of a column in a fresh player's first events."""
+        mean = var = 0.0
+        for given in self._plain:
+            at = np.flatnonzero(given.outcome.columns == column)
+            if at.size:
+                mean += events * float(given.outcome.mean[0, at[0]])
+                var += events * float(given.outcome.var[0, at[0]])
+        for group in self._groups:
+            more = group.counts_after(events)
+            at = np.flatnonzero(group.columns == column)
+            if at.size:
+                mean, var = mean + float(more[0][at[0]]), var + float(more[1][at[0]])
+        return mean, var
+
+    def generating_after(
+        self, events: int, of: Callable[[Given], ComplexArray | None], width: int
+    ) -> ComplexArray:
+        """The generating function of a total after so many events, at `width` points."""
+        result = np.ones(width, dtype=np.complex128)
+        for group in self._groups:
+            result = result * group.generating_after(events, of, width)
+        for given in self._plain:
+            factor = of(given)
+            if factor is not None:
+                result = result * factor**events
+        return result
+
+
+class Group:
+    """Drops (or a table) that share what a player carries, followed in a space of their own."""
+
+    def __init__(
+        self, evaluator: Evaluator, axes: list[Axis], what: Table | tuple[Source, list[Drop]]
+    ) -> None:
+        self.evaluator, self._what = evaluator, what
+        self.space = Space(axes)
+        self._walk = Walk(evaluator, self.space)
+        self._kept: dict[int, Bundle] = {}
+
+    def _event(self, fold: Fold, bundle: Bundle) -> Bundle:
+        if isinstance(self._what, tuple):
+            return self._walk.source(self._what[0], self._what[1], fold, bundle)
+        return self._walk.table(self._what, fold, bundle)
+
+    @cached_property
+    def columns(self) -> IntArray:
+        """All columns that an event can touch."""
+        seen = _Seen()
+        self._event(seen, seen.end(self.space.size))
+        return np.array(sorted(seen.columns), dtype=np.int64)
+
+    @cached_property
+    def _some(self) -> FloatArray:
+        """Chance of at least one, by state and column."""
+        fold = AnyOf(self.columns)
+        return self._event(fold, fold.end(self.space.size))[0]
+
+    @cached_property
+    def _moments(self) -> Bundle:
+        fold = Moments(self.columns)
+        return self._event(fold, fold.end(self.space.size))
+
+    @cached_property
+    def outcome(self) -> Outcome:
+        """The next event of a fresh player."""
+        first, second, product, worth, worth_second = (part[0] for part in self._moments)
+        mean, value = first[None, :], float(worth[0])
+        return Outcome(
+            self.columns,
+            self._some[:1],
+            mean,
+            np.maximum(second[None, :] - mean**2, 0.0),
+            product[None, :] - mean * value,
+            np.array([value]),
+            np.array([max(float(worth_second[0]) - value**2, 0.0)]),
+        )
+
+    def is_steady(self, column: int) -> bool:
+        """Whether the chance of the column is the same in every state."""
+        at = np.flatnonzero(self.columns == column)
+        if not at.size:
+            return True
+        some = self._some[:, at[0]]
+        return bool(np.ptp(some) <= 1e-15 * some[0])
+
+    @cached_property
+    def _weights(self) -> FloatArray:
+        if self.space.size > MOST_DENSE:
+            raise TooLarge(f"the long run of {self.space.size:,} states; exact up to {MOST_DENSE:,}")
+        fold = Transitions()
+        return long_run_weights(self._event(fold, fold.end(self.space.size))[0])
+
+    def long_run_mean(self, column: int) -> float:
+        at = np.flatnonzero(self.columns == column)
+        return float(self._weights @ self._moments[0][:, at[0]]) if at.size else 0.0
+
+    def none_before(self, columns: IntArray) -> Bundle:
+        return NoneOf(columns).end(self.space.size)
+
+    def one_more(self, columns: IntArray, bundle: Bundle) -> Bundle:
+        """Chance of none in one event more, from every state."""
+        return self._event(NoneOf(columns), bundle)
+
+    def value_after(self, events: int) -> tuple[float, float]:
+        """Mean and variance of value over a fresh player's first events."""
+        bundle = self._moments_after(events)
+        mean, second = float(bundle[3][0, 0]), float(bundle[4][0, 0])
+        return mean, max(second - mean**2, 0.0)
+
+    def counts_after(self, events: int) -> tuple[FloatArray, FloatArray]:
+        """Mean and variance of how many, by column, over a fresh player's first events."""
+        first, second = (part[0] for part in self._moments_after(events)[:2])
+        return first, np.maximum(second - first**2, 0.0)
+
+    def _moments_after(self, events: int) -> Bundle:
+        _check_events(events)
+        if events not in self._kept:
+            fold = Moments(self.columns)
+            bundle = fold.end(self.space.size)
+            for _ in range(events):
+                bundle = self._event(fold, bundle)
+            self._kept[events] = bundle
+        return self._kept[events]
+
+    def generating_after(
+        self, events: int, of: Callable[[Given], ComplexArray | None], width: int
+    ) -> ComplexArray:
+        _check_events(events)
+        if self.space.size * width > MOST_CELLS:
+            raise TooLarge("the whole distribution over so many states; ask for fewer events")
+        fold = Generating(of, width)
+        bundle = fold.end(self.space.size)
+        for _ in range(events):
+            bundle = self._event(fold, bundle)
+        return np.asarray(bundle[0][0], dtype=np.complex128)
+
+
+class _Seen:
+    """Notes which columns are touched."""
+
+    def __init__(self) -> None:
+        self.columns: set[int] = set()
+
+    def end(self, states: int) -> Bundle:
+        return (np.zeros((states, 0)),)
+
+    def fold(self, bundle: Bundle, given: Given) -> Bundle:
+        self.columns.update(int(column) for column in given.outcome.columns)
+        return bundle
+
+
+def _check_events(events: int) -> None:
+    if events > MOST_STATE_EVENTS:
+        raise TooLarge(f"{events:,} events with what players carry; exact up to {MOST_STATE_EVENTS:,}")
+
+
+def _grouped(evaluator: Evaluator, kind: str, name: str) -> tuple[list[Given], list[Group]]:
+    """What carries nothing, drop by drop, and the groups of what does."""
+    if kind == "table":
+        axes = axes_of(evaluator, kind, name)
+        table = evaluator.under.table(name)
+        if not axes and table.rule != "deck":
+            return [Given(evaluator.table(name), table)], []
+        return [], [Group(evaluator, list(axes.values()), table)]
+    source = evaluator.under.source(name)
+    plain: list[Given] = []
+    held: list[tuple[dict[tuple[str, ...], Axis], list[Drop]]] = []
+    for drop in source.drops:
+        if not bool(evaluator.under.drop_open(drop)[0]):
+            continue
+        axes = {axis.key: axis for axis in drop_axes(name, drop, evaluator.under)}
+        axes |= axes_of(evaluator, "table", drop.table)
+        if not axes:
+            plain.append(Given(evaluator.drop(source, drop), drop))
+            continue
+        apart = [group for group in held if not set(group[0]) & set(axes)]
+        drops = [d for group in held if set(group[0]) & set(axes) for d in group[1]]
+        for group in held:
+            if set(group[0]) & set(axes):
+                axes |= group[0]
+        order = source.drops.index
+        held = [*apart, (axes, sorted([*drops, drop], key=order))]
+    return plain, [Group(evaluator, list(axes.values()), (source, drops)) for axes, drops in held]
+
+
+def carries(game: Game, kind: str, name: str) -> bool:
+    """Whether anything reached from here has a guard, a limit or a deck, at any depth."""
+    tables = {table.id: table for table in game.tables}
+    sources = {source.id: source for source in game.sources}
+    pending, seen = [(kind, name)], {(kind, name)}
+    while pending:
+        kind, name = pending.pop()
+        links: list[tuple[str, str]] = []
+        if kind == "source":
+            if any(drop.guard for drop in sources[name].drops):
+                return True
+            links = [("table", drop.table) for drop in sources[name].drops]
+        else:
+            table = tables[name]
+            if table.rule == "deck" or any(line.guard or line.limit for line in table.lines):
+                return True
+            links = [link for line in table.lines for link in links_of(line)]
+        fresh = [link for link in links if link not in seen]
+        seen.update(fresh)
+        pending += fresh
+    return False
+
+
+def _laid_out(figures: FloatArray, columns: IntArray, wanted: IntArray) -> FloatArray:
+    """Figures by column laid out on the wanted columns, 0 elsewhere."""
+    by_column = dict(zip(columns.tolist(), figures.tolist(), strict=True))
+    return np.array([by_column.get(int(column), 0.0) for column in wanted])
