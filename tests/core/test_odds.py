@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from golddice.core.errors import QueryError, TooLarge, UnknownThing
+from golddice.core.game.editing import Entities, Entry
 from golddice.core.game.models import Game
 from golddice.core.game.quantity import parse_quantity
 from golddice.core.odds.answers import table_answering
@@ -138,6 +139,20 @@ class Evaluation(unittest.TestCase):
         report = odds(made, CRAB)
         law = count_after(under, "source", "crab", 1, "lens")
         self.assertAlmostEqual(1 - law.chances[0], report["items"]["lens"]["p_any"], places=12)
+
+    def test_what_an_edit_does_not_reach_is_taken_over(self) -> None:
+        before = Entities.of(demo())
+        body = before.bodies["table"]["cabinet-of-curios"]
+        edited = before.edited([Entry("table", "cabinet-of-curios", {**body, "nothing": 1})]).game()
+        old = Evaluator(Conditions(before.game(), [14]))
+        for source in demo().sources:
+            old.source(source.id)
+        new = Evaluator(Conditions(edited, [14]), previous=old)
+        alone = Evaluator(Conditions(edited, [14]))
+        for source in demo().sources:
+            np.testing.assert_array_equal(new.source(source.id).mean, alone.source(source.id).mean)
+        self.assertIs(new.source("silt-crab"), old.source("silt-crab"))
+        self.assertIsNot(new.source("guild-parcel"), old.source("guild-parcel"))
 
     def test_depths_together_equal_depths_alone(self) -> None:
         made = demo()

@@ -41,6 +41,9 @@ class Conditions:
             raise UnknownThing("flag", flag)
         self._curves: dict[str, FloatArray] = {}
         self._laws: dict[Quantity, Law] = {}
+        # By identity: a game's lines outlive the conditions that it is seen under.
+        self._multipliers: dict[int, FloatArray] = {}
+        self._open: dict[tuple[int, bool], BoolArray] = {}
         self._pools: dict[tuple[tuple[str, ...], tuple[str, ...]], IntArray] = {}
 
     @cached_property
@@ -104,13 +107,22 @@ class Conditions:
 
     def line_multiplier(self, line: BaseLine) -> FloatArray:
         """lineCurve(d) * tierCurve(d), shape (d,)."""
-        tier = self.line_tier(line)
-        if tier is None:
-            return self.curve(line.curve)
-        return self.curve(line.curve) * self.curve(self.game.tiers[self.tier_index[tier]].curve)
+        if id(line) not in self._multipliers:
+            tier = self.line_tier(line)
+            factor = self.curve(line.curve)
+            if tier is not None:
+                factor = factor * self.curve(self.game.tiers[self.tier_index[tier]].curve)
+            self._multipliers[id(line)] = factor
+        return self._multipliers[id(line)]
 
     def line_open(self, line: BaseLine, scaled: bool = True) -> BoolArray:
         """Where a line is open, its limit aside. Shape (d,). A deck is not scaled by curves."""
+        key = (id(line), scaled)
+        if key not in self._open:
+            self._open[key] = self._line_open(line, scaled)
+        return self._open[key]
+
+    def _line_open(self, line: BaseLine, scaled: bool) -> BoolArray:
         gate = self.gate_open(line)
         return np.asarray(gate & (self.line_multiplier(line) != 0.0)) if scaled else gate
 

@@ -6,11 +6,12 @@ is worked out once, however often it is reached.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import operator
+from functools import cached_property
 
 import numpy as np
 
-from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.arrays import FloatArray
 from golddice.core.game.models import BaseLine, Drop, Pool, Source, Table, Yield
 from golddice.core.odds.columns import Columns
 from golddice.core.odds.conditions import Conditions
@@ -32,19 +33,25 @@ from golddice.core.odds.states import table_axes
 class Evaluator:
     """Outcomes of a game under conditions.
 
-    `detail` adds the columns of lines and drops, which screens need and totals do not.
+    `detail` adds the columns of lines and drops, which screens need and totals do not. `previous`
+    is an evaluator of the game before an edit: what the edit does not reach is taken over from it.
     """
 
-    def __init__(self, under: Conditions, detail: bool = True) -> None:
+    def __init__(self, under: Conditions, detail: bool = True, previous: Evaluator | None = None) -> None:
         self.under = under
         self.detail = detail
         self.columns = Columns(under.game)
+        self._previous = previous if previous is not None and self._is_alike(previous) else None
+        self._same: dict[tuple[str, str], bool] = {}
         self._tables: dict[str, Outcome] = {}
         self._sources: dict[str, Outcome] = {}
 
     def table(self, name: str) -> Outcome:
         """One execution of a table: all its rolls."""
         if name not in self._tables:
+            if self._previous is not None and self._is_same("table", name):
+                self._tables[name] = self._previous.table(name)
+                return self._tables[name]
             table = self.under.table(name)
             assert not table_axes(table, self.under), "what carries state is `carried`'s work"
             self._tables[name] = self._executed(table)
@@ -53,6 +60,9 @@ class Evaluator:
     def source(self, name: str) -> Outcome:
         """One event of a source: every drop tried."""
         if name not in self._sources:
+            if self._previous is not None and self._is_same("source", name):
+                self._sources[name] = self._previous.source(name)
+                return self._sources[name]
             source = self.under.source(name)
             drops = [self.drop(source, drop) for drop in source.drops]
             self._sources[name] = total(drops, self._depths)
@@ -73,6 +83,31 @@ class Evaluator:
             return body
         hits = self.columns.line_hits(table.id, line.id)
         return with_mark(body, hits, hits + 1)
+
+    def _is_alike(self, previous: Evaluator) -> bool:
+        """Whether outcomes of another evaluator can stand here: same conditions, same columns."""
+        old, new = previous.under, self.under
+        lists = ((old.game.items, new.game.items), (old.game.tiers, new.game.tiers))
+        lists += ((old.game.curves, new.game.curves),)
+        return (
+            previous.detail == self.detail
+            and old.flags == new.flags
+            and np.array_equal(old.depths, new.depths)
+            and all(len(a) == len(b) and all(map(operator.is_, a, b)) for a, b in lists)
+            and (not self.detail or previous.columns.parts == self.columns.parts)
+        )
+
+    def _is_same(self, kind: str, name: str) -> bool:
+        """Whether a table or source, and all that it reaches, is as it was: the same objects."""
+        if (kind, name) not in self._same:
+            assert self._previous is not None
+            here = self.under.tables if kind == "table" else self.under.sources
+            there = self._previous.under.tables if kind == "table" else self._previous.under.sources
+            found: Table | Source | None = here.get(name)
+            self._same[kind, name] = found is there.get(name) and all(
+                self._is_same(*link) for link in _links(found)
+            )
+        return self._same[kind, name]
 
     @property
     def _depths(self) -> int:
@@ -107,17 +142,23 @@ class Evaluator:
         item = self.under.game.items[at]
         tier = self.under.tier_index[item.tier]
         columns = np.array([at, self.columns.tier(tier), self.columns.units])
-        mean, var, some = (self._by_depth(part) for part in (law.mean, law.var, law.some))
-        wide = _three(columns)
+        mean, var, some = law.mean, law.var, law.some
+        wide, flat = self._ones_wide, self.under.ones
+        spread = var[:, None] * wide
         return Outcome(
             columns,
-            wide(some),
-            wide(mean),
-            wide(var),
-            wide(item.value * var),
-            item.value * mean,
-            item.value**2 * var,
+            some[:, None] * wide,
+            mean[:, None] * wide,
+            spread,
+            item.value * spread,
+            item.value * mean * flat,
+            item.value**2 * var * flat,
         )
+
+    @cached_property
+    def _ones_wide(self) -> FloatArray:
+        """One for each depth and each of the three columns of an item."""
+        return np.ones((self._depths, 3))
 
     def _pool(self, pool: Pool) -> Outcome:
         """One unit of a pool: one of its items, by abundance and the tiers' curves."""
@@ -129,10 +170,13 @@ class Evaluator:
         blank = np.where(chances.sum(axis=0) > 0, 0.0, 1.0)
         return mixture(list(chances), [self._item(int(at), one) for at in members], blank)
 
-    def _by_depth(self, part: FloatArray) -> FloatArray:
-        return np.broadcast_to(part, (self._depths,))
 
-
-def _three(columns: IntArray) -> Callable[[FloatArray], FloatArray]:
-    """Repeat a figure by depth, shape (d,), for each of the columns."""
-    return lambda part: np.repeat(part[:, None], columns.size, axis=1)
+def _links(part: Table | Source | None) -> list[tuple[str, str]]:
+    """The tables and sources that a table or source rolls."""
+    if part is None:
+        return []
+    if isinstance(part, Source):
+        return [("table", drop.table) for drop in part.drops]
+    every = [given for line in part.lines for given in line.yields]
+    tables = [("table", given.table) for given in every if given.table is not None]
+    return tables + [("source", given.source) for given in every if given.source is not None]

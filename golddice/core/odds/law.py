@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -27,28 +28,28 @@ class Law:
     values: IntArray
     chances: FloatArray
 
-    @property
+    @cached_property
     def is_one(self) -> bool:
         """Always exactly 1, so that repeating changes nothing."""
         return self.values.size == 1 and int(self.values.flat[0]) == 1
 
-    @property
+    @cached_property
     def mean(self) -> FloatArray:
         """Shape (1,) or (d,)."""
         return np.atleast_1d((self.chances * self.values).sum(axis=-1))
 
-    @property
+    @cached_property
     def var(self) -> FloatArray:
         """Shape (1,) or (d,). By deviations, so a constant has exactly 0."""
         off = self.values - np.expand_dims((self.chances * self.values).sum(axis=-1), -1)
         return np.atleast_1d((self.chances * off * off).sum(axis=-1))
 
-    @property
+    @cached_property
     def some(self) -> FloatArray:
         """Chance of at least one, shape (1,) or (d,)."""
         return np.atleast_1d((self.chances * (self.values > 0)).sum(axis=-1))
 
-    @property
+    @cached_property
     def most(self) -> int:
         return int(self.values.max())
 

@@ -102,7 +102,9 @@ def _chance_of_none(
     if close.size:
         exact = np.repeat(blank[:, None], close.size, axis=1)
         for p, at in zip(chances, places, strict=True):
-            exact += np.where(np.isin(close, at), 0.0, p[:, None])
+            lacking = np.ones(shape[1])
+            lacking[at] = 0.0
+            exact += p[:, None] * lacking[close]
         none[:, close] = exact
     return none
 

@@ -188,11 +188,14 @@ class _Compiler:
         )
 
     def _is_plain(self) -> bool:
-        """Whether all tables are picks without state whose lines give one item or nothing."""
+        """Whether all tables are picks without state whose lines give one item or nothing, and no
+        quantity is dice: what `kernel._plain_player` can do."""
         picks = all(row[p.T_RULE] == p.PICK and not row[p.T_DYNAMIC] for row in self.table_rows)
         single = all(row[p.L_END_YIELD] - row[p.L_FIRST_YIELD] <= 1 for row in self.line_rows)
         items = all(row[p.Y_KIND] == p.ITEM for row in self.yield_rows)
-        return picks and single and items and all(row[p.D_GUARD] < 0 for row in self.drop_rows)
+        dice = any(row[p.Q_KIND] == p.DICE for row in self.quantity_rows)
+        unguarded = all(row[p.D_GUARD] < 0 for row in self.drop_rows)
+        return picks and single and items and unguarded and not dice
 
     @staticmethod
     def _pending(table: Table) -> int:

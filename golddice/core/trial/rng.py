@@ -46,3 +46,18 @@ def next_unit(s: UintArray) -> float:
     s[2] ^= t
     s[3] = (s[3] << np.uint64(45)) | (s[3] >> np.uint64(19))
     return float(result >> np.uint64(11)) * _TO_UNIT
+
+
+@njit(cache=True, inline="always")
+def next_of(s0, s1, s2, s3):  # type: ignore[no-untyped-def]
+    """`next_unit` with the state in local variables: the number, and the state after."""
+    total = s0 + s3
+    result = ((total << np.uint64(23)) | (total >> np.uint64(41))) + s0
+    t = s1 << np.uint64(17)
+    s2 ^= s0
+    s3 ^= s1
+    s1 ^= s2
+    s0 ^= s3
+    s2 ^= t
+    s3 = (s3 << np.uint64(45)) | (s3 >> np.uint64(19))
+    return float(result >> np.uint64(11)) * _TO_UNIT, s0, s1, s2, s3
