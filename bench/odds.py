@@ -9,6 +9,7 @@ from bench.timing import seconds
 from golddice.core.game.editing import Entities, Entry
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
+from golddice.core.odds.prospect import Prospect
 from golddice.core.trial.trial import Trial, local_executor, run_trial
 from golddice.files.game_file import read_game_file
 from golddice.server.serving import DEMO
@@ -25,13 +26,13 @@ def main() -> None:
         game = entities.edited([entry]).game()
         evaluator = Evaluator(Conditions(game, [14]), detail=False, previous=last[-1] if last else None)
         for source in game.sources:
-            evaluator.source(source.id)
+            _ = Prospect(evaluator, "source", source.id).outcome
         last[:] = [evaluator]
 
     def from_nothing() -> None:
         evaluator = Evaluator(Conditions(entities.game(), [14]), detail=False)
         for source in entities.game().sources:
-            evaluator.source(source.id)
+            _ = Prospect(evaluator, "source", source.id).outcome
 
     ours = seconds(after_one_edit, 15)
     game = entities.game()

@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Annotated
 
 from fastapi import Depends, Request
 
 from golddice.core.game.editing import Entities, Entry
 from golddice.core.game.models import Game
+from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.report import View
+from golddice.core.odds.sheet import SheetOdds
 from golddice.server.broadcast import Broadcast
 from golddice.server.jobs import Jobs
 from golddice.server.schemas import EntryIn, Looked
 from golddice.store.games import Applied, Games, Loaded
 from golddice.store.trials import Trials
+
+_RECENT = 12
 
 
 @dataclass(frozen=True)
@@ -23,6 +27,7 @@ class Workbench:
     trials: Trials
     jobs: Jobs
     broadcast: Broadcast
+    _recent: dict[tuple[str, int, tuple[str, ...]], Evaluator] = field(default_factory=dict)
 
     def looked_at(self, game_id: str, asked: Looked) -> tuple[Loaded, Game]:
         """The game as it would be with the draft edits of a question."""
@@ -31,6 +36,16 @@ class Workbench:
         if asked.draft:
             entities = entities.edited(entries(asked.draft))
         return loaded, entities.game()
+
+    def sheet(self, game_id: str, asked: Looked) -> tuple[Loaded, SheetOdds]:
+        """The odds asked for; what the latest edit did not reach is taken over from last time."""
+        loaded, game = self.looked_at(game_id, asked)
+        key = (game_id, asked.depth, tuple(sorted(asked.flags)))
+        sheet = SheetOdds(game, view_of(asked), asked.depth, asked.flags, self._recent.get(key))
+        self._recent[key] = sheet.evaluator
+        while len(self._recent) > _RECENT:
+            self._recent.pop(next(iter(self._recent)), None)
+        return loaded, sheet
 
     def tell_revision(self, game_id: str, applied: Applied) -> None:
         message = {"type": "revision", "revision": applied.revision}

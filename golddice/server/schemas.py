@@ -239,6 +239,8 @@ class OddsOut(BaseModel):
 class SpreadOut(BaseModel):
     revision: int
     events: int
+    method: str
+    players: int
     dots: list[float]
     p05: float
     p25: float

@@ -18,6 +18,7 @@ from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.distinct import Inclusion, subset_chances
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.law import Law, law_of
+from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.report import View, odds
 from golddice.core.odds.rules import first_chances, retry_chances, roll_chances
 from golddice.core.odds.sheet import SheetOdds, profile, spread
@@ -146,20 +147,21 @@ class Evaluation(unittest.TestCase):
         edited = before.edited([Entry("table", "cabinet-of-curios", {**body, "nothing": 1})]).game()
         old = Evaluator(Conditions(before.game(), [14]))
         for source in demo().sources:
-            old.source(source.id)
+            self.assertIsNotNone(Prospect(old, "source", source.id).outcome)
         new = Evaluator(Conditions(edited, [14]), previous=old)
         alone = Evaluator(Conditions(edited, [14]))
         for source in demo().sources:
-            np.testing.assert_array_equal(new.source(source.id).mean, alone.source(source.id).mean)
+            got = Prospect(new, "source", source.id).outcome
+            np.testing.assert_array_equal(got.mean, Prospect(alone, "source", source.id).outcome.mean)
         self.assertIs(new.source("silt-crab"), old.source("silt-crab"))
-        self.assertIsNot(new.source("guild-parcel"), old.source("guild-parcel"))
+        self.assertIsNot(new.source("kiln-chest"), old.source("kiln-chest"))
 
     def test_depths_together_equal_depths_alone(self) -> None:
         made = demo()
         depths = list(range(made.depth.from_, made.depth.to + 1))
-        together = Evaluator(Conditions(made, depths)).source("guild-parcel")
+        together = Evaluator(Conditions(made, depths)).source("kiln-chest")
         for row, depth in enumerate(depths):
-            alone = Evaluator(Conditions(made, [depth])).source("guild-parcel")
+            alone = Evaluator(Conditions(made, [depth])).source("kiln-chest")
             places = alone.places(together.columns)
             np.testing.assert_allclose(together.hit[row, places], alone.hit[0], rtol=1e-12)
             np.testing.assert_allclose(together.mean[row, places], alone.mean[0], rtol=1e-12)

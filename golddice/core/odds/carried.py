@@ -351,6 +351,38 @@ class Transitions:
         return bundle
 
 
+class NoneMatrix:
+    """`NoneOf` as matrices: for each column, the chance of (state after, and none on the way)."""
+
+    def __init__(self, columns: IntArray) -> None:
+        self.columns = columns
+
+    def end(self, states: int) -> Bundle:
+        return (np.tile(np.eye(states), (1, self.columns.size)),)
+
+    def fold(self, bundle: Bundle, given: Given) -> Bundle:
+        some = _spread(given.outcome.hit, given.outcome.columns, self.columns)
+        return (np.repeat(1.0 - some, bundle[0].shape[0], axis=1) * bundle[0],)
+
+
+class FirstMatrix:
+    """Means as matrices: E[how many; state after] by column, and of value; with the transitions."""
+
+    def __init__(self, columns: IntArray) -> None:
+        self.columns = columns
+
+    def end(self, states: int) -> Bundle:
+        none = np.zeros((states, states))
+        return np.eye(states), np.tile(none, (1, self.columns.size)), none
+
+    def fold(self, bundle: Bundle, given: Given) -> Bundle:
+        after, counts, worth = bundle
+        mean = _spread(given.outcome.mean, given.outcome.columns, self.columns)
+        wide = np.repeat(mean, after.shape[0], axis=1)
+        more = np.tile(after, (1, self.columns.size)) * wide
+        return after, counts + more, worth + float(given.outcome.value_mean[0]) * after
+
+
 class Generating:
     """Generating functions of a total at the roots of unity; `transform` knows those of the parts."""
 

@@ -7,7 +7,9 @@ is worked out once, however often it is reached.
 from __future__ import annotations
 
 import operator
+from collections.abc import Callable, Sequence
 from functools import cached_property
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -29,6 +31,8 @@ from golddice.core.odds.outcome import (
 from golddice.core.odds.rules import roll_chances
 from golddice.core.odds.states import table_axes
 
+Kept = TypeVar("Kept")
+
 
 class Evaluator:
     """Outcomes of a game under conditions.
@@ -43,6 +47,9 @@ class Evaluator:
         self.columns = Columns(under.game)
         self._previous = previous if previous is not None and self._is_alike(previous) else None
         self._same: dict[tuple[str, str], bool] = {}
+        self._kept: dict[tuple[str, ...], Any] = {}
+        if previous is not None:
+            previous._previous = None  # no chain of all evaluators that ever were
         self._tables: dict[str, Outcome] = {}
         self._sources: dict[str, Outcome] = {}
 
@@ -76,6 +83,29 @@ class Evaluator:
             given = with_mark(given, hits, hits + 1)
         return perhaps(self.under.drop_chance(drop), given)
 
+    def kept(self, key: tuple[str, ...], drops: Sequence[Drop], make: Callable[[], Kept]) -> Kept:
+        """What was worked out under a key, here or, where nothing it rests on was edited, before.
+
+        `key` begins with the kind and id of a table or source; `drops` are those it is about.
+        """
+        if key not in self._kept:
+            before = self._previous
+            found = None if before is None else before._kept.get(key)
+            if found is not None and self._rests_on_same(key, drops):
+                self._kept[key] = found
+            else:
+                self._kept[key] = make()
+        result: Kept = self._kept[key]
+        return result
+
+    def _rests_on_same(self, key: tuple[str, ...], drops: Sequence[Drop]) -> bool:
+        if key[0] == "table":
+            return self._is_same("table", key[1])
+        assert self._previous is not None
+        source = self._previous.under.sources.get(key[1])
+        before = [id(drop) for drop in source.drops] if source else []
+        return all(id(drop) in before and self._is_same("table", drop.table) for drop in drops)
+
     def line(self, table: Table, line: BaseLine) -> Outcome:
         """What a line gives when it is hit: all its yields."""
         body = total([self.given(given) for given in line.yields], self._depths)
@@ -87,8 +117,11 @@ class Evaluator:
     def _is_alike(self, previous: Evaluator) -> bool:
         """Whether outcomes of another evaluator can stand here: same conditions, same columns."""
         old, new = previous.under, self.under
-        lists = ((old.game.items, new.game.items), (old.game.tiers, new.game.tiers))
-        lists += ((old.game.curves, new.game.curves),)
+        lists: list[tuple[Sequence[object], Sequence[object]]] = [
+            (old.game.items, new.game.items),
+            (old.game.tiers, new.game.tiers),
+            (old.game.curves, new.game.curves),
+        ]
         return (
             previous.detail == self.detail
             and old.flags == new.flags

@@ -17,10 +17,12 @@ from golddice.core.game.models import Drop, Game, Source, Table
 from golddice.core.odds.carried import (
     AnyOf,
     Bundle,
+    FirstMatrix,
     Fold,
     Generating,
     Given,
     Moments,
+    NoneMatrix,
     NoneOf,
     Transitions,
     Walk,
@@ -35,7 +37,8 @@ from golddice.core.odds.states import Axis, Space, drop_axes
 from golddice.core.odds.waits import waits
 
 MOST_DENSE = 4_000
-MOST_CELLS = 20_000_000
+MOST_MATRIX = 4_000_000
+MOST_CELLS = 60_000_000
 MOST_STATE_EVENTS = 20_000
 _WAIT_WORK = 600_000_000
 
@@ -114,15 +117,14 @@ class Prospect:
         for given in self._plain:
             plain *= 1.0 - _laid_out(given.outcome.hit[0], given.outcome.columns, columns)
         waiting = Waiting(columns.size)
-        bundles = [group.none_before(columns) for group in self._groups]
+        streaks = [group.streak(columns) for group in self._groups]
         limit = self._patience(columns.size)
         while not waiting.done and waiting.events < limit:
-            bundles = [group.one_more(columns, b) for group, b in zip(self._groups, bundles, strict=True)]
             none = plain ** (waiting.events + 1)
-            for bundle in bundles:
-                none = none * bundle[0][0]
+            for streak in streaks:
+                none = none * streak.after(waiting.events + 1)
             waiting.feed(none)
-            if waiting.events >= 100 and waiting.events % 50 == 0:
+            if waiting.events >= 40 and waiting.events % 20 == 0:
                 waiting.steady()
         waiting.give_up()
         return dict(zip(columns.tolist(), waiting.waits, strict=True))
@@ -138,13 +140,12 @@ class Prospect:
         for given in self._plain:
             hit = _laid_out(given.outcome.hit[0], given.outcome.columns, columns)
             plain *= 1.0 - float(hit[0])
-        bundles = [group.none_before(columns) for group in self._groups]
+        streaks = [group.streak(columns) for group in self._groups]
         result = [1.0]
         for event in range(1, events + 1):
-            bundles = [group.one_more(columns, b) for group, b in zip(self._groups, bundles, strict=True)]
             none = plain**event
-            for bundle in bundles:
-                none *= float(bundle[0][0, 0])
+            for streak in streaks:
+                none *= float(streak.after(event)[0])
             result.append(none)
         return np.array(result)
 
@@ -196,6 +197,7 @@ class Group:
         self.space = Space(axes)
         self._walk = Walk(evaluator, self.space)
         self._kept: dict[int, Bundle] = {}
+        self._streaks: dict[tuple[int, ...], Streak] = {}
 
     def _event(self, fold: Fold, bundle: Bundle) -> Bundle:
         if isinstance(self._what, tuple):
@@ -254,12 +256,22 @@ class Group:
         at = np.flatnonzero(self.columns == column)
         return float(self._weights @ self._moments[0][:, at[0]]) if at.size else 0.0
 
-    def none_before(self, columns: IntArray) -> Bundle:
-        return NoneOf(columns).end(self.space.size)
+    def streak(self, columns: IntArray) -> Streak:
+        """Follows the chance of none, event after event; kept for the next time it is asked."""
+        key = tuple(columns.tolist())
+        if key not in self._streaks:
+            self._streaks[key] = self._new_streak(columns)
+        return self._streaks[key]
 
-    def one_more(self, columns: IntArray, bundle: Bundle) -> Bundle:
-        """Chance of none in one event more, from every state."""
-        return self._event(NoneOf(columns), bundle)
+    def _new_streak(self, columns: IntArray) -> Streak:
+        if self.space.size**2 * columns.size > MOST_MATRIX:
+            return Streak(
+                lambda none: self._event(NoneOf(columns), (none,))[0], self.space.size, columns.size
+            )
+        size, fold = self.space.size, NoneMatrix(columns)
+        flat = self._event(fold, fold.end(size))[0]
+        matrices = flat.reshape(size, columns.size, size).transpose(1, 0, 2)
+        return Streak(lambda none: np.matmul(matrices, none.T[:, :, None])[:, :, 0].T, size, columns.size)
 
     def value_after(self, events: int) -> tuple[float, float]:
         """Mean and variance of value over a fresh player's first events."""
@@ -275,24 +287,61 @@ class Group:
     def _moments_after(self, events: int) -> Bundle:
         _check_events(events)
         if events not in self._kept:
-            fold = Moments(self.columns)
-            bundle = fold.end(self.space.size)
-            for _ in range(events):
-                bundle = self._event(fold, bundle)
-            self._kept[events] = bundle
+            if self.space.size**2 * (self.columns.size + 1) <= MOST_MATRIX:
+                self._kept[events] = self._moments_by_matrix(events)
+            else:
+                fold = Moments(self.columns)
+                bundle = fold.end(self.space.size)
+                for _ in range(events):
+                    bundle = self._event(fold, bundle)
+                self._kept[events] = bundle
         return self._kept[events]
+
+    def _moments_by_matrix(self, events: int) -> Bundle:
+        """With one event as matrices, each event more is a few products.
+
+        first' = r + T first; second' = q + 2 C first + T second, where C holds E[how many; state
+        after]; the last column is value.
+        """
+        size, fold = self.space.size, FirstMatrix(self.columns)
+        after, counts, worth = self._event(fold, fold.end(size))
+        cross = np.concatenate([counts.reshape(size, -1, size).transpose(1, 0, 2), worth[None]])
+        mean = np.hstack([self._moments[0], self._moments[3]])
+        square = np.hstack([self._moments[1], self._moments[4]])
+        first, second = np.zeros_like(mean), np.zeros_like(square)
+        for _ in range(events):
+            mixed = np.matmul(cross, first.T[:, :, None])[:, :, 0].T
+            second = square + 2 * mixed + after @ second
+            first = mean + after @ first
+        return first[:, :-1], second[:, :-1], first[:, :0], first[:, -1:], second[:, -1:]
 
     def generating_after(
         self, events: int, of: Callable[[Given], ComplexArray | None], width: int
     ) -> ComplexArray:
         _check_events(events)
-        if self.space.size * width > MOST_CELLS:
-            raise TooLarge("the whole distribution over so many states; ask for fewer events")
+        if self.space.size * width * events > MOST_CELLS:
+            raise TooLarge("the whole distribution over so many states and events")
         fold = Generating(of, width)
         bundle = fold.end(self.space.size)
         for _ in range(events):
             bundle = self._event(fold, bundle)
         return np.asarray(bundle[0][0], dtype=np.complex128)
+
+
+class Streak:
+    """The chance of having none yet, by state and column, followed as far as it is asked for."""
+
+    def __init__(self, step: Callable[[FloatArray], FloatArray], states: int, columns: int) -> None:
+        self._step = step
+        self._none = np.ones((states, columns))
+        self._fresh = [self._none[0]]
+
+    def after(self, events: int) -> FloatArray:
+        """For a fresh player after so many events, by column."""
+        while len(self._fresh) <= events:
+            self._none = self._step(self._none)
+            self._fresh.append(self._none[0])
+        return self._fresh[events]
 
 
 class _Seen:
@@ -321,7 +370,9 @@ def _grouped(evaluator: Evaluator, kind: str, name: str) -> tuple[list[Given], l
         table = evaluator.under.table(name)
         if not axes and table.rule != "deck":
             return [Given(evaluator.table(name), table)], []
-        return [], [Group(evaluator, list(axes.values()), table)]
+        every = list(axes.values())
+        group = evaluator.kept(("table", name), [], lambda: Group(evaluator, every, table))
+        return [], [group]
     source = evaluator.under.source(name)
     plain: list[Given] = []
     held: list[tuple[dict[tuple[str, ...], Axis], list[Drop]]] = []
@@ -333,14 +384,21 @@ def _grouped(evaluator: Evaluator, kind: str, name: str) -> tuple[list[Given], l
         if not axes:
             plain.append(Given(evaluator.drop(source, drop), drop))
             continue
-        apart = [group for group in held if not set(group[0]) & set(axes)]
-        drops = [d for group in held if set(group[0]) & set(axes) for d in group[1]]
-        for group in held:
-            if set(group[0]) & set(axes):
-                axes |= group[0]
+        meets = [other for other in held if set(other[0]) & set(axes)]
+        drops = [drop for _, others in meets for drop in others]
+        for more, _ in meets:
+            axes |= more
+        held = [other for other in held if other not in meets]
         order = source.drops.index
-        held = [*apart, (axes, sorted([*drops, drop], key=order))]
-    return plain, [Group(evaluator, list(axes.values()), (source, drops)) for axes, drops in held]
+        held.append((axes, sorted([*drops, drop], key=order)))
+    return plain, [_source_group(evaluator, source, axes, drops) for axes, drops in held]
+
+
+def _source_group(
+    evaluator: Evaluator, source: Source, axes: dict[tuple[str, ...], Axis], drops: list[Drop]
+) -> Group:
+    key = ("source", source.id, *(drop.id for drop in drops))
+    return evaluator.kept(key, drops, lambda: Group(evaluator, list(axes.values()), (source, drops)))
 
 
 def carries(game: Game, kind: str, name: str) -> bool:

@@ -10,12 +10,12 @@ from typing import Any, Literal
 import numpy as np
 
 from golddice.core.errors import QueryError
+from golddice.core.forecast import value_forecast
 from golddice.core.game.models import Game
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.outcome import Outcome
 from golddice.core.odds.prospect import Prospect
-from golddice.core.odds.totals import value_after
 
 MOST_EVENTS = 10_000_000
 
@@ -53,7 +53,7 @@ def odds(
         "value": value_odds(outcome),
     }
     if events is not None:
-        report["after"] = {"events": events, "value": _after(prospect, view, events)}
+        report["after"] = {"events": events, "value": _after(under, view, events)}
     return report
 
 
@@ -93,13 +93,22 @@ def value_odds(outcome: Outcome) -> dict[str, float | None]:
     return {"mean": mean, "sd": sd, "cv": sd / mean if mean > 0 else None}
 
 
-def _after(prospect: Prospect, view: View, events: int) -> dict[str, Any]:
+def _after(under: Conditions, view: View, events: int) -> dict[str, Any]:
     if not 1 <= events <= MOST_EVENTS:
         raise QueryError(f"events must be 1 to {MOST_EVENTS}, got {events}")
-    law = value_after(prospect.under, view.kind, view.id, events)
-    mean, var = prospect.value_after(events)
-    result: dict[str, Any] = {"mean": mean, "sd": math.sqrt(var)}
-    result.update({f"p{round(100 * q):02d}": law.quantile(q) for q in (0.05, 0.5, 0.95)})
-    if law.grid_error > 0:
-        result["grid_error"] = law.grid_error
+    found = value_forecast(
+        under.game,
+        view.kind,
+        view.id,
+        depth=int(under.depths[0]),
+        events=events,
+        qs=np.array([0.05, 0.5, 0.95]),
+        flags=under.flags,
+    )
+    result: dict[str, Any] = {"mean": found.mean, "sd": found.sd, "method": found.method}
+    result.update(zip(("p05", "p50", "p95"), found.quantiles.tolist(), strict=True))
+    if found.grid_error > 0:
+        result["grid_error"] = found.grid_error
+    if found.method == "simulated":
+        result |= {"players": found.players, "mean_error": found.mean_error}
     return result

@@ -10,13 +10,13 @@ import numpy as np
 
 from golddice.core.arrays import FloatArray
 from golddice.core.errors import QueryError, UnknownThing
+from golddice.core.forecast import value_forecast
 from golddice.core.game.models import BaseLine, Game, Source, Table
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.prospect import Prospect, carries
 from golddice.core.odds.report import MOST_EVENTS, View, item_odds, value_odds
 from golddice.core.odds.rules import roll_chances
-from golddice.core.odds.totals import value_after
 from golddice.core.odds.waits import events_to_first
 
 WAIT_POINTS = 60
@@ -28,10 +28,18 @@ MOST_WAIT_EVENTS = 2_000
 class SheetOdds:
     """The odds of a view at one depth, worked out once and asked for piece by piece."""
 
-    def __init__(self, game: Game, view: View, depth: int, flags: Iterable[str] = ()) -> None:
+    def __init__(
+        self,
+        game: Game,
+        view: View,
+        depth: int,
+        flags: Iterable[str] = (),
+        previous: Evaluator | None = None,
+    ) -> None:
         self.view = view
         self.under = Conditions(game, [depth], flags)
-        self.prospect = Prospect(Evaluator(self.under), view.kind, view.id)
+        self.evaluator = Evaluator(self.under, previous=previous)
+        self.prospect = Prospect(self.evaluator, view.kind, view.id)
         self.columns = self.prospect.columns
 
     def sheet(self) -> dict[str, Any]:
@@ -214,16 +222,25 @@ def spread(game: Game, view: View, *, depth: int, events: int, flags: Iterable[s
     """
     if not 1 <= events <= MOST_EVENTS:
         raise QueryError(f"events must be 1 to {MOST_EVENTS:,}, got {events:,}")
-    under = Conditions(game, [depth], flags)
-    law = value_after(under, view.kind, view.id, events, largest=SCREEN_GRID)
-    dots = law.quantiles((np.arange(DOTS) + 0.5) / DOTS)
-    figures = law.quantiles(np.array([0.05, 0.25, 0.5, 0.75, 0.95]))
+    dots = (np.arange(DOTS) + 0.5) / DOTS
+    found = value_forecast(
+        game,
+        view.kind,
+        view.id,
+        depth=depth,
+        events=events,
+        qs=np.concatenate([dots, [0.05, 0.25, 0.5, 0.75, 0.95]]),
+        flags=flags,
+        largest=SCREEN_GRID,
+    )
     names = ("p05", "p25", "p50", "p75", "p95")
     return {
         "events": events,
-        "dots": dots.tolist(),
-        **dict(zip(names, figures.tolist(), strict=True)),
-        "grid_error": law.grid_error,
+        "method": found.method,
+        "players": found.players,
+        "dots": found.quantiles[:DOTS].tolist(),
+        **dict(zip(names, found.quantiles[DOTS:].tolist(), strict=True)),
+        "grid_error": found.grid_error,
     }
 
 

@@ -34,8 +34,7 @@ MOST_TRACED = 100
 
 @router.post("/odds")
 def odds(game_id: str, asked: OddsIn, bench: Bench) -> OddsOut:
-    loaded, game = bench.looked_at(game_id, asked)
-    sheet = SheetOdds(game, view_of(asked), asked.depth, asked.flags)
+    loaded, sheet = bench.sheet(game_id, asked)
     wait = None
     if asked.focus is not None:
         wait = sheet.wait(asked.focus.model_dump(exclude_none=True))

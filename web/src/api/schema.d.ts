@@ -1493,6 +1493,8 @@ export interface components {
             events: number;
             /** Grid Error */
             grid_error: number;
+            /** Method */
+            method: string;
             /** P05 */
             p05: number;
             /** P25 */
@@ -1503,6 +1505,8 @@ export interface components {
             p75: number;
             /** P95 */
             p95: number;
+            /** Players */
+            players: number;
             /** Revision */
             revision: number;
         };

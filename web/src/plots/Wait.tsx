@@ -21,7 +21,8 @@ export function WaitPlot({ wait, unit }: { wait: WaitOut; unit: string }) {
   const x = scaleLinear([0, end], [PAD.left, W - PAD.right])
   const up = scaleLinear([0, TOP], [H - PAD.bottom, PAD.top])
   const y = (p: number) => up(Math.min(TOP, -Math.log10(Math.max(1 - p, 1e-9))))
-  const line = wait.points.map(([k, p], at) => `${at ? 'L' : 'M'}${x(k)},${y(p)}`).join('')
+  const path = (points: WaitOut['points']) =>
+    points.map(([k, p], at) => `${at ? 'L' : 'M'}${x(k)},${y(p)}`).join('')
   const said = marks.map(([q, k]) => `${100 * q} % by ${whole(k)}`).join(', ')
   return (
     <svg width="100%" viewBox={`0 0 ${W} ${H}`} role="img" aria-label={`Wait in ${unit}: ${said}`}>
@@ -54,7 +55,12 @@ export function WaitPlot({ wait, unit }: { wait: WaitOut; unit: string }) {
           {whole(tick)}
         </text>
       ))}
-      <path d={line} fill="none" stroke="#231c17" strokeWidth="1.6" />
+      {wait.without.length > 0 && (
+        <path d={path(wait.without)} fill="none" stroke="#6d6258" strokeDasharray="4 3">
+          <title>if every one were like the first</title>
+        </path>
+      )}
+      <path d={path(wait.points)} fill="none" stroke="#231c17" strokeWidth="1.6" />
       {marks.map(([q, k]) => (
         <g key={q}>
           <circle cx={x(k)} cy={y(q)} r="3.2" fill="#231c17" />

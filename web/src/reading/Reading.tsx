@@ -79,12 +79,24 @@ function Sentence({
   return (
     <p className="mt-1 text-[14px] leading-6" data-testid="sentence">
       <b className="name">{name}</b>: one in <b className="num">{figures(wait.one_in)}</b>{' '}
-      {words.many}. Half of {player}s have one by {words.one}{' '}
-      <b className="num">{whole(wait.first_50 ?? 0)}</b>, nine in ten by{' '}
-      <b className="num">{whole(wait.first_90 ?? 0)}</b>, one in a hundred still waits at{' '}
-      <b className="num">{whole(wait.first_99 ?? 0)}</b>.
+      {words.many}
+      {later(wait, words.many)}. Half of {player}s have one by {words.one}{' '}
+      <b className="num">{by(wait.first_50)}</b>, nine in ten by{' '}
+      <b className="num">{by(wait.first_90)}</b>, one in a hundred still waits at{' '}
+      <b className="num">{by(wait.first_99)}</b>.
     </p>
   )
+}
+
+function by(events: number | null): string {
+  return events === null ? 'never' : whole(events)
+}
+
+/** Where what players carry changes the odds: how often in the long run. */
+function later(wait: WaitOut, many: string): string {
+  if (!wait.without.length || Math.abs(wait.long_run_mean - wait.p_any) < 1e-9) return ''
+  if (wait.long_run_mean <= 0) return ' at first, never in the long run'
+  return ` at first, ${figures(100 * wait.long_run_mean)} per 100 ${many} in the long run`
 }
 
 /** The highest tier that falls here: what a reading is about until something is chosen. */
@@ -142,6 +154,11 @@ function SpreadPart({ words, player }: { words: { one: string; many: string }; p
           Half above <b className="num">{figures(data.p50)}</b> {parts.settings.currency},
           5–95&#8239;% <b className="num">{figures(data.p05)}</b> to{' '}
           <b className="num">{figures(data.p95)}</b>
+          {data.method === 'simulated' && (
+            <span className="text-muted">
+              , simulated with {whole(data.players)} {player}s
+            </span>
+          )}
           {data.grid_error > 0 && (
             <span className="text-muted">, give or take {figures(data.grid_error)}</span>
           )}

@@ -7,6 +7,8 @@ import { freshId, freshLetter } from '@/game/parts'
 import { commit } from '@/game/sync'
 import { setDraft, useGame } from '@/game/store'
 import { eventWords, EVENT_OF, quantityText } from '@/game/words'
+import { FlagBar } from '@/app/FlagBar'
+import { LimitsCell } from '@/sheets/table/LimitsCell'
 import { typedRange } from '@/sheets/table/columns'
 import { Chevron, TableBlock } from '@/sheets/table/TableBlock'
 import { tableEntry } from '@/sheets/table/lines'
@@ -108,6 +110,7 @@ function Head({ source, sheet }: { source: Source; sheet: SheetOdds | undefined 
           s a {words.one}
           {sheet?.per_hour ? `, ${figures(sheet.per_hour)} an hour` : ''}
         </span>
+        <FlagBar />
         {value && (
           <span className="ml-auto">
             a {words.one} pays <b className="num text-ink">{figures(value.mean)}</b>{' '}
@@ -211,6 +214,14 @@ function DropBlock({
             {parts.curve.get(drop.curve ?? '')?.name} ×{odds.multiplier.toFixed(2)}
           </span>
         )}
+        <span className="inline-block h-5 min-w-6 self-center">
+          <LimitsCell
+            part={drop}
+            name={`the drop of ${table?.name ?? drop.table}`}
+            byChance
+            onChange={(label, changed) => save(`${label} of a drop`, changed as Partial<Drop>)}
+          />
+        </span>
         {odds?.open === false && <span className="text-waiting">closed at this depth</span>}
         <span className="ml-auto">
           {odds && (

@@ -138,7 +138,7 @@ function Sentence({
             {RULE_WORDS[table.rule]}
           </button>
         }
-        entries={(['pick', 'each', 'first'] as const).map((rule) => ({
+        entries={(['pick', 'each', 'first', 'retry', 'deck'] as const).map((rule) => ({
           label: RULE_WORDS[rule],
           disabled: rule === table.rule,
           run: () =>
@@ -163,6 +163,38 @@ function Sentence({
                 : save('blank weight', { nothing: value })
             }}
           />
+        </>
+      )}
+      {table.rule === 'pick' && (
+        <>
+          ;{' '}
+          <button
+            type="button"
+            className="choice text-ink"
+            onClick={() => void save('distinct picks', { distinct: !table.distinct })}
+          >
+            {table.distinct ? 'no line twice' : 'lines may repeat'}
+          </button>
+        </>
+      )}
+      {table.rule === 'retry' && (
+        <>
+          {' '}
+          up to{' '}
+          <EditText
+            label="tries"
+            text={String(table.tries)}
+            className="choice num text-ink"
+            onDraft={(text) => {
+              const tries = text === null ? null : typedNumber(text)
+              draft(tries === null ? null : { tries })
+            }}
+            onCommit={(text) => {
+              const tries = typedNumber(text)
+              return tries === null ? { message: 'a whole number' } : save('tries', { tries })
+            }}
+          />{' '}
+          times in all
         </>
       )}
       {odds && table.rule !== 'pick' && (

@@ -9,6 +9,7 @@ import { lineName, lineTier, quantityText, yieldByName } from '@/game/words'
 import { entered, figures, percent, short, typedChance, typedNumber } from '@/ui/format'
 import { SourceMark, TableMark, TierMark } from '@/ui/Marks'
 import type { Column, Suggestion } from '@/ui/grid/columns'
+import { LimitsCell, limitsText } from './LimitsCell'
 import { entry, tableEntry, withEntry, withQuantity, withYield } from './lines'
 
 interface Context {
@@ -27,7 +28,7 @@ export function lineColumns(context: Context): Column<Line>[] {
   return [
     givesColumn(context),
     quantityColumn(context),
-    entryColumn(table),
+    ...entryColumns(table),
     ...(scaled ? [multiplierColumn(of)] : []),
     answer(context, {
       key: 'chance',
@@ -63,6 +64,7 @@ export function lineColumns(context: Context): Column<Line>[] {
       hint: 'how many in 100: write a number',
     }),
     openColumn(context),
+    limitsColumn(context),
     {
       key: 'share',
       head: (
@@ -155,27 +157,48 @@ function quantityColumn({ parts }: Context): Column<Line> {
   }
 }
 
-function entryColumn(table: Table): Column<Line> {
-  const name = table.rule === 'pick' ? 'weight' : table.rule === 'deck' ? 'copies' : 'chance'
-  const isChance = name === 'chance'
+/** What the rule's lines are entered with: weights, chances, both, or copies. */
+function entryColumns(table: Table): Column<Line>[] {
+  if (table.rule === 'pick') return [numberColumn('weight', 'entry')]
+  if (table.rule === 'deck') return [numberColumn('copies', 'entry')]
+  if (table.rule === 'retry') return [numberColumn('weight', 'weight'), chanceColumn()]
+  return [chanceColumn()]
+}
+
+function numberColumn(name: 'weight' | 'copies', key: string): Column<Line> {
+  const of = (line: Line) => Number((line as Record<string, unknown>)[name] ?? 0)
   return {
-    key: 'entry',
+    key,
     head: name,
     label: name,
     width: '48px',
     align: 'right',
-    text: (line) => (isChance ? `${entered(100 * entry(line))} %` : entered(entry(line))),
+    text: (line) => entered(of(line)),
+    show: (line) => <span className="num">{short(of(line))}</span>,
+    enter: (line, text) => {
+      const value = typedNumber(text)
+      return value === null ? `${name} is a number` : ({ ...line, [name]: value } as Line)
+    },
+  }
+}
+
+function chanceColumn(): Column<Line> {
+  return {
+    key: 'entry',
+    head: 'chance',
+    label: 'chance',
+    width: '52px',
+    align: 'right',
+    text: (line) => `${entered(100 * entry(line))} %`,
     show: (line) => (
       <span className="num">
-        {isChance ? short(100 * entry(line)) : short(entry(line))}
-        {isChance && <span className="text-muted">&#8239;%</span>}
+        {short(100 * entry(line))}
+        <span className="text-muted">&#8239;%</span>
       </span>
     ),
     enter: (line, text) => {
-      const value = isChance ? typedChance(text) : typedNumber(text)
-      if (value === null)
-        return isChance ? 'a chance is written 2 %, 0.02 or 1 in 50' : 'a weight is a number'
-      return withEntry(line, value)
+      const value = typedChance(text)
+      return value === null ? 'a chance is written 2 %, 0.02 or 1 in 50' : withEntry(line, value)
     },
   }
 }
@@ -293,6 +316,33 @@ function openColumn({ parts, depth }: Context): Column<Line> {
       const range = typedRange(text, scale)
       return typeof range === 'string' ? range : { ...line, depths: range }
     },
+  }
+}
+
+function limitsColumn({ parts, table }: Context): Column<Line> {
+  const byChance = table.rule !== 'pick'
+  return {
+    key: 'limits',
+    head: 'limits',
+    label: 'limits',
+    width: '58px',
+    text: (line) => limitsText(line, byChance),
+    show: (line) => (
+      <LimitsCell
+        part={line}
+        name={lineName(parts, line)}
+        byChance={byChance}
+        canGuard={table.rule !== 'deck'}
+        onChange={(label, changed) =>
+          commit(`${label} of ${lineName(parts, line)}, ${table.name}`, [
+            tableEntry({
+              ...table,
+              lines: table.lines.map((one) => (one.id === line.id ? { ...one, ...changed } : one)),
+            } as Table),
+          ])
+        }
+      />
+    ),
   }
 }
 

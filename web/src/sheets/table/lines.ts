@@ -57,23 +57,27 @@ export function copyOfLine(line: Line, lines: Line[]): Line {
   return { ...line, id: freshLetter(lines) }
 }
 
-/** The same lines under another rule, each keeping the chance it has now. */
-export function withRule(table: Table, rule: 'pick' | 'each' | 'first', odds?: TableOdds): Table {
+/** The same lines under another rule, each keeping the chance it has now as well as it can. */
+export function withRule(table: Table, rule: Table['rule'], odds?: TableOdds): Table {
   const { id, name, rolls, notes } = table
   const chanceOf = (line: Line) => odds?.lines[line.id]?.chance ?? Math.min(1, entry(line))
-  const kept = (line: Line) => {
-    const { curve, depths, needs, unless, guard, limit, yields } = line
-    return { id: line.id, curve, depths, needs, unless, guard, limit, yields }
+  const entries = (line: Line) => {
+    const chance = short(chanceOf(line))
+    if (rule === 'pick') return { weight: short(100 * chance) }
+    if (rule === 'retry') return { weight: 1, chance }
+    if (rule === 'deck') return { copies: Math.max(1, Math.round(20 * chance)) }
+    return { chance }
   }
-  const lines = table.lines.map((line) =>
-    rule === 'pick'
-      ? { ...kept(line), weight: short(100 * chanceOf(line)) }
-      : { ...kept(line), chance: short(chanceOf(line)) },
-  )
-  const base = { id, name, rolls, notes }
-  if (rule !== 'pick') return { ...base, rule, lines } as Table
+  const kept = ({ id, curve, depths, needs, unless, guard, limit, yields }: Line) => ({
+    ...{ id, curve, depths, needs, unless, limit, yields },
+    guard: rule === 'deck' ? null : guard,
+  })
+  const lines = table.lines.map((line) => ({ ...kept(line), ...entries(line) }))
+  const base = { id, name, rolls, notes, rule, lines }
+  if (rule === 'retry') return { ...base, tries: 2 } as Table
+  if (rule !== 'pick') return base as Table
   const nothing = short(100 * (odds?.nothing ?? 0))
-  return { ...base, rule, nothing, nothing_curve: null, distinct: false, lines } as Table
+  return { ...base, nothing, nothing_curve: null, distinct: false } as Table
 }
 
 /** Weights after moving chance `by` from the right line to the left one; others stay. */

@@ -1,0 +1,179 @@
+// What limits a line or drop: its guard, its limit, the flags it needs. Chips, and a small popover.
+import { useState } from 'react'
+import type { Drop, Line } from '@/api/types'
+import { useGame, type Failure } from '@/game/store'
+import { entered, percent, typedNumber } from '@/ui/format'
+import { Pop } from '@/ui/Menu'
+
+type Gated = Line | Drop
+type Guard = NonNullable<Line['guard']>
+
+interface Props {
+  part: Gated
+  name: string
+  /** Whether the guard's rise is added to a chance (else it multiplies a weight). */
+  byChance: boolean
+  canGuard?: boolean
+  onChange: (label: string, changed: Partial<Line>) => Promise<Failure | null>
+}
+
+export function guardText(guard: Guard, byChance: boolean): string {
+  const rise = guard.rise
+    ? `+${byChance ? percent(guard.rise) : percent(guard.rise)} % after ${guard.after}`
+    : ''
+  const sure = guard.sure_at ? `sure at ${guard.sure_at}` : ''
+  return [rise, sure].filter(Boolean).join(', ') || 'guard without effect'
+}
+
+export function limitsText(part: Gated, byChance: boolean): string {
+  const limit =
+    'limit' in part && part.limit ? [part.limit === 1 ? 'once' : `${part.limit} times`] : []
+  const guard = part.guard ? [guardText(part.guard, byChance)] : []
+  return [
+    ...limit,
+    ...guard,
+    ...part.needs.map((flag) => `needs ${flag}`),
+    ...part.unless.map((flag) => `not ${flag}`),
+  ].join('; ')
+}
+
+export function LimitsCell(props: Props) {
+  const { part, name, byChance } = props
+  const [open, setOpen] = useState(false)
+  const chips = chipsOf(part, byChance)
+  return (
+    <Pop
+      label={`limits of ${name}`}
+      open={open}
+      onOpenChange={setOpen}
+      trigger={
+        <button
+          type="button"
+          aria-label={`limits of ${name}: ${limitsText(part, byChance) || 'none'}`}
+          className="flex h-full w-full items-center gap-1 overflow-hidden text-left"
+        >
+          {chips.map((chip) => (
+            <span
+              key={chip}
+              title={limitsText(part, byChance)}
+              className="rounded-sm border border-hair bg-raised px-1 text-[10.5px] leading-4 whitespace-nowrap"
+            >
+              {chip}
+            </span>
+          ))}
+          {chips.length === 0 && <span className="text-hair group-hover:text-muted">+</span>}
+        </button>
+      }
+    >
+      <LimitsForm {...props} onDone={() => setOpen(false)} />
+    </Pop>
+  )
+}
+
+function chipsOf(part: Gated, byChance: boolean): string[] {
+  const chips: string[] = []
+  if ('limit' in part && part.limit) chips.push(part.limit === 1 ? 'once' : `≤ ${part.limit}`)
+  if (part.guard)
+    chips.push(part.guard.sure_at ? `sure ${part.guard.sure_at}` : guardText(part.guard, byChance))
+  if (part.needs.length + part.unless.length) chips.push('flag')
+  return chips
+}
+
+function LimitsForm({
+  part,
+  byChance,
+  canGuard = true,
+  onChange,
+  onDone,
+}: Props & { onDone: () => void }) {
+  const flags = [...useGame((state) => state.parts.flag).values()]
+  const [limit, setLimit] = useState('limit' in part && part.limit ? String(part.limit) : '')
+  const [after, setAfter] = useState(part.guard ? String(part.guard.after) : '')
+  const [rise, setRise] = useState(part.guard?.rise ? entered(100 * part.guard.rise) : '')
+  const [sure, setSure] = useState(part.guard?.sure_at ? String(part.guard.sure_at) : '')
+  const [needs, setNeeds] = useState(part.needs)
+  const [unless, setUnless] = useState(part.unless)
+  const [problem, setProblem] = useState('')
+  const save = async () => {
+    const guarded = rise.trim() !== '' || sure.trim() !== ''
+    const guard = guarded
+      ? {
+          after: typedNumber(after || '0'),
+          rise: (typedNumber(rise || '0') ?? NaN) / 100,
+          sure_at: sure.trim() ? typedNumber(sure) : null,
+        }
+      : null
+    const bad =
+      guard &&
+      (guard.after === null || Number.isNaN(guard.rise) || (sure.trim() && guard.sure_at === null))
+    const count = limit.trim() ? typedNumber(limit) : null
+    if (bad || (limit.trim() && count === null)) return setProblem('these are numbers')
+    const changed = {
+      guard: guard as Guard | null,
+      needs,
+      unless,
+      ...('limit' in part ? { limit: count } : {}),
+    }
+    const failure = await onChange('limits', changed)
+    if (failure) setProblem(failure.message)
+    else onDone()
+  }
+  const field = (label: string, value: string, set: (text: string) => void) => (
+    <input
+      aria-label={label}
+      className="field num w-14"
+      value={value}
+      onChange={(event) => set(event.target.value)}
+    />
+  )
+  return (
+    <form
+      className="w-80 space-y-2.5 text-[12.5px]"
+      onKeyDown={(event) => event.stopPropagation()}
+      onSubmit={(event) => {
+        event.preventDefault()
+        void save()
+      }}
+    >
+      {'limit' in part && (
+        <p>At most {field('limit', limit, setLimit)} times for one player, empty for no limit.</p>
+      )}
+      {canGuard ? (
+        <p className="leading-7">
+          Guard against a long wait: after {field('after how many misses', after, setAfter)} misses
+          in a row, {byChance ? 'add' : 'raise the weight by'} {field('rise', rise, setRise)} %
+          each; sure at {field('sure at', sure, setSure)} in a row.
+        </p>
+      ) : (
+        <p className="text-muted">A deck is its own guard.</p>
+      )}
+      {flags.map((flag) => (
+        <p key={flag.id} className="flex justify-between gap-2">
+          {flag.name}
+          <select
+            aria-label={flag.name}
+            className="field"
+            value={needs.includes(flag.id) ? 'needs' : unless.includes(flag.id) ? 'unless' : ''}
+            onChange={(event) => {
+              const rest = (list: string[]) => list.filter((id) => id !== flag.id)
+              setNeeds(event.target.value === 'needs' ? [...rest(needs), flag.id] : rest(needs))
+              setUnless(event.target.value === 'unless' ? [...rest(unless), flag.id] : rest(unless))
+            }}
+          >
+            <option value="">does not matter</option>
+            <option value="needs">must be so</option>
+            <option value="unless">must not be so</option>
+          </select>
+        </p>
+      ))}
+      {problem && (
+        <p role="alert" className="text-bad">
+          {problem}
+        </p>
+      )}
+      <button type="submit" className="gold-button">
+        Save
+      </button>
+    </form>
+  )
+}
