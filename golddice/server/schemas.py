@@ -192,6 +192,7 @@ class LineOdds(Waits):
 class TableOdds(BaseModel):
     rolls: float
     nothing: float
+    empty: float
     lines: dict[str, LineOdds]
 
 

@@ -105,6 +105,11 @@ class BrowserTest(unittest.TestCase):
         )
         return self.until(f"button {text}", lambda: self.browser.find_element(By.XPATH, path))
 
+    def choice(self, text: str) -> WebElement:
+        """An entry of the menu that is open."""
+        path = f"//*[@role='menuitem'][contains(., '{text}')]"
+        return self.until(f"choice {text}", lambda: self.browser.find_element(By.XPATH, path))
+
     def labelled(self, label: str) -> WebElement:
         return self.find(f'[aria-label^="{label}"]')
 

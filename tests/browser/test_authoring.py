@@ -55,6 +55,7 @@ class Lines(BrowserTest):
     def test_a_quantity_is_typed_as_people_write_it(self) -> None:
         self.type_into("a", "quantity", "2-8/2")
         self.until("the quantity", lambda: self.text("a", "quantity") == "2-8/2")
+        self.saved(2)
         self.type_into("a", "quantity", "5-2")
         self.assertIn("swap", self.find("[role=alert]").text)
 
@@ -140,6 +141,45 @@ class Sources(BrowserTest):
         self.button("Eel catch").click()
         self.saved(4)
         self.until("three drops", lambda: len(self.all("[data-drop]")) == 3)
+
+    def test_a_guard_a_limit_and_a_flag(self) -> None:
+        self.open("source/silt-crab")
+        grid = "lines of Crab meat"
+        self.until("numbers", lambda: self.text("e", "chance", grid) != " %")
+        self.labelled("limits of Pearl of the step").click()
+        for field, text in (("limit", "1"), ("after how many misses", "5"), ("rise", "50")):
+            self.find(f'form [aria-label="{field}"]').send_keys(text)
+        self.find('form [aria-label="sure at"]').send_keys("30", Keys.ENTER)
+        self.saved(2)
+        self.assertIn("once", self.cell("e", "limits", grid).text)
+        self.cell("e", "gives", grid).click()
+        self.until(
+            "waits with state", lambda: "in the long run" in self.find('[data-testid="sentence"]').text
+        )
+        self.until("sure at 30", lambda: self.labelled("Wait in kills").is_displayed())
+
+    def test_flags_are_set_for_what_is_on_screen(self) -> None:
+        self.open("source/bell-crate")
+        grid = "lines of Bell crate fittings"
+        self.until("closed", lambda: self.text("e", "chance", grid) == "0 %")
+        self.button("Has the long tongs").click()
+        self.until("open", lambda: self.text("e", "chance", grid) not in ("0 %", " %"))
+
+    def test_every_rule_can_be_chosen_and_undone(self) -> None:
+        self.open("source/silt-crab")
+        self.until("numbers", lambda: self.text("a", "chance", "lines of Crab meat") != " %")
+        rules = (
+            "tests every line",
+            "gives the first",
+            "picks a line, tests",
+            "draws a card",
+            "picks one line",
+        )
+        for at, rule in enumerate(rules):
+            self.labelled("how Crab meat is rolled").click()
+            self.choice(rule).click()
+            self.saved(2 + at)
+            self.until(rule, lambda: self.text("a", "chance", "lines of Crab meat") not in (" %", "0 %"))
 
     def test_a_name_is_edited_in_place(self) -> None:
         self.open("source/silt-crab")

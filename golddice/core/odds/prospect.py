@@ -271,7 +271,9 @@ class Group:
         size, fold = self.space.size, NoneMatrix(columns)
         flat = self._event(fold, fold.end(size))[0]
         matrices = flat.reshape(size, columns.size, size).transpose(1, 0, 2)
-        return Streak(lambda none: np.matmul(matrices, none.T[:, :, None])[:, :, 0].T, size, columns.size)
+        return Streak(
+            lambda none: np.asarray(np.matmul(matrices, none.T[:, :, None])[:, :, 0].T), size, columns.size
+        )
 
     def value_after(self, events: int) -> tuple[float, float]:
         """Mean and variance of value over a fresh player's first events."""
@@ -341,7 +343,7 @@ class Streak:
         while len(self._fresh) <= events:
             self._none = self._step(self._none)
             self._fresh.append(self._none[0])
-        return self._fresh[events]
+        return np.asarray(self._fresh[events])
 
 
 class _Seen:

@@ -132,6 +132,7 @@ class SheetOdds:
         return {
             "rolls": float(self.under.law(table.rolls).mean[0]),
             "nothing": float(blank[0]),
+            "empty": _empty(table, chances[:, 0], float(blank[0])),
             "lines": {
                 line.id: self._line(table, line, float(chances[at, 0])) for at, line in enumerate(table.lines)
             },
@@ -143,7 +144,7 @@ class SheetOdds:
         quantities = [float(self.under.law(given.quantity).mean[0]) for given in line.yields]
         return {
             "open": bool(self.under.line_open(line, scaled=table.rule != "deck")[0]),
-            "multiplier": float(self.under.line_multiplier(line)[0]),
+            "multiplier": 1.0 if table.rule == "deck" else float(self.under.line_multiplier(line)[0]),
             "chance": chance,
             "p_any": p_any,
             "one_in": 1.0 / p_any if p_any > 0 else None,
@@ -205,6 +206,16 @@ class SheetOdds:
         none = self.prospect.none_by(column, math.ceil(1.1 * end))
         ks = np.unique(np.linspace(0, none.size - 1, 4 * WAIT_POINTS).round().astype(int))
         return [[float(k), float(1.0 - none[k])] for k in ks], memoryless
+
+
+def _empty(table: Table, chances: FloatArray, blank: float) -> float:
+    """Chance that one roll gives nothing at all: no line hits, or only lines without yields."""
+    if table.rule == "each":
+        giving = [chance for chance, line in zip(chances, table.lines, strict=True) if line.yields]
+        return float(np.prod([1.0 - chance for chance in giving]))
+    return blank + sum(
+        float(chance) for chance, line in zip(chances, table.lines, strict=True) if not line.yields
+    )
 
 
 def _memoryless(p_any: float, end: int) -> list[list[float]]:

@@ -1532,6 +1532,8 @@ export interface components {
         };
         /** TableOdds */
         TableOdds: {
+            /** Empty */
+            empty: number;
             /** Lines */
             lines: {
                 [key: string]: components["schemas"]["LineOdds"];

@@ -199,8 +199,7 @@ function Sentence({
       )}
       {odds && table.rule !== 'pick' && (
         <span>
-          ; nothing at all in <b className="num text-ink">{percent(odds.nothing)}&#8239;%</b> of
-          rolls
+          ; nothing at all in <b className="num text-ink">{percent(odds.empty)}&#8239;%</b> of rolls
         </span>
       )}
     </p>

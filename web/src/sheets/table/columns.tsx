@@ -32,9 +32,9 @@ export function lineColumns(context: Context): Column<Line>[] {
     ...(scaled ? [multiplierColumn(of)] : []),
     answer(context, {
       key: 'chance',
-      head: ['chance', 'a roll'],
+      head: ['chance', 'a roll, %'],
       label: 'chance a roll',
-      width: '70px',
+      width: '62px',
       value: (line) => percent(of(line)?.chance),
       unit: '%',
       read: typedChance,
@@ -44,7 +44,7 @@ export function lineColumns(context: Context): Column<Line>[] {
       key: 'one_in',
       head: [words.many, 'for one'],
       label: `${words.many} for one`,
-      width: '58px',
+      width: '56px',
       value: (line) => figures(of(line)?.one_in ?? null),
       read: (text) => {
         const bare = typedNumber(text)
@@ -58,7 +58,7 @@ export function lineColumns(context: Context): Column<Line>[] {
       key: 'per_100',
       head: ['per 100', words.many],
       label: `per 100 ${words.many}`,
-      width: '58px',
+      width: '56px',
       value: (line) => figures(of(line)?.per_100),
       read: typedNumber,
       hint: 'how many in 100: write a number',
@@ -71,14 +71,14 @@ export function lineColumns(context: Context): Column<Line>[] {
         <>
           share of
           <br />
-          swing
+          swing, %
         </>
       ),
       label: 'share of swing',
-      width: '68px',
+      width: '60px',
       align: 'right',
       text: (line) => `${sharePercent(of(line)?.share ?? 0)} %`,
-      show: (line) => <AnswerCell text={sharePercent(of(line)?.share ?? 0)} unit="%" />,
+      show: (line) => <AnswerCell text={sharePercent(of(line)?.share ?? 0)} />,
     },
   ]
 }
@@ -145,7 +145,7 @@ function quantityColumn({ parts }: Context): Column<Line> {
       </>
     ),
     label: 'quantity',
-    width: '46px',
+    width: '44px',
     align: 'right',
     text: (line) => (line.yields[0] ? quantityText(line.yields[0].quantity) : ''),
     show: (line) => (
@@ -208,7 +208,7 @@ function multiplierColumn(of: (line: Line) => { multiplier: number } | undefined
     key: 'multiplier',
     head: 'curves',
     label: 'curves at this depth',
-    width: '46px',
+    width: '44px',
     align: 'right',
     text: (line) => figures(of(line)?.multiplier ?? 1),
     show: (line) => (
@@ -243,7 +243,7 @@ function answer(
     width: column.width,
     align: 'right',
     text: (line) => column.value(line) + (column.unit ? ` ${column.unit}` : ''),
-    show: (line) => <AnswerCell text={column.value(line)} unit={column.unit} />,
+    show: (line) => <AnswerCell text={column.value(line)} />,
     answer: (line, text) => {
       const wanted = column.read(text)
       if (wanted === null) return Promise.resolve({ message: column.hint })
@@ -257,16 +257,13 @@ function sharePercent(share: number): string {
   return Math.abs(share) < 0.01 ? (100 * share).toFixed(2).replace('-', '−') : percent(share, 2)
 }
 
-function AnswerCell({ text, unit }: { text: string; unit?: string }) {
+function AnswerCell({ text }: { text: string }) {
   const [front = '', back] = text.split('.')
   if (!text) return <span className="num text-muted">–</span>
   return (
     <span className="num inline-flex">
       {front}
-      <span className={`inline-block ${unit ? 'w-[5.2ch]' : 'w-[3.7ch]'}`}>
-        {back ? `.${back}` : ''}
-        {unit && <span className="text-muted">&#8239;{unit}</span>}
-      </span>
+      <span className="inline-block w-[3.4ch]">{back ? `.${back}` : ''}</span>
     </span>
   )
 }
@@ -308,7 +305,7 @@ function openColumn({ parts, depth }: Context): Column<Line> {
       </>
     ),
     label: 'open depths',
-    width: '44px',
+    width: '42px',
     text: (line) => (line.depths ? line.depths.join('-') : 'all'),
     title: (line) => (line.depths ? `${line.depths[0]} to ${line.depths[1]}` : 'at all depths'),
     show: (line) => <OpenBar range={line.depths ?? scale} scale={scale} depth={depth} />,
@@ -325,7 +322,7 @@ function limitsColumn({ parts, table }: Context): Column<Line> {
     key: 'limits',
     head: 'limits',
     label: 'limits',
-    width: '58px',
+    width: '54px',
     text: (line) => limitsText(line, byChance),
     show: (line) => (
       <LimitsCell
