@@ -272,6 +272,19 @@ class AnswerOut(BaseModel):
     body: dict[str, Any]
 
 
+class FindingOut(BaseModel):
+    level: str
+    path: str
+    kind: str
+    id: str
+    message: str
+
+
+class FindingsOut(BaseModel):
+    revision: int
+    findings: list[FindingOut]
+
+
 class RollIn(Looked):
     seed: Seed
     player: Annotated[int, Field(ge=0, le=2**31)] = 0

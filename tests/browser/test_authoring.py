@@ -243,6 +243,13 @@ class Finding(BrowserTest):
         self.browser.back()
         self.until("the way back", lambda: "Silt crab" in self.find("main").text)
 
+    def test_findings_lead_to_their_place(self) -> None:
+        self.open("source/silt-crab")
+        self.labelled("game").click()
+        self.choice("Findings").click()
+        self.button("look like percentages").click()
+        self.until("the table", lambda: "/table/trench-heirlooms" in self.browser.current_url)
+
     def test_the_shelf_filters(self) -> None:
         self.open("source/silt-crab")
         self.labelled("Filter the shelf").send_keys("pearl")

@@ -186,7 +186,7 @@ class Edits(unittest.TestCase):
 class Findings(unittest.TestCase):
     def test_each_has_its_place(self) -> None:
         tables = [
-            pick((0, "sand"), (60, "claw 0"), (38, "lens"), nothing=0.5),
+            pick((0, "sand"), (60, "claw 0"), (38, "lens 1-2"), nothing=1),
             {**each((1, "sand"), (0.5, "claw"), name="spare"), "rule": "first"},
         ]
         found = {(finding.path, finding.message.split(":")[0]) for finding in findings(game(tables))}
@@ -195,6 +195,7 @@ class Findings(unittest.TestCase):
             "items[3]",
             "tables[0].lines[0]",
             "tables[0].lines[1].yields[0]",
+            "tables[0].lines[2].yields[0].quantity",
             "tables[0]",
             "tables[1]",
             "tables[1].lines[1]",

@@ -148,6 +148,14 @@ class Odds(Server):
         self.assertEqual(whole["events"][7:], rest["events"])
         self.assertEqual((rest["rolled"], rest["tiers"]), (10, whole["tiers"]))
 
+    def test_findings_follow_the_game(self) -> None:
+        before = self.client.get(f"{self.url}/findings").json()["findings"]
+        lines = [{**self.table()["lines"][0], "weight": 0}, *self.table()["lines"][1:]]
+        self.change({**self.table(), "lines": lines}, base=1)
+        found = self.client.get(f"{self.url}/findings").json()["findings"]
+        new = [(one["id"], one["path"]) for one in found if one not in before]
+        self.assertEqual(new, [("eel-catch", "tables[0].lines[0]")])
+
     def test_unknown_names_and_nonsense(self) -> None:
         self.post("/odds", {**EEL, "view": {"kind": "source", "id": "whale"}}, status=404)
         self.post("/odds", {**EEL, "depth": 31}, status=422)

@@ -28,6 +28,7 @@ def findings(game: Game) -> list[Finding]:
     return [
         *_unused_items(game),
         *_tables(game),
+        *_stacks(game),
         *_sources(game),
     ]
 
@@ -79,6 +80,19 @@ def _lines(table: Table, path: str) -> Iterator[Finding]:
     yield from _weights_like_percent(table, path)
 
 
+def _stacks(game: Game) -> Iterator[Finding]:
+    """A quantity that no stack can hold."""
+    items = {item.id: item for item in game.items}
+    for at, table in enumerate(game.tables):
+        for row, line in enumerate(table.lines):
+            for place, given in enumerate(line.yields):
+                item = items.get(given.item or "")
+                if item is not None and given.quantity.most > item.stack:
+                    path = f"tables[{at}].lines[{row}].yields[{place}].quantity"
+                    message = f"up to {given.quantity.most} {item.name}, but a stack holds {item.stack}"
+                    yield Finding("warning", path, "table", table.id, message)
+
+
 def _shadowed(table: Table, path: str) -> Iterator[Finding]:
     if table.rule != "first":
         return
@@ -91,8 +105,9 @@ def _shadowed(table: Table, path: str) -> Iterator[Finding]:
 def _weights_like_percent(table: Table, path: str) -> Iterator[Finding]:
     if table.rule != "pick" or len(table.lines) < 2:
         return
-    total = sum(line.weight for line in table.lines) + table.nothing
-    if total != 100 and 95 <= total <= 105:
+    weights = [*(line.weight for line in table.lines), table.nothing]
+    total = sum(weights)
+    if total != 100 and 98 <= total <= 102 and all(weight == int(weight) for weight in weights):
         message = f"the weights look like percentages but add up to {total:g}, not 100"
         yield Finding("warning", path, "table", table.id, message)
 

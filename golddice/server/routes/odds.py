@@ -7,6 +7,7 @@ from typing import Any
 
 from fastapi import APIRouter
 
+from golddice.core.game.findings import findings
 from golddice.core.odds.answers import table_answering
 from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.sheet import SheetOdds, profile, spread
@@ -15,6 +16,8 @@ from golddice.server.bench import Bench, view_of
 from golddice.server.schemas import (
     AnswerIn,
     AnswerOut,
+    FindingOut,
+    FindingsOut,
     Looked,
     OddsIn,
     OddsOut,
@@ -69,6 +72,14 @@ def answer(game_id: str, asked: AnswerIn, bench: Bench) -> AnswerOut:
         flags=asked.flags,
     )
     return AnswerOut(body=table.model_dump(mode="json", by_alias=True))
+
+
+@router.get("/findings")
+def game_findings(game_id: str, bench: Bench) -> FindingsOut:
+    """What is odd about the game as it is saved."""
+    loaded = bench.games.load(game_id)
+    found = [FindingOut.model_validate(one.plain()) for one in findings(loaded.entities.game())]
+    return FindingsOut(revision=loaded.revision, findings=found)
 
 
 @router.post("/rolls")

@@ -2,6 +2,7 @@
 import type {
   ChangeOut,
   EntryIn,
+  FindingsOut,
   Focus,
   GameBody,
   GameSummary,
@@ -113,6 +114,7 @@ export const api = {
     id: string,
     asked: Looked & { seed: number; player: number; first: number; count: number },
   ) => ask<RollOut>('POST', `/games/${id}/rolls`, asked),
+  findings: (id: string) => ask<FindingsOut>('GET', `/games/${id}/findings`),
   trials: (id: string) => ask<TrialSummary[]>('GET', `/games/${id}/trials`),
   trial: (id: string, trial: string) => ask<TrialOut>('GET', `/games/${id}/trials/${trial}`),
   runTrial: (id: string, asked: TrialIn) => ask<TrialSummary>('POST', `/games/${id}/trials`, asked),

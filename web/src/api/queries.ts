@@ -66,6 +66,16 @@ export function useProfile() {
   })
 }
 
+export function useFindings() {
+  const { id, revision } = useGame()
+  return useQuery({
+    queryKey: ['findings', id, revision],
+    queryFn: () => api.findings(id),
+    enabled: id !== '',
+    placeholderData: keepPreviousData,
+  })
+}
+
 export function useTrials() {
   const id = useGame((state) => state.id)
   return useQuery({ queryKey: ['trials', id], queryFn: () => api.trials(id), enabled: id !== '' })

@@ -148,6 +148,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/games/{game_id}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Game Findings
+         * @description What is odd about the game as it is saved.
+         */
+        get: operations["game_findings_api_games__game_id__findings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/games/{game_id}/history": {
         parameters: {
             query?: never;
@@ -732,6 +752,26 @@ export interface components {
             events: number[];
             /** Quantiles */
             quantiles: number[][];
+        };
+        /** FindingOut */
+        FindingOut: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Level */
+            level: string;
+            /** Message */
+            message: string;
+            /** Path */
+            path: string;
+        };
+        /** FindingsOut */
+        FindingsOut: {
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Revision */
+            revision: number;
         };
         /**
          * FirstTable
@@ -2197,6 +2237,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    game_findings_api_games__game_id__findings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
                 };
             };
         };

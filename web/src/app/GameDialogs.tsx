@@ -2,14 +2,15 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
 import { api } from '@/api/client'
-import { useGames } from '@/api/queries'
+import { useFindings, useGames } from '@/api/queries'
 import type { EntryIn } from '@/api/types'
 import { commit } from '@/game/sync'
-import { useGame } from '@/game/store'
+import type { Kind } from '@/game/parts'
+import { show, useGame } from '@/game/store'
 import { Sheetlet } from '@/ui/Menu'
 import { importGame, makeGame, openGame } from './games'
 
-export type DialogName = 'open' | 'new' | 'rename' | 'import' | 'history'
+export type DialogName = 'open' | 'new' | 'rename' | 'import' | 'history' | 'findings'
 
 export function GameDialogs({
   dialog,
@@ -43,6 +44,9 @@ export function GameDialogs({
       </Sheetlet>
       <Sheetlet open={dialog === 'import'} title="Import a game file" onClose={onClose}>
         <ImportForm onDone={onClose} />
+      </Sheetlet>
+      <Sheetlet open={dialog === 'findings'} title="Findings" onClose={onClose} wide>
+        <Findings onDone={onClose} />
       </Sheetlet>
       <Sheetlet open={dialog === 'history'} title="History" onClose={onClose} wide>
         <History />
@@ -159,6 +163,33 @@ export function ImportForm({ onDone }: { onDone: () => void }) {
         </div>
       )}
     </div>
+  )
+}
+
+/** What is odd about the game; each leads to its place. */
+function Findings({ onDone }: { onDone: () => void }) {
+  const { data } = useFindings()
+  const parts = useGame((state) => state.parts)
+  if (!data?.findings.length) return <p className="text-muted">Nothing odd was found.</p>
+  const go = (kind: string, id: string) => {
+    show(kind === 'table' || kind === 'source' ? { kind, id } : { kind: 'items', id: 'catalogue' })
+    onDone()
+  }
+  return (
+    <ul className="divide-y divide-hair">
+      {data.findings.map((one) => (
+        <li key={one.path + one.message}>
+          <button
+            type="button"
+            className="grid w-full grid-cols-[150px_1fr] gap-3 py-1 text-left hover:bg-gold-wash"
+            onClick={() => go(one.kind, one.id)}
+          >
+            <span className="name">{parts[one.kind as Kind]?.get(one.id)?.name ?? one.id}</span>
+            <span>{one.message}</span>
+          </button>
+        </li>
+      ))}
+    </ul>
   )
 }
 

@@ -1,6 +1,6 @@
 // What the game holds, in the order the work goes.
 import { useState, type ReactNode } from 'react'
-import { useTrials } from '@/api/queries'
+import { useFindings, useTrials } from '@/api/queries'
 import type { Source, Table } from '@/api/types'
 import { freshSource, freshTable } from '@/game/fresh'
 import { freshId } from '@/game/parts'
@@ -22,6 +22,9 @@ export function Shelf() {
   const [filter, setFilter] = useState('')
   const [leaving, setLeaving] = useState<Leaving>(null)
   const { data: trials = [] } = useTrials()
+  const { data: found } = useFindings()
+  const odd = (kind: string, id: string) =>
+    found?.findings.filter((one) => one.kind === kind && one.id === id).map((one) => one.message)
   const fits = (name: string) => name.toLowerCase().includes(filter.trim().toLowerCase())
   const scale: [number, number] = [parts.settings.depth.from, parts.settings.depth.to]
   const items = [...parts.item.values()].filter((item) => fits(item.name))
@@ -79,6 +82,7 @@ export function Shelf() {
                 sheet={{ kind: 'table', id: table.id }}
                 name={table.name}
                 mark={<TableMark />}
+                odd={odd('table', table.id)}
                 menu={[
                   { label: 'Duplicate', run: () => void copyTable(table) },
                   { label: 'Delete', bad: true, run: () => void remove('table', table) },
@@ -100,6 +104,7 @@ export function Shelf() {
                 sheet={{ kind: 'source', id: source.id }}
                 name={source.name}
                 mark={<SourceMark kind={source.kind} />}
+                odd={odd('source', source.id)}
                 dim={source.depths ? depth < source.depths[0] || depth > source.depths[1] : false}
                 after={<OpenBar range={source.depths ?? scale} scale={scale} depth={depth} />}
                 menu={[
@@ -197,6 +202,7 @@ function Entry({
   note,
   dim,
   menu,
+  odd,
 }: {
   sheet: NonNullable<Sheet>
   name: string
@@ -205,6 +211,7 @@ function Entry({
   note?: string
   dim?: boolean
   menu?: MenuEntry[]
+  odd?: string[]
 }) {
   const current = useGame((state) => state.sheet)
   const here = current?.kind === sheet.kind && current.id === sheet.id
@@ -220,6 +227,13 @@ function Entry({
       >
         {mark}
         <span className={`name truncate text-[13.5px] ${here ? 'font-semibold' : ''}`}>{name}</span>
+        {odd && odd.length > 0 && (
+          <span
+            title={odd.join('\n')}
+            aria-label={`findings: ${odd.join('; ')}`}
+            className="ml-auto h-1.5 w-1.5 shrink-0 rounded-full bg-waiting"
+          />
+        )}
         {note && <span className="label ml-auto">{note}</span>}
       </button>
       {after && <span className="group-hover:hidden">{after}</span>}

@@ -29,6 +29,7 @@ export function TopBar({ onFind }: { onFind: () => void }) {
           { label: 'Import a game file', run: () => setDialog('import') },
           { label: 'Export the game file', run: exportGame },
           { label: 'History', run: () => setDialog('history') },
+          { label: 'Findings', run: () => setDialog('findings') },
           null,
           { label: 'Delete this game', bad: true, run: () => void deleteGame() },
         ]}
