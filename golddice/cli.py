@@ -205,3 +205,5 @@ def main() -> None:
     except GoldDiceError as error:
         print(error, file=sys.stderr)
         sys.exit(1)
+    except KeyboardInterrupt:
+        sys.exit(130)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import signal
 import socket
 import sys
 from collections.abc import Iterator
@@ -33,6 +34,9 @@ class CannotServe(GoldDiceError):
 
 def serve_until_stopped(*, demo: bool) -> None:
     """Serve until Ctrl+C or SIGTERM; then stop PostgreSQL too."""
+    # Uvicorn hands a SIGTERM on after it has stopped; left to itself that would end the process
+    # before PostgreSQL is stopped.
+    signal.signal(signal.SIGTERM, signal.default_int_handler)
     settings = Settings.from_environment()
     logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
     with _listening(settings.port) as listener, _database(settings) as database:
