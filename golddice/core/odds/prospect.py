@@ -100,9 +100,13 @@ class Prospect:
             found += float(given.outcome.mean[0, at[0]]) if at.size else 0.0
         return found
 
+    def is_steady(self, column: int) -> bool:
+        """Whether what a player carries does not matter to the chance of the column."""
+        return all(group.is_steady(column) for group in self._groups)
+
     def waits(self, column: int) -> dict[str, int | None]:
         """Events to the first one at 50, 90 and 99 %."""
-        if self.is_plain or all(group.is_steady(column) for group in self._groups):
+        if self.is_steady(column):
             return waits(self.hit(column))
         return self._waits[column]
 

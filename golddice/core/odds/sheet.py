@@ -201,7 +201,7 @@ class SheetOdds:
         if end is None:
             return [], []
         memoryless = _memoryless(p_any, math.ceil(1.1 * end))
-        if self.prospect.is_plain or end > MOST_WAIT_EVENTS:
+        if self.prospect.is_steady(column) or end > MOST_WAIT_EVENTS:
             return memoryless, []
         none = self.prospect.none_by(column, math.ceil(1.1 * end))
         ks = np.unique(np.linspace(0, none.size - 1, 4 * WAIT_POINTS).round().astype(int))
