@@ -7,10 +7,11 @@ first one and the longest drought of every item.
 from __future__ import annotations
 
 import random
+from concurrent.futures import Executor
 
 import numpy as np
 
-from bench.timing import seconds
+from bench.timing import in_turns
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.game.reading import read_game
 from golddice.core.odds.conditions import Conditions
@@ -26,29 +27,26 @@ NO_MARKS = np.zeros(0, dtype=np.int64)
 
 
 def main() -> None:
-    ours_two = _rate(10_000_000, lambda: _ours(10_000, 1_000, workers=2))
-    ours_one = _rate(10_000_000, lambda: _ours(10_000, 1_000, workers=1))
-    numpy_one = _rate(2_000_000, lambda: _numpy(2_000, 1_000))
-    loop = _rate(200_000, lambda: _loop(200, 1_000), runs=3)
-    print(f"ours, two cores        {ours_two / 1e6:8.1f} million events a second")
-    print(f"ours, one core         {ours_one / 1e6:8.1f}")
-    print(
-        f"NumPy choice, one core {numpy_one / 1e6:8.1f}   ours on two cores: {ours_two / numpy_one:.1f} times"
-    )
-    print(f"plain Python loop      {loop / 1e6:8.3f}   ours on two cores: {ours_two / loop:.0f} times")
+    with local_executor(2) as two, local_executor(1) as one:
+        works = {
+            "ours, two cores": (10_000_000, lambda: _ours(two, 10_000, 1_000)),
+            "ours, one core": (5_000_000, lambda: _ours(one, 5_000, 1_000)),
+            "NumPy choice, one core": (1_000_000, lambda: _numpy(1_000, 1_000)),
+            "plain Python loop": (100_000, lambda: _loop(100, 1_000)),
+        }
+        taken = in_turns(9, *(work for _, work in works.values()))
+    rates = {name: count / time for (name, (count, _)), time in zip(works.items(), taken, strict=True)}
+    for name, rate in rates.items():
+        ratio = rates["ours, two cores"] / rate
+        print(f"{name:24}{rate / 1e6:9.3f} million events a second   ours on two: {ratio:6.1f} times")
 
 
-def _rate(events: int, work, runs: int = 5) -> float:  # type: ignore[no-untyped-def]
-    return events / seconds(work, runs)
-
-
-def _ours(players: int, events: int, workers: int) -> None:
+def _ours(executor: Executor, players: int, events: int) -> None:
     program = compiled(Conditions(_game(), [1]), "source", "s")
-    size = players // (workers * 4)
+    size = players // 8
     units = [Unit(program, 7, first, size, events, NO_MARKS) for first in range(0, players, size)]
-    with local_executor(workers) as executor:
-        for _ in executor.map(played, units):
-            pass
+    for _ in executor.map(played, units):
+        pass
 
 
 def _game():  # type: ignore[no-untyped-def]

@@ -1,4 +1,4 @@
-"""How the benchmarks measure: several runs, the median, all shown."""
+"""How the benchmarks measure: in turns, so that a machine that slows down slows all of them."""
 
 from __future__ import annotations
 
@@ -6,13 +6,22 @@ import statistics
 import time
 from collections.abc import Callable
 
+Work = Callable[[], object]
 
-def seconds(work: Callable[[], object], runs: int = 5) -> float:
+
+def seconds(work: Work, runs: int = 5) -> float:
     """Median seconds of some runs, after one to warm up."""
-    work()
-    times = []
-    for _ in range(runs):
-        start = time.perf_counter()
+    return in_turns(runs, work)[0]
+
+
+def in_turns(runs: int, *works: Work) -> list[float]:
+    """Median seconds of each of several works, each round running all of them once."""
+    for work in works:
         work()
-        times.append(time.perf_counter() - start)
-    return statistics.median(times)
+    times: list[list[float]] = [[] for _ in works]
+    for _ in range(runs):
+        for work, taken in zip(works, times, strict=True):
+            start = time.perf_counter()
+            work()
+            taken.append(time.perf_counter() - start)
+    return [statistics.median(taken) for taken in times]

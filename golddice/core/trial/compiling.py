@@ -274,7 +274,7 @@ class _Compiler:
             upper[np.flatnonzero(weights > 0)[-1] :] = 1.0  # rounding must not open a gap at the end
         for row, end in zip(rows, upper, strict=True):
             row[p.LF_UPPER] = float(end)
-        size = 1 << max(3, (2 * len(rows)).bit_length())
+        size = 1 << max(3, (16 * len(rows)).bit_length())
         starts = np.arange(size) / size
         offset = len(self.guide)
         self.guide += [first + int(at) for at in np.searchsorted(upper, starts, side="right")]
