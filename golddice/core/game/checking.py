@@ -6,7 +6,7 @@ broken file. Every problem carries the JSON path of the place that is wrong.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -28,43 +28,96 @@ def reference_problems(data: dict[str, Any]) -> list[Problem]:
     """Repeated ids, dangling references and loops of a game given as plain data."""
     known = {name[:-1]: _ids(data, name) for name in LISTS}
     problems = list(_repeated_ids(data))
-    for reference in references(data):
-        if reference.target not in known[reference.kind]:
-            problems.append(Problem(reference.path, f"there is no {reference.kind} “{reference.target}”"))
-    problems += _band_problems(data) + _guarded_decks(data)
-    return problems + list(_loops(data))
+    links: Links = {}
+    for path, kind, body in _parts(data):
+        facts = facts_of(kind, body)
+        problems += [Problem(joined(path, one.path), one.message) for one in facts.problems]
+        problems += [
+            Problem(joined(path, one.path), dangling(one))
+            for one in facts.references
+            if one.target not in known[one.kind]
+        ]
+        if kind in ("table", "source") and isinstance(body.get("id"), str):
+            links[kind, body["id"]] = facts.links(path)
+    return problems + list(loops(links))
+
+
+@dataclass(frozen=True)
+class Facts:
+    """What one part of a game says of others, and what is wrong within it; paths within the part."""
+
+    references: tuple[Reference, ...]
+    problems: tuple[Problem, ...]
+
+    def links(self, path: str) -> list[Link]:
+        """The tables and sources that it rolls, each with its place; `path` is the part's own."""
+        return [
+            (joined(path, one.path), (one.kind, one.target))
+            for one in self.references
+            if one.kind in ("table", "source") and not one.path.startswith("depth.")
+        ]
+
+
+Link = tuple[str, tuple[str, str]]
+Links = dict[tuple[str, str], list[Link]]
+
+
+def facts_of(kind: str, body: dict[str, Any]) -> Facts:
+    """The facts of an entity's body; kind `settings` is the game without its lists."""
+    finder, checker = _FINDERS.get(kind), _CHECKERS.get(kind)
+    return Facts(tuple(finder(body)) if finder else (), tuple(checker(body)) if checker else ())
+
+
+def dangling(reference: Reference) -> str:
+    return f"there is no {reference.kind} “{reference.target}”"
+
+
+def joined(path: str, within: str) -> str:
+    return f"{path}.{within}" if path and within else path or within
 
 
 def references(data: dict[str, Any]) -> Iterator[Reference]:
     """Every reference in the game, in file order."""
-    for at, band in _entries(_dict(data.get("depth")), "bands"):
+    for path, kind, body in _parts(data):
+        for one in facts_of(kind, body).references:
+            yield Reference(joined(path, one.path), one.kind, one.target)
+
+
+def _parts(data: dict[str, Any]) -> Iterator[tuple[str, str, dict[str, Any]]]:
+    """(path, kind, body) of the settings and of every entity."""
+    yield "", "settings", data
+    for name in LISTS:
+        for at, body in _entries(data, name):
+            yield f"{name}[{at}]", name[:-1], body
+
+
+def _of_settings(settings: dict[str, Any]) -> Iterator[Reference]:
+    for at, band in _entries(_dict(settings.get("depth")), "bands"):
         yield from _one(band, "spawns", "table", f"depth.bands[{at}]")
-    for at, tier in _entries(data, "tiers"):
-        yield from _one(tier, "curve", "curve", f"tiers[{at}]")
-    for at, item in _entries(data, "items"):
-        yield from _one(item, "tier", "tier", f"items[{at}]")
-    for at, table in _entries(data, "tables"):
-        yield from table_references(table, f"tables[{at}]")
-    for at, source in _entries(data, "sources"):
-        yield from source_references(source, f"sources[{at}]")
 
 
-def table_references(table: dict[str, Any], path: str) -> Iterator[Reference]:
-    """What one table's body names."""
-    yield from _one(table, "nothing_curve", "curve", path)
-    yield from _of_quantity(table, "rolls", path)
+def _of_tier(tier: dict[str, Any]) -> Iterator[Reference]:
+    yield from _one(tier, "curve", "curve", "")
+
+
+def _of_item(item: dict[str, Any]) -> Iterator[Reference]:
+    yield from _one(item, "tier", "tier", "")
+
+
+def _of_table(table: dict[str, Any]) -> Iterator[Reference]:
+    yield from _one(table, "nothing_curve", "curve", "")
+    yield from _of_quantity(table, "rolls", "")
     for at, line in _entries(table, "lines"):
-        here = f"{path}.lines[{at}]"
+        here = f"lines[{at}]"
         yield from _of_gated(line, here)
         for place, given in _entries(line, "yields"):
             yield from _of_yield(given, f"{here}.yields[{place}]")
 
 
-def source_references(source: dict[str, Any], path: str) -> Iterator[Reference]:
-    """What one source's body names."""
-    yield from _one(_dict(source.get("price")), "item", "item", f"{path}.price")
+def _of_source(source: dict[str, Any]) -> Iterator[Reference]:
+    yield from _one(_dict(source.get("price")), "item", "item", "price")
     for at, drop in _entries(source, "drops"):
-        here = f"{path}.drops[{at}]"
+        here = f"drops[{at}]"
         yield from _one(drop, "table", "table", here)
         yield from _of_gated(drop, here)
         yield from _of_quantity(drop, "times", here)
@@ -90,22 +143,18 @@ def _of_gated(part: dict[str, Any], path: str) -> Iterator[Reference]:
 
 
 def _of_quantity(part: dict[str, Any], key: str, path: str) -> Iterator[Reference]:
-    yield from _one(_dict(part.get(key)), "curve", "curve", f"{path}.{key}")
+    yield from _one(_dict(part.get(key)), "curve", "curve", joined(path, key))
 
 
 def _one(part: dict[str, Any], key: str, kind: str, path: str) -> Iterator[Reference]:
     target = part.get(key)
     if isinstance(target, str):
-        yield Reference(f"{path}.{key}", kind, target)
+        yield Reference(joined(path, key), kind, target)
 
 
 def _repeated_ids(data: dict[str, Any]) -> Iterator[Problem]:
-    yield from _repeats(_dict(data.get("depth")), "bands", "depth.bands")
     for name in LISTS:
         yield from _repeats(data, name, name)
-    for name, inner in (("tables", "lines"), ("sources", "drops")):
-        for at, part in _entries(data, name):
-            yield from _repeats(part, inner, f"{name}[{at}].{inner}")
 
 
 def _repeats(holder: dict[str, Any], key: str, path: str) -> Iterator[Problem]:
@@ -119,40 +168,40 @@ def _repeats(holder: dict[str, Any], key: str, path: str) -> Iterator[Problem]:
         first.setdefault(name, at)
 
 
-def _band_problems(data: dict[str, Any]) -> list[Problem]:
-    scale = _dict(data.get("depth"))
+def _settings_problems(settings: dict[str, Any]) -> Iterator[Problem]:
+    scale = _dict(settings.get("depth"))
+    yield from _repeats(scale, "bands", "depth.bands")
     first, last = scale.get("from", 1), scale.get("to", 1)
-    problems = []
+    if not (isinstance(first, int) and isinstance(last, int)):
+        return
     previous: int | None = None
     for at, band in _entries(scale, "bands"):
         low, high = band.get("from"), band.get("to")
         if not (isinstance(low, int) and isinstance(high, int)):
             continue
-        if not (isinstance(first, int) and isinstance(last, int)):
-            continue
         if low < first or high > last:
-            message = f"lies outside the game's depths {first} to {last}"
-            problems.append(Problem(f"depth.bands[{at}]", message))
+            yield Problem(f"depth.bands[{at}]", f"lies outside the game's depths {first} to {last}")
         if previous is not None and low <= previous:
             message = f"begins at {low}, but the band before it ends at {previous}"
-            problems.append(Problem(f"depth.bands[{at}].from", message))
+            yield Problem(f"depth.bands[{at}].from", message)
         previous = high
-    return problems
 
 
-def _guarded_decks(data: dict[str, Any]) -> list[Problem]:
-    return [
-        Problem(f"tables[{at}].lines[{place}].guard", "a deck is its own guard; take this one off")
-        for at, table in _entries(data, "tables")
-        if table.get("rule") == "deck"
-        for place, line in _entries(table, "lines")
-        if line.get("guard") is not None
-    ]
+def _table_problems(table: dict[str, Any]) -> Iterator[Problem]:
+    yield from _repeats(table, "lines", "lines")
+    if table.get("rule") != "deck":
+        return
+    for at, line in _entries(table, "lines"):
+        if line.get("guard") is not None:
+            yield Problem(f"lines[{at}].guard", "a deck is its own guard; take this one off")
 
 
-def _loops(data: dict[str, Any]) -> Iterator[Problem]:
+def _source_problems(source: dict[str, Any]) -> Iterator[Problem]:
+    yield from _repeats(source, "drops", "drops")
+
+
+def loops(links: Links) -> Iterator[Problem]:
     """Each link that closes a loop of tables and sources, by depth-first search without recursion."""
-    links = _links(data)
     done: set[tuple[str, str]] = set()
     for start in links:
         if start in done:
@@ -176,22 +225,6 @@ def _loops(data: dict[str, Any]) -> Iterator[Problem]:
                 pending.append(iter(links[target]))
 
 
-def _links(data: dict[str, Any]) -> dict[tuple[str, str], list[tuple[str, tuple[str, str]]]]:
-    """From each table and source to the tables and sources that it rolls, with the place."""
-    links: dict[tuple[str, str], list[tuple[str, tuple[str, str]]]] = {}
-    finders = (("table", "tables", table_references), ("source", "sources", source_references))
-    for kind, name, finder in finders:
-        for at, part in _entries(data, name):
-            if isinstance(part.get("id"), str):
-                found = finder(part, f"{name}[{at}]")
-                links[kind, part["id"]] = [
-                    (reference.path, (reference.kind, reference.target))
-                    for reference in found
-                    if reference.kind in ("table", "source")
-                ]
-    return links
-
-
 def _ids(data: dict[str, Any], name: str) -> set[str]:
     return {part["id"] for _, part in _entries(data, name) if isinstance(part.get("id"), str)}
 
@@ -206,3 +239,17 @@ def _entries(holder: dict[str, Any], key: str) -> Iterator[tuple[int, dict[str, 
 
 def _dict(value: Any) -> dict[str, Any]:
     return value if isinstance(value, dict) else {}
+
+
+_FINDERS: dict[str, Callable[[dict[str, Any]], Iterator[Reference]]] = {
+    "settings": _of_settings,
+    "tier": _of_tier,
+    "item": _of_item,
+    "table": _of_table,
+    "source": _of_source,
+}
+_CHECKERS: dict[str, Callable[[dict[str, Any]], Iterator[Problem]]] = {
+    "settings": _settings_problems,
+    "table": _table_problems,
+    "source": _source_problems,
+}

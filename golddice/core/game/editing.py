@@ -6,12 +6,12 @@ list of entries; it is applied whole or not at all, and only if a sound game com
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
 from golddice.core.errors import GameError, Problem, UnknownThing
-from golddice.core.game.checking import LISTS, Reference, reference_problems, references
+from golddice.core.game.checking import LISTS, Facts, Link, dangling, facts_of, loops
 from golddice.core.game.models import FORMAT, KINDS, SETTINGS_KEYS, VERSION, Game, list_name
 from golddice.core.game.reading import plain, read_part
 
@@ -46,6 +46,8 @@ class Entities:
 
     parsed: dict[str, dict[str, Any]] = field(default_factory=dict)
     bodies: dict[str, dict[str, dict[str, Any]]] = field(default_factory=dict)
+    # What each says of others; worked out when it is edited, not at every edit of any.
+    facts: dict[str, dict[str, Facts]] = field(default_factory=dict)
 
     @classmethod
     def of(cls, game: Game) -> Entities:
@@ -54,7 +56,11 @@ class Entities:
         for kind in KINDS:
             parsed[kind] = {part.id: part for part in getattr(game, list_name(kind))}
         bodies = {kind: {name: plain(part) for name, part in parts.items()} for kind, parts in parsed.items()}
-        return cls(parsed, bodies)
+        facts = {
+            kind: {name: facts_of(kind, body) for name, body in parts.items()}
+            for kind, parts in bodies.items()
+        }
+        return cls(parsed, bodies, facts)
 
     def game(self) -> Game:
         """Put together again, without checking: for entities that are known to be sound."""
@@ -63,6 +69,11 @@ class Entities:
         fields: dict[str, Any] = {key: getattr(settings, key) for key in SETTINGS_KEYS}
         fields |= {"format": FORMAT, "version": VERSION, "targets": [], **lists}
         return Game.model_construct(None, **fields)
+
+    def every(self) -> Iterator[tuple[str, str]]:
+        """(kind, id) of every entity, in file order."""
+        for kind, parts in self.facts.items():
+            yield from ((kind, name) for name in parts)
 
     def data(self) -> dict[str, Any]:
         """The whole game as plain data."""
@@ -78,12 +89,15 @@ class Entities:
         result = Entities(
             {kind: dict(parts) for kind, parts in self.parsed.items()},
             {kind: dict(parts) for kind, parts in self.bodies.items()},
+            {kind: dict(parts) for kind, parts in self.facts.items()},
         )
         places: list[Place] = []
+        touched: set[tuple[str, str]] = set()
         for entry in entries:
             places += result._apply(entry)
+            touched.add((entry.kind, entry.id))
         if not places:
-            places = _placed(result, reference_problems(result.data()))
+            places = list(_between(self, result, touched))
         if places:
             raise EditError(places)
         return result
@@ -102,6 +116,7 @@ class Entities:
             return [Place(entry.kind, entry.id, p.path, p.message) for p in error.problems]
         self.parsed[entry.kind][entry.id] = part
         self.bodies[entry.kind][entry.id] = plain(part)
+        self.facts[entry.kind][entry.id] = facts_of(entry.kind, self.bodies[entry.kind][entry.id])
         if entry.before is not None:
             self._move(entry.kind, entry.id, entry.before)
         return []
@@ -111,10 +126,12 @@ class Entities:
             return [Place(entry.kind, entry.id, "", f"there is no {entry.kind} “{entry.id}”")]
         del self.parsed[entry.kind][entry.id]
         del self.bodies[entry.kind][entry.id]
+        del self.facts[entry.kind][entry.id]
         return []
 
     def _move(self, kind: str, name: str, before: str) -> None:
-        for holder in (self.parsed[kind], self.bodies[kind]):
+        holders: list[dict[str, Any]] = [self.parsed[kind], self.bodies[kind], self.facts[kind]]
+        for holder in holders:
             moved = holder.pop(name)
             rest = list(holder.items())
             at = next((at for at, (other, _) in enumerate(rest) if other == before), len(rest))
@@ -130,8 +147,29 @@ class EditError(GameError):
         self.places = list(places)
 
 
-def _placed(entities: Entities, problems: Iterable[Problem]) -> list[Place]:
-    return [Place(*located(entities, problem.path), problem.message) for problem in problems]
+def _between(before: Entities, after: Entities, touched: set[tuple[str, str]]) -> Iterator[Place]:
+    """What does not hold between entities after an edit of the touched ones to a sound game."""
+    gone = {(kind, name) for kind, name in touched if name not in after.facts[kind]}
+    looked_at = after.every() if gone else ((kind, name) for kind, name in touched)
+    for kind, name in looked_at:
+        facts = after.facts[kind][name]
+        yield from (Place(kind, name, one.path, one.message) for one in facts.problems)
+        for one in facts.references:
+            if one.target not in after.facts[one.kind]:
+                yield Place(kind, name, one.path, dangling(one))
+    if any(_links(before, *one) != _links(after, *one) for one in touched):
+        links = {one: _links(after, *one) for one in after.every() if one[0] in ("table", "source")}
+        for problem in loops(links):
+            kind, name, path = problem.path.split(" ", 2)
+            yield Place(kind, name, path, problem.message)
+
+
+def _links(entities: Entities, kind: str, name: str) -> list[Link]:
+    """What an entity rolls; a place is told as `kind id path`, since loops go through several."""
+    facts = entities.facts[kind].get(name)
+    if facts is None or kind not in ("table", "source"):
+        return []
+    return [(f"{kind} {name} {path}", target) for path, target in facts.links("")]
 
 
 def located(entities: Entities, path: str) -> tuple[str, str, str]:
@@ -144,9 +182,14 @@ def located(entities: Entities, path: str) -> tuple[str, str, str]:
     return kind, list(entities.bodies[kind])[int(index.rstrip("]"))], rest
 
 
-def uses(entities: Entities, kind: str, name: str) -> list[Reference]:
+def uses(entities: Entities, kind: str, name: str) -> list[Place]:
     """Every place that names an entity."""
-    return [r for r in references(entities.data()) if r.kind == kind and r.target == name]
+    return [
+        Place(*user, one.path, "")
+        for user in entities.every()
+        for one in entities.facts[user[0]][user[1]].references
+        if one.kind == kind and one.target == name
+    ]
 
 
 def removal(entities: Entities, kind: str, name: str) -> list[Entry]:
@@ -158,7 +201,7 @@ def removal(entities: Entities, kind: str, name: str) -> list[Entry]:
     if name not in entities.bodies.get(kind, {}):
         raise UnknownThing(kind, name)
     entries = [Entry(kind, name, None)]
-    touched = {located(entities, use.path)[:2] for use in uses(entities, kind, name)}
+    touched = {(use.kind, use.id) for use in uses(entities, kind, name)}
     for other_kind, other in sorted(touched - {(kind, name)}):
         body = _without(entities.bodies[other_kind][other], kind, name)
         entries.append(Entry(other_kind, other, body))

@@ -6,8 +6,9 @@ chances at depth, the members of pools. The evaluators above only combine.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from functools import cached_property
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -28,6 +29,9 @@ from golddice.core.game.models import (
 from golddice.core.game.quantity import Quantity
 from golddice.core.odds.law import Law, law_of
 
+Known = TypeVar("Known")
+_MOST_REMEMBERED = 200_000
+
 
 class Conditions:
     """A game at some depths, shape (d,), with a set of flags."""
@@ -41,10 +45,28 @@ class Conditions:
             raise UnknownThing("flag", flag)
         self._curves: dict[str, FloatArray] = {}
         self._laws: dict[Quantity, Law] = {}
-        # By identity: a game's lines outlive the conditions that it is seen under.
-        self._multipliers: dict[int, FloatArray] = {}
-        self._open: dict[tuple[int, bool], BoolArray] = {}
+        # By identity; each entry holds its part, so that no other can come to have the same id.
+        self._memory: dict[tuple[str, int], tuple[object, Any]] = {}
         self._pools: dict[tuple[tuple[str, ...], tuple[str, ...]], IntArray] = {}
+
+    def take_over(self, before: Conditions) -> None:
+        """Go on with what was worked out before an edit.
+
+        Only for the same depths, flags, items, tiers and curves: what is remembered of a line or
+        table rests on these and on itself.
+        """
+        self._curves, self._laws, self._pools = before._curves, before._laws, before._pools
+        if len(before._memory) < _MOST_REMEMBERED:
+            self._memory = before._memory
+
+    def remembered(self, what: str, part: object, make: Callable[[], Known]) -> Known:
+        """What `make` gives for a part of the game, worked out once."""
+        key = (what, id(part))
+        found = self._memory.get(key)
+        if found is None:
+            found = self._memory[key] = (part, make())
+        result: Known = found[1]
+        return result
 
     @cached_property
     def ones(self) -> FloatArray:
@@ -107,20 +129,19 @@ class Conditions:
 
     def line_multiplier(self, line: BaseLine) -> FloatArray:
         """lineCurve(d) * tierCurve(d), shape (d,)."""
-        if id(line) not in self._multipliers:
-            tier = self.line_tier(line)
-            factor = self.curve(line.curve)
-            if tier is not None:
-                factor = factor * self.curve(self.game.tiers[self.tier_index[tier]].curve)
-            self._multipliers[id(line)] = factor
-        return self._multipliers[id(line)]
+        return self.remembered("multiplier", line, lambda: self._line_multiplier(line))
+
+    def _line_multiplier(self, line: BaseLine) -> FloatArray:
+        tier = self.line_tier(line)
+        factor = self.curve(line.curve)
+        if tier is not None:
+            factor = factor * self.curve(self.game.tiers[self.tier_index[tier]].curve)
+        return factor
 
     def line_open(self, line: BaseLine, scaled: bool = True) -> BoolArray:
         """Where a line is open, its limit aside. Shape (d,). A deck is not scaled by curves."""
-        key = (id(line), scaled)
-        if key not in self._open:
-            self._open[key] = self._line_open(line, scaled)
-        return self._open[key]
+        what = "open" if scaled else "open unscaled"
+        return self.remembered(what, line, lambda: self._line_open(line, scaled))
 
     def _line_open(self, line: BaseLine, scaled: bool) -> BoolArray:
         gate = self.gate_open(line)
@@ -143,6 +164,9 @@ class Conditions:
 
     def weights(self, table: Table) -> FloatArray:
         """Weight at depth of each line of a pick or retry table, 0 where closed. Shape (n, d)."""
+        return self.remembered("weights", table, lambda: self._weights(table))
+
+    def _weights(self, table: Table) -> FloatArray:
         scaled = table.rule == "pick"
         rows = []
         for line in table.lines:
@@ -153,6 +177,9 @@ class Conditions:
 
     def chances(self, table: Table) -> FloatArray:
         """min(1, chance * multiplier) of each line of a chance rule. Shape (n, d)."""
+        return self.remembered("chances", table, lambda: self._chances(table))
+
+    def _chances(self, table: Table) -> FloatArray:
         rows = []
         for line in table.lines:
             chance = getattr(line, "chance") * self.line_multiplier(line)  # noqa: B009

@@ -46,6 +46,8 @@ class Evaluator:
         self.detail = detail
         self.columns = Columns(under.game)
         self._previous = previous if previous is not None and self._is_alike(previous) else None
+        if self._previous is not None:
+            under.take_over(self._previous.under)
         self._same: dict[tuple[str, str], bool] = {}
         self._kept: dict[tuple[str, ...], Any] = {}
         if previous is not None:

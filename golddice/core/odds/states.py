@@ -82,6 +82,10 @@ class Branch:
 
 def table_axes(table: Table, under: Conditions) -> list[Axis]:
     """What a player carries for one table."""
+    return under.remembered("axes", table, lambda: _table_axes(table, under))
+
+
+def _table_axes(table: Table, under: Conditions) -> list[Axis]:
     if table.rule == "deck":
         return [Axis(("deck", table.id), Deck(table, under).size)]
     axes = []

@@ -6,7 +6,7 @@ from typing import Any
 
 from fastapi import APIRouter
 
-from golddice.core.game.editing import located, uses
+from golddice.core.game.editing import uses
 from golddice.core.game.reading import full
 from golddice.server.bench import Bench, Workbench, entries
 from golddice.server.schemas import (
@@ -46,8 +46,7 @@ def remove(game_id: str, asked: RemovalIn, bench: Bench) -> ChangeOut:
 def used_by(game_id: str, kind: str, name: str, bench: Bench) -> list[UseOut]:
     """Every place that names an entity."""
     entities = bench.games.load(game_id).entities
-    found = [located(entities, use.path) for use in uses(entities, kind, name)]
-    return [UseOut(kind=kind, id=name, path=path) for kind, name, path in found]
+    return [UseOut(kind=use.kind, id=use.id, path=use.path) for use in uses(entities, kind, name)]
 
 
 @router.post("/undo")
