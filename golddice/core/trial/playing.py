@@ -8,7 +8,8 @@ import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.trial.compiling import Compiled
-from golddice.core.trial.kernel import new_trace, play
+from golddice.core.trial.kernel import play
+from golddice.core.trial.notes import new_trace
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from golddice.core.arrays import FloatArray
 from golddice.core.errors import QueryError
 from golddice.core.game.models import Game
 from golddice.core.odds.conditions import Conditions
-from golddice.core.trial import kernel as k
+from golddice.core.trial import notes as n
 from golddice.core.trial.compiling import Compiled, compiled
 from golddice.core.trial.playing import Unit, played_with_trace
 
@@ -74,7 +74,7 @@ class _Reader:
 
     def read(self, notes: FloatArray) -> list[EventTrace]:
         """Split at the root's note: one begins each event, since loops are refused."""
-        root = (k.N_EVENT if self.program.root_kind == 2 else k.N_ROLLS, self.program.root)
+        root = (n.N_EVENT if self.program.root_kind == 2 else n.N_ROLLS, self.program.root)
         events: list[EventTrace] = []
         for note in notes:
             if (int(note[0]), int(note[1])) == root:
@@ -85,7 +85,7 @@ class _Reader:
     def _step(self, event: EventTrace, note: FloatArray) -> None:
         kind, row, line = (int(part) for part in note[:3])
         number, low, high, extra = (float(part) for part in note[3:])
-        if kind == k.N_ITEM:
+        if kind == n.N_ITEM:
             item = self.game.items[row]
             event.received.append((item.id, int(extra)))
             event.value += item.value * extra
@@ -110,30 +110,30 @@ class _Reader:
         self, kind: int, row: int, line: int, number: float, low: float, high: float, extra: float
     ) -> dict[str, Any] | None:
         """One step in words; None for what needs no words (a single roll, a single time)."""
-        if kind == k.N_DROP:
+        if kind == n.N_DROP:
             return self._drop(row, number, high, extra)
-        if kind == k.N_PICK:
+        if kind == n.N_PICK:
             return self._pick(row, line, number, low, high)
-        if kind == k.N_TEST:
+        if kind == n.N_TEST:
             return self._test(line, number, high, extra)
-        if kind == k.N_CARD:
+        if kind == n.N_CARD:
             text = f"draws one of {int(high)} cards: {self._line(line)}, {int(low)} left of it"
             return {"kind": "card", **self._place(line), "number": number, "text": text}
-        if kind == k.N_DUE:
+        if kind == n.N_DUE:
             return {"kind": "due", **self._place(line), "text": f"{self._line(line)} is due"}
-        if kind == k.N_ROLLS:
+        if kind == n.N_ROLLS:
             table = self.tables[self.program.tables[row]]
             text = f"{table.name} is rolled {_times(extra)}"
             return {"kind": "rolls", "table": table.id, "count": int(extra), "text": text}
-        if kind == k.N_NONE:
+        if kind == n.N_NONE:
             return {"kind": "none", "table": self.program.tables[row], "text": "nothing"}
-        if kind == k.N_QUANTITY:
+        if kind == n.N_QUANTITY:
             return {
                 "kind": "quantity",
                 **self._place(line),
                 "text": f"{self._line(line)}, none of it",
             }
-        if kind == k.N_EVENT and row != self.program.root:
+        if kind == n.N_EVENT and row != self.program.root:
             name = self.sources[self.program.sources[row]].name
             return {"kind": "event", "source": self.program.sources[row], "text": f"meets {name}"}
         return None
