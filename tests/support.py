@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 import atexit
+import os
 import shutil
 import socket
+import subprocess
+import sys
 import tempfile
 import threading
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from functools import cache
 from pathlib import Path
 
+import httpx
 import uvicorn
 
 from golddice.server.app import make_app
@@ -64,3 +68,45 @@ def running_server(pages: bool = True) -> Iterator[tuple[str, Workbench]]:
             server.should_exit = True
             thread.join(10)
             listener.close()
+
+
+def free_port() -> int:
+    with socket.socket() as held:
+        held.bind(("127.0.0.1", 0))
+        return int(held.getsockname()[1])
+
+
+@contextmanager
+def served(
+    folder: Path, *, port: int | None = None, command: list[str] | None = None
+) -> Iterator[tuple[subprocess.Popen[bytes], httpx.Client]]:
+    """The application as a process of its own on the demo game, once it answers; killed at the end."""
+    port = port or free_port()
+    command = command or [
+        sys.executable,
+        "-c",
+        "from golddice.cli import main; main()",
+        "serve",
+        "--demo",
+    ]
+    environment = {**os.environ, "GOLDDICE_VAR": str(folder), "GOLDDICE_PORT": str(port)}
+    process = subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL, start_new_session=True)
+    with process, httpx.Client(base_url=f"http://127.0.0.1:{port}", timeout=30) as client:
+        try:
+            _answered(process, client)
+            yield process, client
+        finally:
+            if process.poll() is None:
+                process.kill()
+
+
+def _answered(process: subprocess.Popen[bytes], client: httpx.Client) -> None:
+    end = time.monotonic() + 60
+    while time.monotonic() < end:
+        with suppress(httpx.HTTPError):
+            if client.get("/api/games").json():
+                return
+        if process.poll() is not None:
+            raise RuntimeError(f"it ended with {process.returncode}")
+        time.sleep(0.05)
+    raise TimeoutError("it never answered")

@@ -46,31 +46,12 @@ def start_browser(width: int = 1280, height: int = 800) -> Chrome:
     return browser
 
 
-class BrowserTest(unittest.TestCase):
-    """Each test opens a fresh copy of the demo game."""
+class PageTest(unittest.TestCase):
+    """The words; who opens the browser, and on what, is up to the class."""
 
     browser: Chrome
     address: str
-    bench: Workbench
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        cls.address, cls.bench = cls.enterClassContext(running_server())
-        cls.browser = start_browser()
-        cls.addClassCleanup(cls.browser.quit)
-        cls.client = cls.enterClassContext(httpx.Client(base_url=cls.address, timeout=30))
-
-    def setUp(self) -> None:
-        self.game = self.client.post("/api/games/import", content=DEMO.read_bytes()).json()["id"]
-        self.browser.get_log("browser")
-
-    def tearDown(self) -> None:
-        found = [entry["message"] for entry in self.browser.get_log("browser") if entry["level"] == "SEVERE"]
-        self.assertEqual([text for text in found if not self.expected(text)], [], "errors in the console")
-
-    def expected(self, message: str) -> bool:
-        """Refusals that a test provokes show up as failed requests."""
-        return "status of 422" in message or "status of 409" in message
+    game: str
 
     def open(self, path: str) -> None:
         """Open a sheet of the test's game and wait until it is there, the keyboard on no field."""
@@ -135,3 +116,28 @@ class BrowserTest(unittest.TestCase):
         self.until(
             f"revision {revision}", lambda: f"revision {revision}" in self.find("header [role=status]").text
         )
+
+
+class BrowserTest(PageTest):
+    """Each test opens a fresh copy of the demo game."""
+
+    bench: Workbench
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.address, cls.bench = cls.enterClassContext(running_server())
+        cls.browser = start_browser()
+        cls.addClassCleanup(cls.browser.quit)
+        cls.client = cls.enterClassContext(httpx.Client(base_url=cls.address, timeout=30))
+
+    def setUp(self) -> None:
+        self.game = self.client.post("/api/games/import", content=DEMO.read_bytes()).json()["id"]
+        self.browser.get_log("browser")
+
+    def tearDown(self) -> None:
+        found = [entry["message"] for entry in self.browser.get_log("browser") if entry["level"] == "SEVERE"]
+        self.assertEqual([text for text in found if not self.expected(text)], [], "errors in the console")
+
+    def expected(self, message: str) -> bool:
+        """Refusals that a test provokes show up as failed requests."""
+        return "status of 422" in message or "status of 409" in message

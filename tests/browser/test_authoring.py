@@ -16,6 +16,14 @@ class Lines(BrowserTest):
         self.open("source/lantern-eel")
         self.until("numbers", lambda: self.text("a", "chance") != " %")
 
+    def test_fast_fingers_lose_nothing(self) -> None:
+        self.open("source/lantern-eel")
+        self.until("numbers", lambda: self.text("a", "chance") != " %")
+        self.cell("c", "entry").click()
+        self.press("5", Keys.ENTER, "6", Keys.ENTER, "7", Keys.ENTER)
+        self.saved(4)
+        self.assertEqual([self.text(line, "entry") for line in "cde"], ["5", "6", "7"])
+
     def test_numbers_follow_every_keystroke_and_esc_takes_them_back(self) -> None:
         before = self.text("g", "chance")
         self.cell("g", "entry").click()

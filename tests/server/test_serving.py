@@ -4,48 +4,51 @@ from __future__ import annotations
 
 import os
 import signal
-import socket
 import subprocess
-import sys
 import tempfile
-import time
 import unittest
+from collections.abc import Callable
 from pathlib import Path
 
-import httpx
+from tests.support import served
+
+MAKE = ["make", "--no-print-directory", "-C", str(Path(__file__).parents[2]), "start"]
 
 
 class Serving(unittest.TestCase):
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory(prefix="golddice-serving-")))
+        self.folder.chmod(0o755)
+        self.pid_file = self.folder / "postgres" / "data" / "postmaster.pid"
+
     def test_a_signal_stops_all_of_it_and_the_work_is_there_again(self) -> None:
-        with tempfile.TemporaryDirectory(prefix="golddice-serving-") as folder:
-            Path(folder).chmod(0o755)
-            first = self.run_until_signal(folder, signal.SIGTERM)
-            second = self.run_until_signal(folder, signal.SIGINT)
+        first = self.run_until(lambda process: process.send_signal(signal.SIGTERM))
+        second = self.run_until(lambda process: process.send_signal(signal.SIGINT))
         self.assertEqual(first, second)
 
-    def run_until_signal(self, folder: str, number: signal.Signals) -> str:
-        """Serve the demo, stop it, and see that PostgreSQL is gone; the game's id."""
-        with socket.socket() as held:
-            held.bind(("127.0.0.1", 0))
-            port = held.getsockname()[1]
-        environment = {**os.environ, "GOLDDICE_VAR": folder, "GOLDDICE_PORT": str(port)}
-        command = [sys.executable, "-c", "from golddice.cli import main; main()", "serve", "--demo"]
-        with subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL) as process:
-            game = self.first_game(f"http://127.0.0.1:{port}")
-            pid_file = Path(folder) / "postgres" / "data" / "postmaster.pid"
-            self.assertTrue(pid_file.exists())
-            process.send_signal(number)
-            process.wait(20)
-        self.assertFalse(pid_file.exists(), "PostgreSQL was left running")
-        return game
+    def test_make_start_is_stopped_by_a_signal_to_make_and_by_the_keyboard(self) -> None:
+        self.run_until(lambda process: process.send_signal(signal.SIGTERM), MAKE)
+        # Ctrl+C goes to everything in the terminal's foreground.
+        self.run_until(lambda process: os.killpg(process.pid, signal.SIGINT), MAKE)
 
-    def first_game(self, address: str) -> str:
-        for _ in range(200):
-            try:
-                return str(httpx.get(f"{address}/api/games").json()[0]["id"])
-            except (httpx.HTTPError, IndexError):
-                time.sleep(0.1)
-        self.fail("it never answered")
+    def test_a_killed_server_leaves_nothing_that_the_next_start_trips_over(self) -> None:
+        with served(self.folder) as (process, client):
+            first = client.get("/api/games").json()[0]["id"]
+            process.kill()
+            process.wait()
+        self.assertEqual(self.run_until(lambda process: process.send_signal(signal.SIGTERM)), first)
+
+    def run_until(
+        self, stop: Callable[[subprocess.Popen[bytes]], None], command: list[str] | None = None
+    ) -> str:
+        """Serve the demo, stop it, and see that PostgreSQL is gone; the game's id."""
+        with served(self.folder, command=command) as (process, client):
+            game = str(client.get("/api/games").json()[0]["id"])
+            self.assertTrue(self.pid_file.exists())
+            stop(process)
+            process.wait(30)
+        self.assertFalse(self.pid_file.exists(), "PostgreSQL was left running")
+        return game
 
 
 if __name__ == "__main__":

@@ -13,6 +13,7 @@ export interface Pending {
   label: string
   entries: EntryIn[]
   settle: (failure: Failure | null) => void
+  settled: boolean
 }
 
 /** Why an edit was not taken. */

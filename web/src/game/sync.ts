@@ -9,13 +9,17 @@ import { loaded, useGame, withPending, type Failure, type Pending } from './stor
 const RETRY = 1000
 let sending = false
 
-/** Make an edit. Resolves to null once it is saved, or to why it was refused. */
+/**
+ * Make an edit. Resolves to null once it is saved, or to why it was refused; while the server is
+ * away, to null as soon as the edit is kept here.
+ */
 export function commit(label: string, entries: EntryIn[]): Promise<Failure | null> {
   if (!entries.length) return Promise.resolve(null)
   return new Promise((settle) => {
     const { parts, pending, revision } = useGame.getState()
-    const change: Pending = { base: revision, label, entries, settle }
+    const change: Pending = { base: revision, label, entries, settle, settled: false }
     useGame.setState({ parts: withEntries(parts, entries), pending: [...pending, change] })
+    if (useGame.getState().offline) settled(change, null)
     void send()
   })
 }
@@ -38,7 +42,7 @@ async function one(change: Pending): Promise<void> {
     const applied = await api.change(id, change.base, change.label, change.entries)
     useGame.setState({ offline: false })
     acknowledge(change, applied)
-    change.settle(null)
+    settled(change, null)
   } catch (error) {
     if (error instanceof Offline) await later()
     else if (error instanceof ApiError && error.status === 409) await clash(change, error)
@@ -70,11 +74,19 @@ function refuse(change: Pending, error: unknown): void {
   const { saved, pending } = useGame.getState()
   const rest = pending.filter((other) => other !== change)
   useGame.setState({ parts: withPending(saved, rest), pending: rest, offline: false })
-  change.settle({ message: error instanceof ApiError ? error.sentences : String(error) })
+  settled(change, { message: error instanceof ApiError ? error.sentences : String(error) })
+}
+
+/** Tell whoever made the edit how it went; after it was called kept, only bad news is news. */
+function settled(change: Pending, failure: Failure | null): void {
+  if (change.settled && failure) toast.error(`${change.label}: ${failure.message}`)
+  change.settled = true
+  change.settle(failure)
 }
 
 async function later(): Promise<void> {
   useGame.setState({ offline: true })
+  for (const change of useGame.getState().pending) settled(change, null)
   await new Promise((resolve) => setTimeout(resolve, RETRY))
 }
 
@@ -94,7 +106,7 @@ export function settleClash(keepMine: boolean): void {
   } else {
     const rest = pending.filter((other) => other !== conflict.mine)
     useGame.setState({ conflict: null, pending: rest, parts: withPending(saved, rest) })
-    conflict.mine.settle(null)
+    settled(conflict.mine, null)
   }
   void send()
 }
@@ -111,7 +123,7 @@ export async function refresh(): Promise<void> {
 }
 
 /** Wait until everything typed so far is saved. */
-async function settled(): Promise<void> {
+async function allSaved(): Promise<void> {
   while (useGame.getState().pending.length) await new Promise((resolve) => setTimeout(resolve, 20))
 }
 
@@ -119,7 +131,7 @@ export const undo = () => step('undo')
 export const redo = () => step('redo')
 
 async function step(which: 'undo' | 'redo'): Promise<void> {
-  await settled()
+  await allSaved()
   const { id } = useGame.getState()
   try {
     const applied = await api[which](id)
@@ -136,7 +148,7 @@ async function step(which: 'undo' | 'redo'): Promise<void> {
 
 /** Remove an entity and whatever needs it. */
 export async function removePart(kind: string, name: string): Promise<Failure | null> {
-  await settled()
+  await allSaved()
   const { id, revision } = useGame.getState()
   try {
     await api.remove(id, revision, kind, name)

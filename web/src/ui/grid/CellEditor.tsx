@@ -4,18 +4,24 @@ import type { Failure } from '@/game/store'
 import { Complaint } from '../EditText'
 import type { Column } from './columns'
 
+export type Closing = 'Enter' | 'Tab' | 'Escape' | 'blur'
+
 interface Props<Row> {
   column: Column<Row>
   row: Row
   initial: string
+  /** Why `initial`, typed before, could not be saved. */
+  refused: string
   onDraft: (row: Row | null) => void
   onRow: (row: Row) => Promise<Failure | null>
-  onDone: (key: 'Enter' | 'Tab' | 'Escape' | 'blur') => void
+  onDone: (key: Closing) => void
+  onRefused: (text: string, problem: string) => void
 }
 
-export function CellEditor<Row>({ column, row, initial, onDraft, onRow, onDone }: Props<Row>) {
+export function CellEditor<Row>(props: Props<Row>) {
+  const { column, row, initial, refused, onDraft, onRow, onDone, onRefused } = props
   const [text, setText] = useState(initial)
-  const [problem, setProblem] = useState('')
+  const [problem, setProblem] = useState(refused)
   const [chosen, setChosen] = useState(0)
   // Leaving the cell blurs the field once more: what was taken is not taken twice.
   const busy = useRef(false)
@@ -26,7 +32,7 @@ export function CellEditor<Row>({ column, row, initial, onDraft, onRow, onDone }
     const cell = input.current
     if (!cell) return
     cell.focus()
-    if (initial === column.text(row)) cell.select()
+    if (initial === column.text(row) || refused) cell.select()
     else type(initial)
     // Only when the cell opens.
     // eslint-disable-next-line react-hooks/exhaustive-deps
@@ -41,20 +47,25 @@ export function CellEditor<Row>({ column, row, initial, onDraft, onRow, onDone }
     onDraft(typeof entered === 'string' ? null : entered)
   }
 
-  async function take(typed: string, key: 'Enter' | 'Tab' | 'blur') {
+  /** Close at once and save behind it, so that fast fingers lose nothing. */
+  function take(typed: string, key: 'Enter' | 'Tab' | 'blur') {
     if (busy.current) return
     busy.current = true
     if (typed === column.text(row)) return onDone(key)
-    const failure = column.answer ? await column.answer(row, typed) : await enter(typed)
-    if (!failure) return onDone(key)
-    setProblem(failure.message)
-    busy.current = false
+    const saving = column.answer ? column.answer(row, typed) : enter(typed)
+    if (typeof saving === 'string') {
+      setProblem(saving)
+      busy.current = false
+      return
+    }
+    onDone(key)
+    void saving?.then((failure) => failure && onRefused(typed, failure.message))
   }
 
-  async function enter(typed: string): Promise<Failure | null> {
+  function enter(typed: string): Promise<Failure | null> | string | undefined {
     const entered = column.enter?.(row, typed)
-    if (entered === undefined) return null
-    return typeof entered === 'string' ? { message: entered } : onRow(entered)
+    if (entered === undefined) return undefined
+    return typeof entered === 'string' ? entered : onRow(entered)
   }
 
   const onKeyDown = (event: KeyboardEvent) => {
@@ -70,7 +81,7 @@ export function CellEditor<Row>({ column, row, initial, onDraft, onRow, onDone }
     }
     if (event.key !== 'Enter' && event.key !== 'Tab') return
     event.preventDefault()
-    void take(found[chosen]?.text ?? text, event.key)
+    take(found[chosen]?.text ?? text, event.key)
   }
 
   return (
@@ -83,7 +94,7 @@ export function CellEditor<Row>({ column, row, initial, onDraft, onRow, onDone }
         className={`absolute inset-0 w-full bg-raised px-1.5 outline-none ${column.align === 'right' ? 'num text-right' : ''} shadow-[inset_0_0_0_1.5px_var(--color-gold)]`}
         onChange={(event) => type(event.target.value)}
         onKeyDown={onKeyDown}
-        onBlur={() => (problem ? undefined : void take(text, 'blur'))}
+        onBlur={() => (problem ? undefined : take(text, 'blur'))}
       />
       {found.length > 0 && (
         <ul role="listbox" className="overlay absolute left-0 top-full z-30 w-64 py-1">
@@ -95,7 +106,7 @@ export function CellEditor<Row>({ column, row, initial, onDraft, onRow, onDone }
               className={`flex items-center gap-2 px-2 py-0.5 ${at === chosen ? 'bg-gold-wash' : ''}`}
               onMouseDown={(event) => {
                 event.preventDefault()
-                void take(suggestion.text, 'Enter')
+                take(suggestion.text, 'Enter')
               }}
             >
               {suggestion.mark}

@@ -1,9 +1,9 @@
 // A dense grid with a spreadsheet's manners. It knows nothing of loot: columns tell it all.
-import { useEffect, useRef, useState, type KeyboardEvent, type ReactNode } from 'react'
+import { useLayoutEffect, useRef, useState, type KeyboardEvent, type ReactNode } from 'react'
 import { toast } from 'sonner'
 import type { Failure } from '@/game/store'
 import { Menu } from '../Menu'
-import { CellEditor } from './CellEditor'
+import { CellEditor, type Closing } from './CellEditor'
 import {
   blockOf,
   copied,
@@ -39,7 +39,13 @@ export function Grid<Row>(props: GridProps<Row>) {
   const { rows, columns } = props
   const [active, setActive] = useState<Place | null>(null)
   const [anchor, setAnchor] = useState<Place | null>(null)
-  const [editing, setEditing] = useState<string | null>(null)
+  const [editing, setEditing] = useState<Editing | null>(null)
+  // What was open was closed by a key or a save: the keyboard goes on from the grid.
+  const wantsFocus = useRef(false)
+  const open = useRef<Editing | null>(null)
+  useLayoutEffect(() => {
+    open.current = editing
+  }, [editing])
   const root = useRef<HTMLDivElement>(null)
   const block = active ? blockOf(anchor ?? active, active) : null
 
@@ -62,18 +68,19 @@ export function Grid<Row>(props: GridProps<Row>) {
     if (found !== undefined) props.onRow?.(found)
   }
 
-  useEffect(() => {
+  useLayoutEffect(() => {
     if (!active || editing !== null) return
     const selector = `[data-place="${active.row},${active.column}"]`
     const cell = root.current?.querySelector<HTMLElement>(selector)
-    if (root.current?.contains(document.activeElement)) cell?.focus({ preventScroll: false })
+    if (wantsFocus.current || root.current?.contains(document.activeElement)) cell?.focus()
+    wantsFocus.current = false
   }, [active, editing])
 
   const begin = (text: string | null) => {
     const column = active && columns[active.column]
     const row = active && rows[active.row]
     if (!column || row === null || row === undefined || !(column.enter || column.answer)) return
-    setEditing(text ?? column.text(row))
+    setEditing({ place: active, text: text ?? column.text(row) })
   }
 
   const move = (by: number) => {
@@ -169,14 +176,18 @@ export function Grid<Row>(props: GridProps<Row>) {
   }
 
   const finish = (place: Place | null) => {
+    wantsFocus.current = place !== null
     setEditing(null)
     props.onDraft?.(null)
     if (place) go(place)
-    requestAnimationFrame(() => {
-      const at = place ?? active
-      const row = at && Math.min(at.row, rows.length - 1)
-      root.current?.querySelector<HTMLElement>(`[data-place="${row},${at?.column}"]`)?.focus()
-    })
+  }
+
+  /** What was typed could not be saved: it is put back where it was typed, with the reason. */
+  const refused = (place: Place, text: string, problem: string) => {
+    if (open.current) return void toast.error(problem)
+    setActive(place)
+    setAnchor(place)
+    setEditing({ place, text, problem })
   }
 
   const template = columns.map((column) => column.width).join(' ')
@@ -227,7 +238,7 @@ export function Grid<Row>(props: GridProps<Row>) {
         >
           {columns.map((column, place) => {
             const here = active?.row === at && active.column === place
-            const isOpen = here && editing !== null
+            const isOpen = editing?.place.row === at && editing.place.column === place
             const inside = block ? inBlock(block, at, place) && !here : false
             return (
               <div
@@ -253,7 +264,8 @@ export function Grid<Row>(props: GridProps<Row>) {
                   <CellEditor
                     column={column}
                     row={row}
-                    initial={editing}
+                    initial={editing.text}
+                    refused={editing.problem ?? ''}
                     onDraft={(next) =>
                       props.onDraft?.(next && rows.map((other, n) => (n === at ? next : other)))
                     }
@@ -263,14 +275,9 @@ export function Grid<Row>(props: GridProps<Row>) {
                         rows.map((other, n) => (n === at ? next : other)),
                       )
                     }
-                    onDone={(key) =>
-                      finish(
-                        key === 'Enter'
-                          ? { row: at + 1, column: place }
-                          : key === 'Tab'
-                            ? { row: at, column: place + 1 }
-                            : null,
-                      )
+                    onDone={(key) => finish(after(key, { row: at, column: place }))}
+                    onRefused={(text, problem) =>
+                      refused({ row: at, column: place }, text, problem)
                     }
                   />
                 ) : (
@@ -312,6 +319,19 @@ export function Grid<Row>(props: GridProps<Row>) {
       )}
     </div>
   )
+}
+
+interface Editing {
+  place: Place
+  text: string
+  problem?: string
+}
+
+/** Where the keyboard goes on after a cell was closed by a key; nowhere if it was left. */
+function after(key: Closing, { row, column }: Place): Place | null {
+  if (key === 'Enter') return { row: row + 1, column }
+  if (key === 'Tab') return { row, column: column + 1 }
+  return key === 'Escape' ? { row, column } : null
 }
 
 const STEPS: Record<string, Place> = {

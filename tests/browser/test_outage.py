@@ -1,0 +1,62 @@
+"""A page that is open while the server, or the database, really dies under it."""
+
+from __future__ import annotations
+
+import os
+import signal
+import tempfile
+import unittest
+from pathlib import Path
+
+from tests.browser.driver import PageTest, start_browser
+from tests.support import free_port, served
+
+
+class Outage(PageTest):
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory(prefix="golddice-outage-")))
+        self.folder.chmod(0o755)
+        self.port = free_port()
+        self.address = f"http://127.0.0.1:{self.port}"
+        self.browser = start_browser()
+        self.addCleanup(self.browser.quit)
+
+    def test_edits_outlive_a_server_that_is_killed(self) -> None:
+        with served(self.folder, port=self.port) as (process, client):
+            self.game = client.get("/api/games").json()[0]["id"]
+            self.open("source/lantern-eel")
+            self.until("numbers", lambda: self.text("a", "chance") != " %")
+            process.kill()
+            process.wait()
+            self.type_into("g", "entry", "9")
+            self.until("it says so", lambda: "1 edit kept here" in self.status())
+            self.type_into("f", "entry", "8")
+            self.until("both are kept", lambda: "2 edits kept here" in self.status())
+        with served(self.folder, port=self.port) as (process, client):
+            self.until("saved after all", lambda: "revision 3" in self.status(), 30)
+            tables = client.get(f"/api/games/{self.game}").json()["tables"]
+            lines = next(table for table in tables if table["id"] == "eel-catch")["lines"]
+            weights = {line["id"]: line["weight"] for line in lines}
+            self.assertEqual((weights["f"], weights["g"]), (8, 9))
+            process.send_signal(signal.SIGTERM)
+            process.wait(30)
+
+    def test_edits_outlive_a_database_that_is_killed(self) -> None:
+        with served(self.folder, port=self.port) as (process, client):
+            self.game = client.get("/api/games").json()[0]["id"]
+            self.open("source/lantern-eel")
+            self.until("numbers", lambda: self.text("a", "chance") != " %")
+            pid_file = self.folder / "postgres" / "data" / "postmaster.pid"
+            os.kill(int(pid_file.read_text().split()[0]), signal.SIGKILL)
+            self.type_into("g", "entry", "9")
+            self.until("saved after all", lambda: "revision 2" in self.status(), 40)
+            self.assertEqual(client.get(f"/api/games/{self.game}").json()["revision"], 2)
+            process.send_signal(signal.SIGTERM)
+            process.wait(30)
+
+    def status(self) -> str:
+        return self.find("header [role=status]").text
+
+
+if __name__ == "__main__":
+    unittest.main()
