@@ -50,25 +50,26 @@ def is_stateful(evaluator: Evaluator, kind: str, name: str) -> bool:
 def axes_of(evaluator: Evaluator, kind: str, name: str) -> dict[tuple[str, ...], Axis]:
     """Everything a player carries for what can be reached from a table or source, by key."""
     under = evaluator.under
-    found: dict[tuple[str, ...], Axis] = {}
-    pending, seen = [(kind, name)], {(kind, name)}
-    while pending:
-        kind, name = pending.pop()
-        links: list[tuple[str, str]] = []
-        if kind == "source":
-            for drop in under.source(name).drops:
+    part: Table | Source = under.source(name) if kind == "source" else under.table(name)
+    known = evaluator.reached_axes
+    if (kind, name) not in known:
+        found: dict[tuple[str, ...], Axis] = {}
+        if isinstance(part, Source):
+            for drop in part.drops:
                 if bool(under.drop_open(drop)[0]):
                     found.update({axis.key: axis for axis in drop_axes(name, drop, under)})
-                    links.append(("table", drop.table))
+                    found.update(axes_of(evaluator, "table", drop.table))
         else:
-            table = under.table(name)
-            found.update({axis.key: axis for axis in table_axes(table, under)})
-            links = [link for line in table.lines for link in links_of(line)]
-        for link in links:
-            if link not in seen:
-                seen.add(link)
-                pending.append(link)
-    return found
+            found.update({axis.key: axis for axis in table_axes(part, under)})
+            for link in under.remembered("links", part, lambda: table_links(part)):
+                found.update(axes_of(evaluator, *link))
+        known[kind, name] = found
+    return known[kind, name]
+
+
+def table_links(table: Table) -> list[tuple[str, str]]:
+    """The tables and sources that a table's lines lead to, each once."""
+    return list(dict.fromkeys(link for line in table.lines for link in links_of(line)))
 
 
 def links_of(line: Line) -> list[tuple[str, str]]:

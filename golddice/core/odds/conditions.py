@@ -17,12 +17,14 @@ from golddice.core.errors import QueryError, UnknownThing
 from golddice.core.game.curves import multiplier
 from golddice.core.game.models import (
     BaseLine,
+    ChanceLine,
     Drop,
     Game,
     Gated,
-    Item,
+    PickLine,
     PickTable,
     Pool,
+    RetryLine,
     Source,
     Table,
 )
@@ -44,7 +46,7 @@ class Conditions:
         for flag in sorted(self.flags - {flag.id for flag in game.flags}):
             raise UnknownThing("flag", flag)
         self._curves: dict[str, FloatArray] = {}
-        self._laws: dict[Quantity, Law] = {}
+        self._laws: dict[tuple[int | str | None, ...], Law] = {}
         # By identity; each entry holds its part, so that no other can come to have the same id.
         self._memory: dict[tuple[str, int], tuple[object, Any]] = {}
         self._pools: dict[tuple[tuple[str, ...], tuple[str, ...]], IntArray] = {}
@@ -71,6 +73,10 @@ class Conditions:
     @cached_property
     def ones(self) -> FloatArray:
         return np.ones(self.depths.size)
+
+    @cached_property
+    def _everywhere(self) -> BoolArray:
+        return np.ones(self.depths.size, dtype=bool)
 
     @cached_property
     def item_index(self) -> dict[str, int]:
@@ -110,10 +116,14 @@ class Conditions:
         return self._curves[name]
 
     def law(self, quantity: Quantity) -> Law:
-        if quantity not in self._laws:
+        return self.remembered("law", quantity, lambda: self._law(quantity))
+
+    def _law(self, quantity: Quantity) -> Law:
+        key = (quantity.min, quantity.max, quantity.step, quantity.dice, quantity.curve)
+        if key not in self._laws:
             factor = None if quantity.curve is None else self.curve(quantity.curve)
-            self._laws[quantity] = law_of(quantity, factor)
-        return self._laws[quantity]
+            self._laws[key] = law_of(quantity, factor)
+        return self._laws[key]
 
     # --- lines and drops ---------------------------------------------------------------------
 
@@ -149,6 +159,8 @@ class Conditions:
 
     def gate_open(self, part: Gated) -> BoolArray:
         """Where depths and flags let a line or drop take part. Shape (d,)."""
+        if part.depths is None and not part.needs and not part.unless:
+            return self._everywhere
         held = set(part.needs) <= self.flags and not set(part.unless) & self.flags
         if part.depths is None:
             return np.full(self.depths.size, held)
@@ -167,24 +179,27 @@ class Conditions:
         return self.remembered("weights", table, lambda: self._weights(table))
 
     def _weights(self, table: Table) -> FloatArray:
-        scaled = table.rule == "pick"
-        rows = []
-        for line in table.lines:
-            weight = getattr(line, "weight") * self.ones  # noqa: B009 - only two of the rules have it
-            factor = self.line_multiplier(line) if scaled else self.ones
-            rows.append(np.where(self.line_open(line), weight * factor, 0.0))
-        return np.array(rows).reshape(len(table.lines), self.depths.size)
+        entered = [line.weight for line in table.lines if isinstance(line, (PickLine, RetryLine))]
+        scaled = self._factors(table)
+        factors = scaled if table.rule == "pick" else np.where(scaled != 0.0, 1.0, 0.0)
+        return np.asarray(np.array(entered).reshape(-1, 1) * factors)
 
     def chances(self, table: Table) -> FloatArray:
         """min(1, chance * multiplier) of each line of a chance rule. Shape (n, d)."""
         return self.remembered("chances", table, lambda: self._chances(table))
 
     def _chances(self, table: Table) -> FloatArray:
-        rows = []
-        for line in table.lines:
-            chance = getattr(line, "chance") * self.line_multiplier(line)  # noqa: B009
-            rows.append(np.where(self.line_open(line), np.minimum(1.0, chance), 0.0))
-        return np.array(rows).reshape(len(table.lines), self.depths.size)
+        entered = [line.chance for line in table.lines if isinstance(line, (ChanceLine, RetryLine))]
+        return np.minimum(1.0, np.array(entered).reshape(-1, 1) * self._factors(table))
+
+    def _factors(self, table: Table) -> FloatArray:
+        """Each line's multiplier, 0 where the line is closed. Shape (n, d)."""
+        rows = [self.line_multiplier(line) for line in table.lines]
+        factors = np.array(rows).reshape(len(rows), self.depths.size)
+        for at, line in enumerate(table.lines):
+            if line.depths is not None or line.needs or line.unless:
+                factors[at] *= self.gate_open(line)
+        return factors
 
     def nothing(self, table: PickTable) -> FloatArray:
         """The weight of nothing at each depth, shape (d,)."""
@@ -196,24 +211,28 @@ class Conditions:
         """Indices of the items that a pool can give, in file order."""
         key = (tuple(pool.tiers), tuple(pool.tags))
         if key not in self._pools:
-            found = [at for at, item in enumerate(self.game.items) if in_pool(item, pool)]
-            self._pools[key] = np.array(found, dtype=np.int64)
+            tagged = set().union(*(self._with_tag.get(tag, []) for tag in pool.tags))
+            found = sorted(tagged) if pool.tags else range(len(self.game.items))
+            fits = [at for at in found if not pool.tiers or self.game.items[at].tier in pool.tiers]
+            self._pools[key] = np.array(fits, dtype=np.int64)
         return self._pools[key]
+
+    @cached_property
+    def _with_tag(self) -> dict[str, list[int]]:
+        """The items that have each tag."""
+        found: dict[str, list[int]] = {}
+        for at, item in enumerate(self.game.items):
+            for tag in item.tags:
+                found.setdefault(tag, []).append(at)
+        return found
 
     def pool_chances(self, pool: Pool) -> FloatArray:
         """Chance of each of `pool_items`, shape (n, d); all 0 where nothing has weight."""
         members = self.pool_items(pool)
-        weights = np.zeros((members.size, self.depths.size))
-        for row, at in enumerate(members):
-            item = self.game.items[at]
-            weights[row] = item.abundance * self.curve(self.game.tiers[self.tier_index[item.tier]].curve)
-        return shares(weights)
-
-
-def in_pool(item: Item, pool: Pool) -> bool:
-    """Whether an item has any of the pool's tiers and at least one of its tags."""
-    tier_fits = not pool.tiers or item.tier in pool.tiers
-    return tier_fits and (not pool.tags or bool(set(item.tags) & set(pool.tags)))
+        items = [self.game.items[at] for at in members]
+        tiers = [self.game.tiers[self.tier_index[item.tier]] for item in items]
+        rows = [item.abundance * self.curve(tier.curve) for item, tier in zip(items, tiers, strict=True)]
+        return shares(np.array(rows).reshape(members.size, self.depths.size))
 
 
 def shares(weights: FloatArray) -> FloatArray:

@@ -13,7 +13,7 @@ from typing import Any, TypeVar
 
 import numpy as np
 
-from golddice.core.arrays import FloatArray
+from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.game.models import BaseLine, Drop, Pool, Source, Table, Yield
 from golddice.core.odds.columns import Columns
 from golddice.core.odds.conditions import Conditions
@@ -21,6 +21,7 @@ from golddice.core.odds.distinct import distinct_outcome
 from golddice.core.odds.law import Law
 from golddice.core.odds.outcome import (
     Outcome,
+    independent,
     mixture,
     nothing,
     perhaps,
@@ -29,7 +30,7 @@ from golddice.core.odds.outcome import (
     with_mark,
 )
 from golddice.core.odds.rules import roll_chances
-from golddice.core.odds.states import table_axes
+from golddice.core.odds.states import Axis, table_axes
 
 Kept = TypeVar("Kept")
 
@@ -53,7 +54,13 @@ class Evaluator:
         if previous is not None:
             previous._previous = None  # no chain of all evaluators that ever were
         self._tables: dict[str, Outcome] = {}
+        self._pools: dict[tuple[tuple[str, ...], tuple[str, ...]], Outcome] = {}
+        self._laws: dict[int, tuple[Law, tuple[FloatArray, ...]]] = {}
+        if self._previous is not None:
+            self._pools, self._laws = self._previous._pools, self._previous._laws
         self._sources: dict[str, Outcome] = {}
+        # What a player carries for all that a table or source reaches; `carried.axes_of` fills it.
+        self.reached_axes: dict[tuple[str, str], dict[tuple[str, ...], Axis]] = {}
 
     def table(self, name: str) -> Outcome:
         """One execution of a table: all its rolls."""
@@ -156,8 +163,7 @@ class Evaluator:
             return distinct_outcome(weights, self.under.nothing(table), rolls, lines)
         chances, blank = roll_chances(table, self.under)
         if table.rule == "each":
-            tried = [perhaps(p, line) for p, line in zip(chances, lines, strict=True)]
-            return repeat(rolls, total(tried, self._depths))
+            return repeat(rolls, independent(chances, lines))
         return repeat(rolls, mixture(list(chances), lines, blank))
 
     def given(self, given: Yield) -> Outcome:
@@ -177,33 +183,76 @@ class Evaluator:
         item = self.under.game.items[at]
         tier = self.under.tier_index[item.tier]
         columns = np.array([at, self.columns.tier(tier), self.columns.units])
-        mean, var, some = law.mean, law.var, law.some
-        wide, flat = self._ones_wide, self.under.ones
-        spread = var[:, None] * wide
-        return Outcome(
-            columns,
-            some[:, None] * wide,
-            mean[:, None] * wide,
-            spread,
-            item.value * spread,
-            item.value * mean * flat,
-            item.value**2 * var * flat,
-        )
+        some, mean, var, flat, square = self._laid_out(law)
+        return Outcome(columns, some, mean, var, item.value * var, item.value * flat, item.value**2 * square)
 
-    @cached_property
-    def _ones_wide(self) -> FloatArray:
-        """One for each depth and each of the three columns of an item."""
-        return np.ones((self._depths, 3))
+    def _laid_out(self, law: Law) -> tuple[FloatArray, ...]:
+        """A law's chance of some, mean and variance for each depth and an item's three columns; its
+        mean and variance by depth alone."""
+        if id(law) not in self._laws:
+            wide, flat = np.ones((self._depths, 3)), self.under.ones
+            figures = [law.some[:, None] * wide, law.mean[:, None] * wide, law.var[:, None] * wide]
+            self._laws[id(law)] = (law, (*figures, law.mean * flat, law.var * flat))
+        return self._laws[id(law)][1]
 
     def _pool(self, pool: Pool) -> Outcome:
         """One unit of a pool: one of its items, by abundance and the tiers' curves."""
-        members = self.under.pool_items(pool)
-        chances = self.under.pool_chances(pool)
+        key = (tuple(pool.tiers), tuple(pool.tags))
+        if key not in self._pools:
+            self._pools[key] = self._one_of(self.under.pool_items(pool), self.under.pool_chances(pool).T)
+        return self._pools[key]
+
+    def _one_of(self, members: IntArray, chances: FloatArray) -> Outcome:
+        """One of these items, with chances (d, n) that sum to 1, or all 0 where there is none.
+
+        Each column is then a chance p that it is hit, once: variance p (1 - p), covariance with
+        the value p (E[value | hit] - E[value]).
+        """
         if members.size == 0:
             return nothing(self._depths)
-        one = Law(np.array([1]), np.ones(1))
-        blank = np.where(chances.sum(axis=0) > 0, 0.0, 1.0)
-        return mixture(list(chances), [self._item(int(at), one) for at in members], blank)
+        values = self._item_values[members]
+        worth = chances @ values
+        tiers, place = np.unique(self._item_tiers[members], return_inverse=True)
+        by_tier = np.zeros((members.size, tiers.size))
+        by_tier[np.arange(members.size), place] = 1.0
+        some = np.minimum(chances.sum(axis=1, keepdims=True), 1.0)
+        carried = chances * values
+        hit = np.hstack([chances, np.minimum(chances @ by_tier, 1.0), some])
+        with_value = np.hstack([carried, carried @ by_tier, worth[:, None]])
+        columns = np.concatenate([members, self.columns.tier(0) + tiers, [self.columns.units]])
+        off = values[None, :] - worth[:, None]
+        return Outcome(
+            columns,
+            hit,
+            hit,
+            hit * _others(chances, by_tier, hit),
+            with_value - hit * worth[:, None],
+            worth,
+            (chances * off * off).sum(axis=1) + (1.0 - some[:, 0]) * worth**2,
+        )
+
+    @cached_property
+    def _item_values(self) -> FloatArray:
+        return np.array([item.value for item in self.under.game.items])
+
+    @cached_property
+    def _item_tiers(self) -> IntArray:
+        tiers = self.under.tier_index
+        return np.array([tiers[item.tier] for item in self.under.game.items], dtype=np.int64)
+
+
+def _others(chances: FloatArray, by_tier: FloatArray, hit: FloatArray) -> FloatArray:
+    """Chance that a pool's unit is none of a column: of an item, a tier, or of anything at all.
+
+    One minus `hit`, but where that would lose digits the others are added up one by one.
+    """
+    none = 1.0 - hit
+    close = np.flatnonzero((hit > 0.75).any(axis=0))
+    if close.size:
+        blank = np.where(chances.sum(axis=1, keepdims=True) > 0, 0.0, 1.0)
+        member = np.hstack([np.eye(chances.shape[1]), by_tier, np.ones((chances.shape[1], 1))])[:, close]
+        none[:, close] = chances @ (1.0 - member) + blank
+    return none
 
 
 def _links(part: Table | Source | None) -> list[tuple[str, str]]:

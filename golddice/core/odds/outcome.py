@@ -63,49 +63,81 @@ def mixture(chances: Sequence[FloatArray], parts: Sequence[Outcome], blank: Floa
     """
     if not parts:
         return nothing(blank.size)
-    columns = np.unique(np.concatenate([part.columns for part in parts]))
-    shape = (blank.size, columns.size)
-    hit, mean, var, cov = (np.zeros(shape) for _ in range(4))
-    places = [part.places(columns) for part in parts]
-    value_mean = sum((p * x.value_mean for p, x in zip(chances, parts, strict=True)), 0 * blank)
-    for p, part, at in zip(chances, parts, places, strict=True):
-        hit[:, at] += p[:, None] * part.hit
-        mean[:, at] += p[:, None] * part.mean
-    for p, part, at in zip(chances, parts, places, strict=True):
-        off = part.mean - mean[:, at]
-        var[:, at] += p[:, None] * (part.var + off * off)
-        pull = part.cov + part.mean * (part.value_mean - value_mean)[:, None]
-        cov[:, at] += p[:, None] * pull
-    var += _chance_of_none(chances, places, blank, shape) * mean * mean
-    value_var = blank * value_mean**2
-    for p, part in zip(chances, parts, strict=True):
-        value_var = value_var + p * (part.value_var + (part.value_mean - value_mean) ** 2)
-    return Outcome(columns, np.minimum(hit, 1.0), mean, var, cov, value_mean, value_var)
+    p = np.stack(chances, axis=1)
+    entries = _Entries(parts)
+    each = entries.of_parts(p)
+    worths = np.stack([part.value_mean for part in parts], axis=1)
+    value_mean = (p * worths).sum(axis=1)
+    means = entries.joined([part.mean for part in parts])
+    mean = entries.summed(each * means)
+    off = means - mean[:, entries.place]
+    pull = entries.joined([part.cov for part in parts])
+    pull = pull + means * entries.of_parts(worths - value_mean[:, None])
+    var = entries.summed(each * (entries.joined([part.var for part in parts]) + off * off))
+    var += _chance_of_none(p, entries, each, blank) * mean * mean
+    spread = np.stack([part.value_var for part in parts], axis=1) + (worths - value_mean[:, None]) ** 2
+    return Outcome(
+        entries.columns,
+        np.minimum(entries.summed(each * entries.joined([part.hit for part in parts])), 1.0),
+        mean,
+        var,
+        entries.summed(each * pull),
+        value_mean,
+        blank * value_mean**2 + (p * spread).sum(axis=1),
+    )
 
 
-def _chance_of_none(
-    chances: Sequence[FloatArray],
-    places: Sequence[IntArray],
-    blank: FloatArray,
-    shape: tuple[int, int],
-) -> FloatArray:
+class _Entries:
+    """Every column of every part side by side, and which of them are the same column.
+
+    So that what is done for many parts is a few operations on long arrays, not many on short ones.
+    """
+
+    def __init__(self, parts: Sequence[Outcome]) -> None:
+        every = np.concatenate([part.columns for part in parts])
+        self._sizes = [part.columns.size for part in parts]
+        self._order = np.argsort(every, kind="stable")
+        rising = every[self._order]
+        is_new = np.ones(rising.size, dtype=bool)
+        is_new[1:] = rising[1:] != rising[:-1]
+        self._starts = np.flatnonzero(is_new)
+        self.columns: IntArray = rising[self._starts]
+        self.place = np.empty(every.size, dtype=np.int64)
+        self.place[self._order] = np.cumsum(is_new) - 1
+
+    @property
+    def part(self) -> IntArray:
+        """Which part each entry is of."""
+        return np.repeat(np.arange(len(self._sizes)), self._sizes)
+
+    def joined(self, figures: Sequence[FloatArray]) -> FloatArray:
+        """The parts' figures, each (d, k), as one row of entries for each depth."""
+        return np.concatenate(figures, axis=1)
+
+    def of_parts(self, figures: FloatArray) -> FloatArray:
+        """A figure for each part, (d, n), at each of the part's entries."""
+        return np.repeat(figures, self._sizes, axis=1)
+
+    def summed(self, entries: FloatArray) -> FloatArray:
+        """Entries of the same column added up."""
+        if not self._starts.size:
+            return entries
+        return np.add.reduceat(entries[:, self._order], self._starts, axis=1)
+
+
+def _chance_of_none(p: FloatArray, entries: _Entries, each: FloatArray, blank: FloatArray) -> FloatArray:
     """Chance, by depth and column, that a part without the column (or the blank) happens.
 
     One minus the chance of the parts that have it, except where that would cancel: there the
     others are added up one by one.
     """
-    having = np.zeros(shape)
-    for p, at in zip(chances, places, strict=True):
-        having[:, at] += p[:, None]
+    having = entries.summed(each)
     none = np.maximum(1.0 - having, 0.0)
     close = np.flatnonzero((having > 0.75).any(axis=0))
     if close.size:
-        exact = np.repeat(blank[:, None], close.size, axis=1)
-        for p, at in zip(chances, places, strict=True):
-            lacking = np.ones(shape[1])
-            lacking[at] = 0.0
-            exact += p[:, None] * lacking[close]
-        none[:, close] = exact
+        lacking = np.ones((p.shape[1], entries.columns.size))
+        lacking[entries.part, entries.place] = 0.0
+        none[:, close] = p @ lacking[:, close] + blank[:, None]
     return none
 
 
@@ -115,18 +147,44 @@ def total(parts: Sequence[Outcome], depths: int) -> Outcome:
         return parts[0]
     if not parts:
         return nothing(depths)
-    columns = np.unique(np.concatenate([part.columns for part in parts]))
-    log_miss, mean, var, cov = (np.zeros((depths, columns.size)) for _ in range(4))
-    for part in parts:
-        at = part.places(columns)
-        with np.errstate(divide="ignore"):
-            log_miss[:, at] += np.log1p(-part.hit)
-        mean[:, at] += part.mean
-        var[:, at] += part.var
-        cov[:, at] += part.cov
-    value_mean = np.sum([part.value_mean for part in parts], axis=0)
-    value_var = np.sum([part.value_var for part in parts], axis=0)
-    return Outcome(columns, -np.expm1(log_miss), mean, var, cov, value_mean, value_var)
+    entries = _Entries(parts)
+    with np.errstate(divide="ignore"):
+        log_miss = entries.summed(np.log1p(-entries.joined([part.hit for part in parts])))
+    return Outcome(
+        entries.columns,
+        -np.expm1(log_miss),
+        entries.summed(entries.joined([part.mean for part in parts])),
+        entries.summed(entries.joined([part.var for part in parts])),
+        entries.summed(entries.joined([part.cov for part in parts])),
+        np.sum([part.value_mean for part in parts], axis=0),
+        np.sum([part.value_var for part in parts], axis=0),
+    )
+
+
+def independent(chances: FloatArray, parts: Sequence[Outcome]) -> Outcome:
+    """Each part happens with its own chance, chances of shape (n, d): the total of `perhaps`."""
+    if not parts:
+        return nothing(chances.shape[1])
+    p = chances.T
+    entries = _Entries(parts)
+    each = entries.of_parts(p)
+    worths = np.stack([part.value_mean for part in parts], axis=1)
+    means = entries.joined([part.mean for part in parts])
+    var = each * (entries.joined([part.var for part in parts]) + (1.0 - each) * means**2)
+    cov = entries.joined([part.cov for part in parts])
+    cov = each * (cov + (1.0 - each) * means * entries.of_parts(worths))
+    with np.errstate(divide="ignore"):
+        log_miss = entries.summed(np.log1p(-each * entries.joined([part.hit for part in parts])))
+    spread = np.stack([part.value_var for part in parts], axis=1)
+    return Outcome(
+        entries.columns,
+        -np.expm1(log_miss),
+        entries.summed(each * means),
+        entries.summed(var),
+        entries.summed(cov),
+        (p * worths).sum(axis=1),
+        (p * (spread + (1.0 - p) * worths**2)).sum(axis=1),
+    )
 
 
 def perhaps(chance: FloatArray, part: Outcome) -> Outcome:

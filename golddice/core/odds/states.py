@@ -90,7 +90,7 @@ def _table_axes(table: Table, under: Conditions) -> list[Axis]:
         return [Axis(("deck", table.id), Deck(table, under).size)]
     axes = []
     for at, line in enumerate(table.lines):
-        if not bool(under.line_open(line)[0]):
+        if (line.guard is None and line.limit is None) or not bool(under.line_open(line)[0]):
             continue
         size = _guard_size(table, at, under)
         if size > 1:
