@@ -15,7 +15,7 @@ from typing import Annotated, Any
 import typer
 
 from golddice.core.errors import GameError, GoldDiceError
-from golddice.core.game.findings import findings
+from golddice.core.findings import findings
 from golddice.core.game.models import Game
 from golddice.core.odds.report import View, odds
 from golddice.core.trial.trace import rolled

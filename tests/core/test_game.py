@@ -11,11 +11,10 @@ from hypothesis import strategies as st
 from golddice.core.errors import GameError, UnknownThing
 from golddice.core.game.curves import multiplier
 from golddice.core.game.editing import EditError, Entities, Entry, new_id, removal
-from golddice.core.game.findings import findings
 from golddice.core.game.models import Curve
 from golddice.core.game.quantity import parse_quantity
 from golddice.core.game.reading import plain_game, read_game
-from tests.games import demo, each, game, game_data, pick
+from tests.games import demo, game_data, pick
 
 
 def problems(data: object) -> str:
@@ -181,29 +180,6 @@ class Edits(unittest.TestCase):
 
     def test_ids_come_from_names(self) -> None:
         self.assertEqual(new_id("Élan’s  locker!", {"elans-locker"}), "elans-locker-2")
-
-
-class Findings(unittest.TestCase):
-    def test_each_has_its_place(self) -> None:
-        tables = [
-            pick((0, "sand"), (60, "claw 0"), (38, "lens 1-2"), nothing=1),
-            {**each((1, "sand"), (0.5, "claw"), name="spare"), "rule": "first"},
-        ]
-        found = {(finding.path, finding.message.split(":")[0]) for finding in findings(game(tables))}
-        paths = {path for path, _ in found}
-        for path in (
-            "items[3]",
-            "tables[0].lines[0]",
-            "tables[0].lines[1].yields[0]",
-            "tables[0].lines[2].yields[0].quantity",
-            "tables[0]",
-            "tables[1]",
-            "tables[1].lines[1]",
-        ):
-            self.assertIn(path, paths)
-
-    def test_the_demo_game_has_no_errors(self) -> None:
-        self.assertNotIn("error", {finding.level for finding in findings(demo())})
 
 
 if __name__ == "__main__":

@@ -12,6 +12,8 @@ from golddice.core.errors import TooLarge
 from golddice.core.game.quantity import Quantity
 
 MOST_VALUES = 2_000_000
+MOST_LISTED = 100_000
+_CLOSED_FORM = 32
 
 
 @dataclass(frozen=True)
@@ -27,6 +29,7 @@ class Law:
 
     values: IntArray
     chances: FloatArray
+    step: int | None = None  # of a uniform range, whose repeats have a closed form
 
     @cached_property
     def is_one(self) -> bool:
@@ -63,6 +66,10 @@ class Law:
             return hit
         with np.errstate(divide="ignore"):
             log_miss = np.log1p(-hit)
+        if self.step is not None and self.values.size > _CLOSED_FORM:
+            return self._any_of_range(log_miss)
+        if self.values.size > MOST_LISTED:
+            raise TooLarge(f"a quantity with {self.values.size:,} outcomes; the limit is {MOST_LISTED:,}")
         total = np.zeros_like(hit)
         for at in range(self.values.shape[-1]):
             n, chance = self.values[..., at], self.chances[..., at]
@@ -71,6 +78,24 @@ class Law:
             some = np.where(np.reshape(n, (-1, 1)) == 0, 0.0, some)
             total += np.reshape(chance, (-1, 1)) * some
         return np.minimum(total, 1.0)
+
+    def _any_of_range(self, log_miss: FloatArray) -> FloatArray:
+        """`any_of` for n values a, a + s ... of equal chance: the geometric series of q^value.
+
+        Its mean is q^a times e^(x (n - 1) / 2) sinh(n x / 2) / (n sinh(x / 2)) with x = s log q. Taken
+        through its logarithm it keeps the digits of a small chance.
+        """
+        assert self.step is not None
+        least, count = int(self.values[0]), self.values.size
+        x = np.maximum(self.step * log_miss, -1e300)
+        log_mean = (
+            least * np.maximum(log_miss, -1e300)
+            + x * (count - 1) / 2
+            + _log_sinhc(count * x / 2)
+            - _log_sinhc(x / 2)
+        )
+        certain = self.some[0] if least == 0 else 1.0
+        return np.where(np.isneginf(log_miss), certain, -np.expm1(log_mean))
 
     def pgf(self, x: ComplexArray, row: int = 0) -> ComplexArray:
         """E[x^N] elementwise, at one depth; Horner's rule over the gaps between values."""
@@ -93,7 +118,7 @@ def law_of(quantity: Quantity, factor: FloatArray | None = None) -> Law:
     """The distribution of a quantity; `factor` is its curve at each depth, shape (d,)."""
     values, chances = _dice(quantity) if quantity.dice is not None else _range(quantity)
     if factor is None or bool(np.all(factor == 1.0)):
-        return Law(values, chances)
+        return Law(values, chances, None if quantity.dice is not None else quantity.step)
     rows = [_scaled(values, chances, float(c)) for c in factor]
     return _stacked(rows)
 
@@ -104,6 +129,16 @@ def _range(quantity: Quantity) -> tuple[IntArray, FloatArray]:
     if count > MOST_VALUES:
         raise TooLarge(f"{quantity} has {count} values; the limit is {MOST_VALUES}")
     return low + quantity.step * np.arange(count, dtype=np.int64), np.full(count, 1.0 / count)
+
+
+def _log_sinhc(x: FloatArray) -> FloatArray:
+    """log(sinh(x) / x), even in x; a series where x is small, so that no digits are lost."""
+    size = np.abs(x)
+    square = x * x
+    near = square / 6 - square**2 / 180 + square**3 / 2835 - square**4 / 37800
+    with np.errstate(divide="ignore", over="ignore", invalid="ignore"):
+        far = size - np.log(2 * size) + np.log1p(-np.exp(-2 * size))
+    return np.where(size < 0.1, near, far)
 
 
 def _dice(quantity: Quantity) -> tuple[IntArray, FloatArray]:

@@ -2,19 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
-from golddice.core.errors import TooLarge
 from golddice.core.game.models import Drop, Guard, Line, PickTable, Source, Table, Yield
 from golddice.core.game.quantity import Quantity
 from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.size import check_size
 from golddice.core.trial import program as p
-
-MOST_EXECUTIONS = 1_000_000
 
 
 @dataclass(frozen=True)
@@ -41,7 +38,7 @@ def compiled(under: Conditions, kind: str, name: str) -> Compiled:
     Raises TooLarge where an event would execute more tables than the limit.
     """
     reach = _reach(under, kind, name)
-    _check_size(under, kind, name, reach)
+    check_size(under, kind, name)
     return _Compiler(under, reach).compile(kind, name)
 
 
@@ -86,41 +83,6 @@ def _reached_by(under: Conditions, given: Yield, items: set[int]) -> list[tuple[
     elif given.source is not None:
         return [("source", given.source)]
     return []
-
-
-def _check_size(under: Conditions, kind: str, name: str, reach: _Reach) -> None:
-    """Refuse an event that could roll more than MOST_EXECUTIONS times."""
-    most: dict[tuple[str, str], float] = {}
-
-    def of(kind: str, name: str) -> float:
-        if (kind, name) not in most:
-            most[kind, name] = _most_rolls(under, kind, name, of)
-        return most[kind, name]
-
-    worst = of(kind, name)
-    if worst > MOST_EXECUTIONS:
-        raise TooLarge(
-            f"one event of “{name}” could roll tables {worst:.3g} times; "
-            f"the limit is {MOST_EXECUTIONS:,}. Make its quantities, times or rolls smaller"
-        )
-
-
-def _most_rolls(under: Conditions, kind: str, name: str, of: Callable[[str, str], float]) -> float:
-    if kind == "source":
-        drops = under.source(name).drops
-        return 1.0 + sum(under.law(drop.times).most * of("table", drop.table) for drop in drops)
-    table = under.table(name)
-    inner = [
-        sum(
-            under.law(given.quantity).most
-            * of("table" if given.table else "source", str(given.table or given.source))
-            for given in line.yields
-            if given.table or given.source
-        )
-        for line in table.lines
-    ]
-    per_roll = sum(inner) if table.rule == "each" else max(inner, default=0)
-    return float(under.law(table.rolls).most * (1 + per_roll))
 
 
 class _Compiler:

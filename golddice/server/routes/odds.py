@@ -7,7 +7,7 @@ from typing import Any
 
 from fastapi import APIRouter
 
-from golddice.core.game.findings import findings
+from golddice.core.findings import findings
 from golddice.core.odds.answers import table_answering
 from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.sheet import SheetOdds, profile, spread

@@ -1,0 +1,20 @@
+"""Findings: what is odd about a sound game, said while editing, never in the way.
+
+Each module looks at one kind of thing. They share `Survey`, the game seen over all its depths.
+"""
+
+from golddice.core.findings.finding import Finding, Mend
+from golddice.core.findings.survey import Survey
+from golddice.core.game.models import Game
+
+__all__ = ["Finding", "Mend", "findings"]
+
+
+def findings(game: Game) -> list[Finding]:
+    """All findings of a sound game: items, tables, sources, in file order."""
+    from golddice.core.findings import chances, depths, items, quantities, tables
+
+    survey = Survey(game)
+    lookers = (items, tables, chances, quantities, depths)
+    found = [finding for looker in lookers for finding in looker.look(survey)]
+    return sorted(found, key=lambda one: survey.place(one.kind, one.id))

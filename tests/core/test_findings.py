@@ -1,0 +1,254 @@
+"""Findings: each kind is found where it is, says why, and its mend mends it."""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any
+
+from golddice.core.findings import Finding, findings
+from golddice.core.game.editing import Entities, Entry
+from golddice.core.game.models import Game
+from tests.games import demo, each, game, pick
+
+SWELL = {"id": "swell", "name": "Swell", "points": [[1, 0.5], [10, 2.0]]}
+LATE = {"id": "late", "name": "Late", "shape": "step", "points": [[1, 0], [4, 1]]}
+
+
+def line(key: str, value: float, what: str = "sand", **more: Any) -> dict[str, Any]:
+    return {"id": f"{key}-{what}-{value}".replace(".", "-"), key: value, "yields": [{"item": what}], **more}
+
+
+class Found(unittest.TestCase):
+    """How the tests below speak of findings."""
+
+    def only(self, made: Game, path: str) -> Finding:
+        """The one finding at a path."""
+        at = [one for one in findings(made) if one.path == path]
+        every = [(one.path, one.message) for one in findings(made)]
+        self.assertEqual(len(at), 1, f"{path} among {every}")
+        return at[0]
+
+    def none(self, made: Game, path: str) -> None:
+        self.assertEqual([one.message for one in findings(made) if one.path == path], [])
+
+    def mended(self, made: Game, finding: Finding) -> Game:
+        """The game after the finding's mend, through the same check as any edit."""
+        self.assertIsNotNone(finding.mend)
+        assert finding.mend is not None
+        entries = [Entry(one["kind"], one["id"], one["body"]) for one in finding.mend.entries]
+        return Entities.of(made).edited(entries).game()
+
+    def assert_mends(self, made: Game, path: str) -> Game:
+        after = self.mended(made, self.only(made, path))
+        self.none(after, path)
+        return after
+
+
+class Items(Found):
+    def test_one_that_nobody_offers(self) -> None:
+        made = game([pick((1, "sand"), (1, "claw"), (1, "lens"))])
+        self.assertIn("nobody can receive Crown", self.only(made, "items[3]").message)
+
+    def test_a_pool_offers_all_that_fit_it(self) -> None:
+        pool = {"id": "p", "weight": 1, "yields": [{"pool": {"tiers": ["silt", "pearl"]}}]}
+        made = game([{**pick(), "lines": [pool]}])
+        self.assertFalse([one for one in findings(made) if one.kind == "item"])
+
+    def test_one_too_large_for_every_container_that_gives_it(self) -> None:
+        def with_cells(cells: list[int], width: int = 3) -> Game:
+            drops = [{"id": "a", "table": "bits"}]
+            chest = {"id": "chest", "name": "Chest", "kind": "container", "cells": cells, "drops": drops}
+            items = [{"id": "sand", "name": "Sand", "tier": "silt", "width": width, "height": 1}]
+            return game([pick((1, "sand"))], sources=[chest], items=items)
+
+        self.assertIn(
+            "3 × 1 cells, too large for Chest", self.only(with_cells([2, 2]), "items[0].width").message
+        )
+        self.none(with_cells([1, 3]), "items[0].width")  # it fits the other way up
+        self.none(with_cells([4, 1]), "items[0].width")
+
+
+class Tables(Found):
+    def test_one_that_nobody_reaches(self) -> None:
+        made = game([pick((1, "sand")), pick((1, "claw"), name="spare")])
+        self.assertIn("nobody reaches Spare", self.only(made, "tables[1]").message)
+
+    def test_one_without_lines_or_cards(self) -> None:
+        self.assertIn("no lines", self.only(game([pick()]), "tables[0]").message)
+        cards = {"id": "bits", "name": "Bits", "rule": "deck", "lines": [line("copies", 0)]}
+        self.assertIn("no cards", self.only(game([cards]), "tables[0]").message)
+
+    def test_lines_that_can_never_hit(self) -> None:
+        closed: list[tuple[dict[str, Any], str]] = [
+            (line("weight", 0, "claw"), "its weight is 0"),
+            (line("weight", 1, "claw", curve="never"), "its curve keeps it closed"),
+            (line("weight", 1, "claw", needs=["key"], unless=["key"]), "needs a flag and must not have it"),
+        ]
+        never = {"id": "never", "name": "Never", "points": [[1, 0]]}
+        flags = [{"id": "key", "name": "Key"}]
+        for odd, why in closed:
+            with self.subTest(why=why):
+                made = game(
+                    [{**pick((1, "sand")), "lines": [line("weight", 1), odd]}], curves=[never], flags=flags
+                )
+                self.assertIn(why, self.only(made, "tables[0].lines[1]").message)
+                after = self.assert_mends(made, "tables[0].lines[1]")
+                self.assertEqual(len(after.tables[0].lines), 1)
+
+    def test_a_guard_can_save_a_line_of_0(self) -> None:
+        saved = line("chance", 0, "claw", guard={"after": 2, "rise": 0.1})
+        self.none(game([{**each(), "lines": [saved]}]), "tables[0].lines[0]")
+        saved = line("weight", 0, "claw", guard={"sure_at": 9})
+        self.none(game([{**pick(), "lines": [line("weight", 1), saved]}]), "tables[0].lines[1]")
+        # A rising weight multiplies, and 0 times anything is 0.
+        lost = line("weight", 0, "claw", guard={"rise": 1.0})
+        self.only(game([{**pick(), "lines": [line("weight", 1), lost]}]), "tables[0].lines[1]")
+
+    def test_a_line_shadowed_by_a_certain_one(self) -> None:
+        def row(*lines: dict[str, Any]) -> Game:
+            return game([{"id": "bits", "name": "Bits", "rule": "first", "lines": list(lines)}])
+
+        made = row(line("chance", 1), line("chance", 0.5, "claw"))
+        self.assertIn("never tested", self.only(made, "tables[0].lines[1]").message)
+        self.assert_mends(made, "tables[0].lines[1]")
+        self.none(row(line("chance", 1, depths=[1, 5]), line("chance", 0.5, "claw")), "tables[0].lines[1]")
+        only_early = line("chance", 0.5, "claw", depths=[2, 4])
+        self.only(row(line("chance", 1, depths=[1, 5]), only_early), "tables[0].lines[1]")
+        self.none(row(line("chance", 1, limit=1), line("chance", 0.5, "claw")), "tables[0].lines[1]")
+
+    def test_weights_that_look_like_percentages(self) -> None:
+        made = game([pick((60, "sand"), (38, "claw"), nothing=4)])
+        self.assertIn("add up to 102", self.only(made, "tables[0]").message)
+        after = self.assert_mends(made, "tables[0]")
+        self.assertEqual(after.tables[0].model_dump()["nothing"], 2)
+        self.none(game([pick((60, "sand"), (30, "claw"), nothing=20)]), "tables[0]")
+        # Too much by more than the blank has: there is no obvious mend.
+        self.assertIsNone(self.only(game([pick((60, "sand"), (41, "claw"))]), "tables[0]").mend)
+
+    def test_guards_that_do_nothing_or_everything(self) -> None:
+        for guard, path in (({"sure_at": 1}, ".guard.sure_at"), ({"after": 3}, ".guard")):
+            made = game([{**pick(), "lines": [line("weight", 1), line("weight", 1, "claw", guard=guard)]}])
+            after = self.assert_mends(made, f"tables[0].lines[1]{path}")
+            self.assertIsNone(after.tables[0].lines[1].guard)
+
+    def test_a_pool_that_nothing_fits(self) -> None:
+        lost = {"id": "p", "weight": 1, "yields": [{"pool": {"tags": ["no-such"]}}]}
+        made = game([{**pick(), "lines": [lost]}])
+        self.assertIn("no item fits", self.only(made, "tables[0].lines[0].yields[0].pool").message)
+
+
+class Chances(Found):
+    def test_one_that_a_curve_pushes_over_1(self) -> None:
+        made = game([{**each(), "lines": [line("chance", 0.8, curve="swell")]}], curves=[SWELL])
+        finding = self.only(made, "tables[0].lines[0]")
+        self.assertIn("160 %", finding.message)
+        self.assertEqual(finding.depths, (6, 10))  # 0.8 times the curve passes 1 between 5 and 6
+        after = self.assert_mends(made, "tables[0].lines[0]")
+        self.assertEqual(after.tables[0].lines[0].model_dump()["chance"], 0.5)
+
+    def test_a_drop_that_a_curve_pushes_over_1(self) -> None:
+        drops = [{"id": "a", "table": "bits", "chance": 0.75, "curve": "swell"}]
+        crab = {"id": "crab", "name": "Crab", "kind": "enemy", "drops": drops}
+        made = game([pick((1, "sand"))], sources=[crab], curves=[SWELL])
+        after = self.assert_mends(made, "sources[0].drops[0]")
+        self.assertLessEqual(after.sources[0].drops[0].chance * 2.0, 1.0)
+
+    def test_tries_that_look_certain(self) -> None:
+        tries = {"id": "bits", "name": "Bits", "rule": "retry", "tries": 3, "lines": [line("chance", 0.4)]}
+        made = game([tries])
+        finding = self.only(made, "tables[0].tries")
+        self.assertIn("21.6 % of rolls give nothing", finding.message)  # 0.6 cubed
+        after = self.mended(made, finding)
+        self.assertEqual(after.tables[0].model_dump()["tries"], 10)  # 0.6^10 is the first under 1 %
+        self.none(game([{**tries, "tries": 2}]), "tables[0].tries")
+
+    def test_tests_that_add_up_to_certainty_and_are_not(self) -> None:
+        half = {
+            "id": "bits",
+            "name": "Bits",
+            "rule": "first",
+            "lines": [line("chance", 0.5), line("chance", 0.6, "claw")],
+        }
+        finding = self.only(game([half]), "tables[0]")
+        self.assertIn("add up to 110 %, but in 20 % of rolls", finding.message)
+        # Lines of `each` may well add up to more; exactly 100 % is what looks like a mistake.
+        self.none(game([{**half, "rule": "each"}]), "tables[0]")
+        self.only(game([each((0.5, "sand"), (0.5, "claw"))]), "tables[0]")
+
+
+class Quantities(Found):
+    def test_more_than_a_stack_holds(self) -> None:
+        made = game([pick((1, "sand 1-3"))])
+        path = "tables[0].lines[0].yields[0].quantity"
+        self.assertIn("up to 3 Sand, but a stack holds 1", self.only(made, path).message)
+        self.assertEqual(self.assert_mends(made, path).items[0].stack, 3)
+
+    def test_currency_needs_no_stack(self) -> None:
+        items = [{"id": "sand", "name": "Sand", "tier": "silt", "currency": True}]
+        self.none(game([pick((1, "sand 1-3"))], items=items), "tables[0].lines[0].yields[0].quantity")
+
+    def test_none_at_all(self) -> None:
+        made = game([pick((1, "sand 0"))])
+        self.assert_mends(made, "tables[0].lines[0].yields[0].quantity")
+
+    def test_a_min_1_that_can_give_nothing(self) -> None:
+        given = {"item": "sand", "quantity": {"min": 1, "max": 1, "curve": "swell"}}
+        made = game([{**pick(), "lines": [{"id": "a", "weight": 1, "yields": [given]}]}], curves=[SWELL])
+        finding = self.only(made, "tables[0].lines[0].yields[0].quantity")
+        self.assertIn("50 % of those give nothing", finding.message)
+        self.assertEqual(finding.depths, (1, 3))
+
+    def test_an_explosion(self) -> None:
+        tables = [
+            pick((1, "@middle 1000")),
+            pick((1, "@inner 1000"), name="middle"),
+            pick((1, "sand"), name="inner", rolls={"min": 10, "max": 10}),
+        ]
+        self.assertIn("simulated", self.only(game(tables), "sources[0]").message)
+
+
+class Depths(Found):
+    def test_a_gap_in_a_sources_range(self) -> None:
+        lines = [line("weight", 1, depths=[1, 3]), line("weight", 1, "claw", depths=[6, 10])]
+        made = game([{**pick(), "lines": lines}])
+        finding = self.only(made, "tables[0]")
+        self.assertIn("at depths 4 to 5 Bits has no open line, though Crab rolls it", finding.message)
+        self.assertEqual(finding.depths, (4, 5))
+
+    def test_no_gap_where_the_source_is_not_met(self) -> None:
+        drops = [{"id": "a", "table": "bits"}]
+        crab = {"id": "crab", "name": "Crab", "kind": "enemy", "depths": [1, 3], "drops": drops}
+        lines = [line("weight", 1, depths=[1, 3])]
+        self.none(game([{**pick(), "lines": lines}], sources=[crab]), "tables[0]")
+
+    def test_a_gap_further_in(self) -> None:
+        inner = {**pick(name="inner"), "lines": [line("weight", 1, curve="late")]}
+        outer = pick((1, "@inner"))
+        finding = self.only(game([outer, inner], curves=[LATE]), "tables[1]")
+        self.assertEqual(finding.depths, (1, 3))
+
+    def test_sources_that_give_nothing(self) -> None:
+        bare = {"id": "crab", "name": "Crab", "kind": "enemy", "drops": []}
+        self.assertIn("no drops", self.only(game([], sources=[bare]), "sources[0]").message)
+        never = {**bare, "drops": [{"id": "a", "table": "bits", "chance": 0}]}
+        made = game([pick((1, "sand"))], sources=[never])
+        self.assertIn("its chance is 0", self.only(made, "sources[0].drops[0]").message)
+
+
+class Demo(Found):
+    def test_it_has_a_few_and_no_errors(self) -> None:
+        found = findings(demo())
+        self.assertNotIn("error", {finding.level for finding in found})
+        self.assertTrue(4 <= len(found) <= 12, [one.message for one in found])
+
+    def test_every_mend_of_the_demo_leaves_a_sound_game_with_fewer_findings(self) -> None:
+        count = len(findings(demo()))
+        mends = [one for one in findings(demo()) if one.mend is not None]
+        self.assertGreaterEqual(len(mends), 3)
+        for finding in mends:
+            with self.subTest(finding.message):
+                self.assertLess(len(findings(self.mended(demo(), finding))), count)
+
+
+if __name__ == "__main__":
+    unittest.main()
