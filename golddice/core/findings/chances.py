@@ -78,7 +78,8 @@ def _retry(survey: Survey, table: RetryTable) -> Iterator[Finding]:
         f"{table.tries} tries at {100 * s:.3g} % look certain, but {100 * nothing[worst]:.3g} % of rolls "
         "give nothing"
     )
-    enough = math.ceil(math.log(_WANTED_MISS) / math.log1p(-s))
+    # Enough at every depth at which it gives anything at all.
+    enough = math.ceil(math.log(_WANTED_MISS) / math.log1p(-float(once[once > 0].min())))
     mend = None
     if enough <= _MOST_TRIES:
         mend = mended_table(table, f"try {enough} times, which leaves under 1 %", tries=enough)
