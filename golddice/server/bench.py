@@ -31,10 +31,13 @@ class Workbench:
 
     def looked_at(self, game_id: str, asked: Looked) -> tuple[Loaded, Game]:
         """The game as it would be with the draft edits of a question."""
+        return self.drafted(game_id, asked.draft)
+
+    def drafted(self, game_id: str, draft: list[EntryIn]) -> tuple[Loaded, Game]:
         loaded = self.games.load(game_id)
         entities = loaded.entities
-        if asked.draft:
-            entities = entities.edited(entries(asked.draft))
+        if draft:
+            entities = entities.edited(entries(draft))
         return loaded, entities.game()
 
     def sheet(self, game_id: str, asked: Looked) -> tuple[Loaded, SheetOdds]:

@@ -272,16 +272,50 @@ class AnswerOut(BaseModel):
     body: dict[str, Any]
 
 
+class CompareIn(Wire):
+    """A table as it is, or as a draft edit would make it, under every rule."""
+
+    table: str
+    depth: DepthNumber
+    flags: list[str] = []
+    draft: list[EntryIn] = []
+
+
+class RuleReading(BaseModel):
+    """One rule's reading of the table's entries; `body` is the table so rolled."""
+
+    rule: str
+    body: dict[str, Any]
+    chances: dict[str, float]
+    nothing: float
+    hits: float
+
+
+class CompareOut(BaseModel):
+    revision: int
+    rules: list[RuleReading]
+
+
+class MendOut(BaseModel):
+    label: str
+    entries: list[EntryIn]
+
+
 class FindingOut(BaseModel):
     level: str
     path: str
     kind: str
     id: str
     message: str
+    line: str | None
+    field: str | None
+    depths: tuple[int, int] | None
+    mend: MendOut | None
 
 
 class FindingsOut(BaseModel):
     revision: int
+    count: int
     findings: list[FindingOut]
 
 

@@ -9,6 +9,7 @@ from fastapi import APIRouter
 
 from golddice.core.findings import findings
 from golddice.core.odds.answers import table_answering
+from golddice.core.odds.compare import compared
 from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.sheet import SheetOdds, profile, spread
 from golddice.core.trial.trace import EventTrace, rolled
@@ -16,6 +17,8 @@ from golddice.server.bench import Bench, view_of
 from golddice.server.schemas import (
     AnswerIn,
     AnswerOut,
+    CompareIn,
+    CompareOut,
     FindingOut,
     FindingsOut,
     Looked,
@@ -26,6 +29,7 @@ from golddice.server.schemas import (
     RolledEvent,
     RollIn,
     RollOut,
+    RuleReading,
     SpreadIn,
     SpreadOut,
     TierCount,
@@ -33,6 +37,7 @@ from golddice.server.schemas import (
 
 router = APIRouter(prefix="/api/games/{game_id}", tags=["odds"], responses={422: {"model": ProblemDetails}})
 MOST_TRACED = 100
+MOST_FINDINGS = 400
 
 
 @router.post("/odds")
@@ -74,12 +79,30 @@ def answer(game_id: str, asked: AnswerIn, bench: Bench) -> AnswerOut:
     return AnswerOut(body=table.model_dump(mode="json", by_alias=True))
 
 
+@router.post("/compare")
+def compare(game_id: str, asked: CompareIn, bench: Bench) -> CompareOut:
+    """What one roll would do under each rule, without changing the table."""
+    loaded, game = bench.drafted(game_id, asked.draft)
+    rules = [
+        RuleReading(
+            rule=one.rule,
+            body=one.table.model_dump(mode="json", by_alias=True),
+            chances=one.chances,
+            nothing=one.nothing,
+            hits=one.hits,
+        )
+        for one in compared(game, asked.table, asked.depth, asked.flags)
+    ]
+    return CompareOut(revision=loaded.revision, rules=rules)
+
+
 @router.get("/findings")
 def game_findings(game_id: str, bench: Bench) -> FindingsOut:
     """What is odd about the game as it is saved."""
     loaded = bench.games.load(game_id)
-    found = [FindingOut.model_validate(one.plain()) for one in findings(loaded.entities.game())]
-    return FindingsOut(revision=loaded.revision, findings=found)
+    every = findings(loaded.entities.game())
+    found = [FindingOut.model_validate(one.plain()) for one in every[:MOST_FINDINGS]]
+    return FindingsOut(revision=loaded.revision, count=len(every), findings=found)
 
 
 @router.post("/rolls")

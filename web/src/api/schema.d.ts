@@ -94,6 +94,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/games/{game_id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare
+         * @description What one roll would do under each rule, without changing the table.
+         */
+        post: operations["compare_api_games__game_id__compare_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/games/{game_id}/duplicate": {
         parameters: {
             query?: never;
@@ -522,6 +542,33 @@ export interface components {
             steps: components["schemas"]["Steps"];
         };
         /**
+         * CompareIn
+         * @description A table as it is, or as a draft edit would make it, under every rule.
+         */
+        CompareIn: {
+            /** Depth */
+            depth: number;
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["EntryIn"][];
+            /**
+             * Flags
+             * @default []
+             */
+            flags: string[];
+            /** Table */
+            table: string;
+        };
+        /** CompareOut */
+        CompareOut: {
+            /** Revision */
+            revision: number;
+            /** Rules */
+            rules: components["schemas"]["RuleReading"][];
+        };
+        /**
          * Curve
          * @description A multiplier by depth: points (depth, multiplier), depths strictly rising.
          */
@@ -755,12 +802,22 @@ export interface components {
         };
         /** FindingOut */
         FindingOut: {
+            /** Depths */
+            depths: [
+                number,
+                number
+            ] | null;
+            /** Field */
+            field: string | null;
             /** Id */
             id: string;
             /** Kind */
             kind: string;
             /** Level */
             level: string;
+            /** Line */
+            line: string | null;
+            mend: components["schemas"]["MendOut"] | null;
             /** Message */
             message: string;
             /** Path */
@@ -768,6 +825,8 @@ export interface components {
         };
         /** FindingsOut */
         FindingsOut: {
+            /** Count */
+            count: number;
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
             /** Revision */
@@ -1032,6 +1091,13 @@ export interface components {
              */
             flags: string[];
             view: components["schemas"]["ViewIn"];
+        };
+        /** MendOut */
+        MendOut: {
+            /** Entries */
+            entries: components["schemas"]["EntryIn"][];
+            /** Label */
+            label: string;
         };
         /** NewGame */
         NewGame: {
@@ -1407,6 +1473,26 @@ export interface components {
             count: number;
             /** Item */
             item: string;
+        };
+        /**
+         * RuleReading
+         * @description One rule's reading of the table's entries; `body` is the table so rolled.
+         */
+        RuleReading: {
+            /** Body */
+            body: {
+                [key: string]: unknown;
+            };
+            /** Chances */
+            chances: {
+                [key: string]: number;
+            };
+            /** Hits */
+            hits: number;
+            /** Nothing */
+            nothing: number;
+            /** Rule */
+            rule: string;
         };
         /**
          * Settings
@@ -2135,6 +2221,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    compare_api_games__game_id__compare_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompareIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareOut"];
                 };
             };
             /** @description Unprocessable Entity */
