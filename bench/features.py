@@ -89,7 +89,7 @@ def game() -> Game:
 
 def rolls_an_event(program: Compiled) -> float:
     """Mean over one player's events: rolls that draw a line or card, and lines tested."""
-    _, trace = played_with_trace(Unit(program, 7, 0, 1, 200, NO_MARKS))
+    _, trace, _ = played_with_trace(Unit(program, 7, 0, 1, 200, NO_MARKS))
     kinds = trace[1 : int(trace[0, 0]) + 1, 0]
     drawn = (notes.N_PICK, notes.N_TEST, notes.N_CARD, notes.N_DUE)
     return float(np.isin(kinds, drawn).sum()) / 200

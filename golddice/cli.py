@@ -121,7 +121,7 @@ def roll(
         player=player,
         count=count,
         flags=tuple(_flags(flags)),
-    )
+    ).events
     if as_json:
         print(json.dumps({"events": [vars(event) for event in events]}))
         return

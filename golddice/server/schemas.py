@@ -355,11 +355,24 @@ class TierCount(BaseModel):
     sd: float
 
 
+class HeldOut(BaseModel):
+    """What a player carries of one line or drop; null for what it has none of."""
+
+    table: str | None
+    source: str | None
+    line: str
+    misses: int | None
+    hits: int | None
+    left: int | None
+    of: int | None
+
+
 class RollOut(BaseModel):
     revision: int
     events: list[RolledEvent]
     rolled: int
     tiers: list[TierCount]
+    held: list[HeldOut]
     value: float
     value_expected: float
     value_sd: float

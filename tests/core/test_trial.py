@@ -125,7 +125,7 @@ class Sameness(unittest.TestCase):
         for source, depth in (("lantern-eel", 14), ("silt-crab", 3), ("guild-parcel", 20)):
             program = compiled(Conditions(demo(), [depth]), "source", source)
             unit = Unit(program, 5, 2, 1, 400, NO_MARKS)
-            traced, _ = played_with_trace(unit)
+            traced, _, _ = played_with_trace(unit)
             plain = played(unit)
             np.testing.assert_array_equal(traced.counts, plain.counts)
             np.testing.assert_array_equal(traced.first, plain.first)
@@ -134,14 +134,15 @@ class Sameness(unittest.TestCase):
     def test_events_rolled_in_pieces_are_the_same_events(self) -> None:
         whole = rolled(demo(), "source", "guild-parcel", depth=20, seed=3, count=12)
         later = rolled(demo(), "source", "guild-parcel", depth=20, seed=3, first=9, count=4)
-        self.assertEqual(whole[8:], later)
+        self.assertEqual(whole.events[8:], later.events)
+        self.assertEqual(whole.held, later.held)
 
 
 class Traces(unittest.TestCase):
     def test_the_steps_tell_what_was_received(self) -> None:
         program = compiled(Conditions(demo(), [20]), "source", "guild-parcel")
         bags = played(Unit(program, 3, 0, 1, 50, NO_MARKS))
-        events = rolled(demo(), "source", "guild-parcel", depth=20, seed=3, count=50)
+        events = rolled(demo(), "source", "guild-parcel", depth=20, seed=3, count=50).events
         self.assertEqual(len(events), 50)
         counts: dict[str, int] = {}
         for event in events:
@@ -153,12 +154,49 @@ class Traces(unittest.TestCase):
 
     def test_a_pick_says_where_the_number_lay(self) -> None:
         made = game([pick((1, "sand"), (1, "claw"), nothing=2)])
-        for event in rolled(made, "source", "crab", depth=1, seed=1, count=40):
+        for event in rolled(made, "source", "crab", depth=1, seed=1, count=40).events:
             step = next(step for step in event.steps if step["kind"] == "pick")
             self.assertTrue(step["from"] <= step["number"] < step["to"])
             got = [item for item, _ in event.received]
             place = {0.0: ["sand"], 0.25: ["claw"], 0.5: []}[step["from"]]
             self.assertEqual(got, place)
+
+    def test_it_says_how_often_a_guard_has_missed_and_what_is_left_of_a_deck(self) -> None:
+        guarded = {"id": "a", "weight": 1, "guard": {"sure_at": 4}, "limit": 9, "yields": [{"item": "crown"}]}
+        cards = {"id": "b", "copies": 5, "yields": [{"item": "sand"}]}
+        made = game(
+            [
+                {**pick(nothing=30), "lines": [guarded]},
+                {"id": "deck", "name": "Deck", "rule": "deck", "lines": [cards]},
+            ],
+            sources=[
+                {
+                    "id": "crab",
+                    "name": "Crab",
+                    "kind": "enemy",
+                    "drops": [
+                        {"id": "a", "table": "bits"},
+                        {"id": "b", "table": "deck", "chance": 0.5, "guard": {"sure_at": 3}},
+                    ],
+                }
+            ],
+        )
+        found = rolled(made, "source", "crab", depth=1, seed=1, count=23)
+        misses, drawn, missed = 0, 0, 0
+        for event in found.events:
+            told = next(step for step in event.steps if step["kind"] == "misses")
+            self.assertEqual(told["count"], misses)
+            hit = ("crown", 1) in event.received
+            misses = 0 if hit else misses + 1
+            self.assertLess(misses, 4)
+            drawn += ("sand", 1) in event.received
+            missed = 0 if ("sand", 1) in event.received else missed + 1
+        held = {(one.table or one.source, one.line): one for one in found.held}
+        crowns = sum(("crown", 1) in event.received for event in found.events)
+        self.assertEqual((held["bits", "a"].misses, held["bits", "a"].hits), (misses, crowns))
+        left = 5 - drawn % 5 if drawn % 5 else 0  # an empty deck is shuffled when it is next drawn from
+        self.assertEqual((held["deck", "b"].left, held["deck", "b"].of), (left, 5))
+        self.assertEqual(held["crab", "b"].misses, missed)
 
     def test_too_many_events_are_refused(self) -> None:
         with self.assertRaises(QueryError):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from numba import njit
 
 from golddice.core.trial.fields import line_of, real_of, table_of
+from golddice.core.trial.notes import N_MISSES, note
 from golddice.core.trial.program import (
     L_AFTER,
     L_GUARD,
@@ -46,10 +47,11 @@ def is_due(code, real, state, random, line):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def tested(code, real, state, random, line, hit):  # type: ignore[no-untyped-def]
+def tested(code, real, state, random, line, hit, trace):  # type: ignore[no-untyped-def]
     """Count a hit or a miss of an open line for its guard and its limit."""
     guard, limit = line_of(code, line, L_GUARD), line_of(code, line, L_HITS)
     if guard >= 0:
+        note(trace, N_MISSES, line, line, -1.0, state[code[S_MISSES] + guard], 0.0, hit)
         state[code[S_MISSES] + guard] = 0 if hit else state[code[S_MISSES] + guard] + 1
     if hit and limit >= 0:
         state[code[S_HITS] + limit] += 1

@@ -21,6 +21,7 @@ from golddice.core.trial.fields import drop_of, line_of, pointer_to, table_of, y
 from golddice.core.trial.notes import (
     N_DROP,
     N_EVENT,
+    N_GIVES,
     N_ITEM,
     N_NONE,
     N_QUANTITY,
@@ -185,7 +186,8 @@ def _drop(code, real, state, random, ref, top, trace):  # type: ignore[no-untype
             chance = 1.0
     number = next_unit(random) if 0.0 < chance < 1.0 else -1.0
     hit = chance >= 1.0 or (number >= 0.0 and number < chance)
-    note(trace, N_DROP, ref, -1, number, 0.0, chance, hit)
+    before = state[code[S_MISSES] + guard] if guard >= 0 else -1
+    note(trace, N_DROP, ref, -1, number, before, chance, hit)
     if guard >= 0:
         state[code[S_MISSES] + guard] = 0 if hit else state[code[S_MISSES] + guard] + 1
     if not hit:
@@ -229,7 +231,7 @@ def _each(code, real, state, random, event, table, top, trace):  # type: ignore[
         if is_open(code, real, state, random, line):
             chance = chance_now(code, real, state, random, line)
             hit = hits_on(code, real, state, random, table, line, chance, trace)
-            tested(code, real, state, random, line, hit)
+            tested(code, real, state, random, line, hit, trace)
             if hit:
                 top = _give(code, real, state, random, event, line, top, trace)
     return top
@@ -259,8 +261,10 @@ def _give(code, real, state, random, event, line, top, trace):  # type: ignore[n
         if kind == ITEM:
             _receive(code, real, state, random, event, ref, count, trace)
         elif kind == TABLE:
+            note(trace, N_GIVES, at, line, -1.0, 0.0, 0.0, count)
             top = _push(code, state, top, EXECUTE, ref, count, 0)
         elif kind == SOURCE:
+            note(trace, N_GIVES, at, line, -1.0, 0.0, 0.0, count)
             top = _push(code, state, top, EVENT, ref, count, 0)
         elif kind == POOL:
             for _ in range(count):

@@ -10,7 +10,7 @@ from golddice.core.arrays import FloatArray
 
 # kinds of note in a trace: (kind, row, line, number drawn or -1, from, to, extra)
 N_EVENT, N_DROP, N_TIMES, N_ROLLS, N_PICK, N_TEST = range(6)
-N_CARD, N_DUE, N_QUANTITY, N_ITEM, N_NONE = range(6, 11)
+N_CARD, N_DUE, N_QUANTITY, N_ITEM, N_NONE, N_MISSES, N_GIVES = range(6, 13)
 NOTE_FIELDS = 7
 
 

@@ -41,16 +41,23 @@ class Bags:
 
 def played(unit: Unit) -> Bags:
     """Play a unit. Depends on its fields alone, wherever and whenever it runs."""
-    return _played(unit, None)
+    return _played(unit, _new_state(unit), None)
 
 
-def played_with_trace(unit: Unit, room: int = 200_000) -> tuple[Bags, FloatArray]:
-    """Play a unit and note every decision; for a few players and events."""
-    trace = new_trace(room)
-    return _played(unit, trace), trace
+def played_with_trace(unit: Unit, room: int = 200_000) -> tuple[Bags, FloatArray, IntArray]:
+    """Play a unit and note every decision; for a few players and events.
+
+    Also gives the last player's state as it was left.
+    """
+    trace, state = new_trace(room), _new_state(unit)
+    return _played(unit, state, trace), trace, state
 
 
-def _played(unit: Unit, trace: FloatArray | None) -> Bags:
+def _new_state(unit: Unit) -> IntArray:
+    return np.zeros(unit.compiled.program.state_size, dtype=np.int64)
+
+
+def _played(unit: Unit, state: IntArray, trace: FloatArray | None) -> Bags:
     shape = (unit.players, unit.compiled.items.size)
     bags = Bags(
         counts=np.zeros(shape, dtype=np.int64),
@@ -62,7 +69,7 @@ def _played(unit: Unit, trace: FloatArray | None) -> Bags:
     program = unit.compiled.program
     play(
         (program.code, program.real),
-        (np.zeros(program.state_size, dtype=np.int64), np.zeros(4, dtype=np.uint64)),
+        (state, np.zeros(4, dtype=np.uint64)),
         (bags.counts, bags.first, bags.drought, bags.value, bags.fan),
         (unit.compiled.root_kind, unit.compiled.root),
         unit.seed,

@@ -77,9 +77,9 @@ def _picked_by_state(code, real, state, random, table, clock, trace):  # type: i
         chosen = _by_weight(code, real, state, random, table, clock, True, trace)
     for line in range(first, end):
         if line != chosen and can_take(code, real, state, random, table, line, clock):
-            tested(code, real, state, random, line, False)
+            tested(code, real, state, random, line, False, trace)
     if chosen >= 0:
-        tested(code, real, state, random, chosen, True)
+        tested(code, real, state, random, chosen, True, trace)
         state[code[S_TAKEN] + chosen] = clock
     return chosen
 
@@ -151,7 +151,7 @@ def _first(code, real, state, random, table, trace):  # type: ignore[no-untyped-
         if is_open(code, real, state, random, line):
             chance = chance_now(code, real, state, random, line)
             hit = hits_on(code, real, state, random, table, line, chance, trace)
-            tested(code, real, state, random, line, hit)
+            tested(code, real, state, random, line, hit, trace)
             if hit:
                 return line
     return -1
@@ -176,7 +176,7 @@ def _retry(code, real, state, random, table, clock, trace):  # type: ignore[no-u
     if table_of(code, table, T_DYNAMIC) == 1:
         for line in range(table_of(code, table, T_FIRST_LINE), table_of(code, table, T_END_LINE)):
             if is_open(code, real, state, random, line):
-                tested(code, real, state, random, line, line == chosen)
+                tested(code, real, state, random, line, line == chosen, trace)
     return chosen
 
 
@@ -200,7 +200,7 @@ def _card(code, real, state, random, table, trace):  # type: ignore[no-untyped-d
         if place < state[code[S_LEFT] + line]:
             note(trace, N_CARD, table, line, number, state[code[S_LEFT] + line], total, 0)
             state[code[S_LEFT] + line] -= 1
-            tested(code, real, state, random, line, True)
+            tested(code, real, state, random, line, True, trace)
             if not is_open(code, real, state, random, line):
                 state[code[S_LEFT] + line] = 0
             return line

@@ -13,6 +13,7 @@ from golddice.core.game.models import Game
 from golddice.core.odds.conditions import Conditions
 from golddice.core.trial import notes as n
 from golddice.core.trial.compiling import Compiled, compiled
+from golddice.core.trial.holdings import Held, holdings
 from golddice.core.trial.playing import Unit, played_with_trace
 
 MOST_TRACED_EVENTS = 10_000
@@ -33,6 +34,14 @@ class EventTrace:
     steps: list[dict[str, Any]] = field(default_factory=list)
 
 
+@dataclass(frozen=True)
+class Rolled:
+    """Events of one player, and what the player carries after the last of them."""
+
+    events: list[EventTrace]
+    held: list[Held]
+
+
 def rolled(
     game: Game,
     kind: str,
@@ -44,7 +53,7 @@ def rolled(
     first: int = 1,
     count: int = 1,
     flags: tuple[str, ...] = (),
-) -> list[EventTrace]:
+) -> Rolled:
     """Events `first` to `first + count - 1` of one player, with every decision.
 
     The events before are played too, since what a player carries depends on them.
@@ -52,15 +61,17 @@ def rolled(
     if first < 1 or count < 1 or first + count - 1 > MOST_TRACED_EVENTS:
         raise QueryError(f"events 1 to {MOST_TRACED_EVENTS} of a player can be traced")
     program = compiled(Conditions(game, [depth], flags), kind, name)
+    last = first + count - 1
     room = 10_000 + _ROOM_PER_EVENT * (first + count)
     while True:
-        unit = Unit(program, seed, player, 1, first + count - 1, np.zeros(0, dtype=np.int64))
-        _, trace = played_with_trace(unit, room)
+        unit = Unit(program, seed, player, 1, last, np.zeros(0, dtype=np.int64))
+        _, trace, state = played_with_trace(unit, room)
         noted = int(trace[0, 0])
         if noted <= room:
             break
         room = noted
-    return _Reader(game, program).read(trace[1 : noted + 1])[first - 1 :]
+    events = _Reader(game, program).read(trace[1 : noted + 1])[first - 1 :]
+    return Rolled(events, holdings(game, program, state))
 
 
 class _Reader:
@@ -71,6 +82,7 @@ class _Reader:
         self.tables = {table.id: table for table in game.tables}
         self.sources = {source.id: source for source in game.sources}
         self.items = {item.id: item.name for item in game.items}
+        self._names: dict[int, str] = {}
 
     def read(self, notes: FloatArray) -> list[EventTrace]:
         """Split at the root's note: one begins each event, since loops are refused."""
@@ -111,7 +123,7 @@ class _Reader:
     ) -> dict[str, Any] | None:
         """One step in words; None for what needs no words (a single roll, a single time)."""
         if kind == n.N_DROP:
-            return self._drop(row, number, high, extra)
+            return self._drop(row, number, low, high, extra)
         if kind == n.N_PICK:
             return self._pick(row, line, number, low, high)
         if kind == n.N_TEST:
@@ -133,17 +145,25 @@ class _Reader:
                 **self._place(line),
                 "text": f"{self._line(line)}, none of it",
             }
+        if kind == n.N_MISSES:
+            text = f"{self._line(line)}{_in_a_row(low, extra)}"
+            return {"kind": "misses", **self._place(line), "count": int(low), "text": text}
+        if kind == n.N_GIVES:
+            text = f"gives {self._line(line)}{'' if extra == 1 else f', {int(extra)} times'}"
+            return {"kind": "gives", **self._place(line), "count": int(extra), "text": text}
         if kind == n.N_EVENT and row != self.program.root:
             name = self.sources[self.program.sources[row]].name
             return {"kind": "event", "source": self.program.sources[row], "text": f"meets {name}"}
         return None
 
-    def _drop(self, row: int, number: float, chance: float, hit: float) -> dict[str, Any]:
+    def _drop(self, row: int, number: float, misses: float, chance: float, hit: float) -> dict[str, Any]:
         source, at = self.program.drops[row]
         drop = self.sources[source].drops[at]
         verdict = "hit" if hit else "miss"
         drawn = _drawn(number, chance, certain="always")
         text = f"{drawn}: {verdict}, {self.tables[drop.table].name}"
+        if misses >= 0:
+            text += _in_a_row(misses, hit)
         return {
             "kind": "drop",
             "source": source,
@@ -179,7 +199,9 @@ class _Reader:
     def _line(self, line: int) -> str:
         """A line by what it gives."""
         table, at = self.program.lines[line]
-        return line_name(self.game, self.tables[table].lines[at])
+        if line not in self._names:
+            self._names[line] = line_name(self.game, self.tables[table].lines[at])
+        return self._names[line]
 
 
 def line_name(game: Game, line: Any) -> str:
@@ -197,6 +219,13 @@ def line_name(game: Game, line: Any) -> str:
             kind = "item" if given.item else "table" if given.table else "source"
             parts.append(names[kind, getattr(given, kind)])
     return " and ".join(parts) or "nothing"
+
+
+def _in_a_row(misses: float, hit: float) -> str:
+    """What a guard counted: the misses before this roll, or with it."""
+    if hit:
+        return f", after {int(misses)} without" if misses else ""
+    return f", {int(misses) + 1} in a row without"
 
 
 def _times(count: float) -> str:

@@ -21,6 +21,7 @@ from golddice.server.schemas import (
     CompareOut,
     FindingOut,
     FindingsOut,
+    HeldOut,
     Looked,
     OddsIn,
     OddsOut,
@@ -110,7 +111,7 @@ def roll(game_id: str, asked: RollIn, bench: Bench) -> RollOut:
     """Roll some events of one player; the count runs from the player's first event."""
     loaded, game = bench.looked_at(game_id, asked)
     last = asked.first + asked.count - 1
-    events = rolled(
+    found = rolled(
         game,
         asked.view.kind,
         asked.view.id,
@@ -120,6 +121,7 @@ def roll(game_id: str, asked: RollIn, bench: Bench) -> RollOut:
         count=last,
         flags=tuple(asked.flags),
     )
+    events = found.events
     prospect = SheetOdds(game, view_of(asked), asked.depth, asked.flags).prospect
     value_mean, value_var = prospect.value_after(last)
     return RollOut(
@@ -127,6 +129,7 @@ def roll(game_id: str, asked: RollIn, bench: Bench) -> RollOut:
         events=[_event(event) for event in events[asked.first - 1 :][-MOST_TRACED:]],
         rolled=last,
         tiers=_tier_counts(prospect, events),
+        held=[HeldOut.model_validate(vars(one)) for one in found.held],
         value=sum(event.value for event in events),
         value_expected=value_mean,
         value_sd=math.sqrt(value_var),

@@ -957,6 +957,26 @@ export interface components {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
         };
+        /**
+         * HeldOut
+         * @description What a player carries of one line or drop; null for what it has none of.
+         */
+        HeldOut: {
+            /** Hits */
+            hits: number | null;
+            /** Left */
+            left: number | null;
+            /** Line */
+            line: string;
+            /** Misses */
+            misses: number | null;
+            /** Of */
+            of: number | null;
+            /** Source */
+            source: string | null;
+            /** Table */
+            table: string | null;
+        };
         /** HistoryEntry */
         HistoryEntry: {
             /**
@@ -1430,6 +1450,8 @@ export interface components {
         RollOut: {
             /** Events */
             events: components["schemas"]["RolledEvent"][];
+            /** Held */
+            held: components["schemas"]["HeldOut"][];
             /** Revision */
             revision: number;
             /** Rolled */
