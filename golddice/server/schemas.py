@@ -165,13 +165,13 @@ class ItemOdds(Waits):
     mean: float
     sd: float
     one_in: float | None
-    long_run_mean: float
+    long_run_mean: float | None
 
 
 class TierOdds(Waits):
     p_any: float
     mean: float
-    long_run_mean: float
+    long_run_mean: float | None
     share: float
     value_share: float
     one_in: float | None
@@ -185,7 +185,8 @@ class LineOdds(Waits):
     one_in: float | None
     hits_100: float
     per_100: float
-    long_run_100: float
+    long_run_100: float | None
+    long_run_one_in: float | None
     share: float
 
 
@@ -206,14 +207,19 @@ class DropOdds(BaseModel):
 
 
 class ValueOdds(BaseModel):
+    long_run_mean: float | None
     mean: float
     sd: float
     cv: float | None
 
 
 class SheetOut(BaseModel):
+    """`carries`: whether the long run differs; `beyond`: why it cannot be told, if so."""
+
     method: str
     depth: int
+    carries: bool
+    beyond: str | None
     value: ValueOdds
     per_hour: float | None
     items: dict[str, ItemOdds]
@@ -226,7 +232,7 @@ class WaitOut(Waits):
     focus: FocusIn
     p_any: float
     one_in: float | None
-    long_run_mean: float
+    long_run_mean: float | None
     points: list[tuple[float, float]]
     without: list[tuple[float, float]]
 

@@ -59,7 +59,9 @@ class Evaluator:
         if self._previous is not None:
             self._pools, self._laws = self._previous._pools, self._previous._laws
         self._sources: dict[str, Outcome] = {}
-        # What a player carries for all that a table or source reaches; `carried.axes_of` fills it.
+        # Of all that a table or source reaches: columns and what a player carries; `prospect` and
+        # `carried` fill them.
+        self.reached_columns: dict[str, set[int]] = {}
         self.reached_axes: dict[tuple[str, str], dict[tuple[str, ...], Axis]] = {}
 
     def table(self, name: str) -> Outcome:

@@ -14,6 +14,8 @@ from golddice.core.game.quantity import Quantity
 MOST_VALUES = 2_000_000
 MOST_LISTED = 100_000
 _CLOSED_FORM = 32
+_MOST_TERMS = 500_000_000
+_NONE = -800.0  # e^-800 is 0
 
 
 @dataclass(frozen=True)
@@ -87,21 +89,21 @@ class Law:
         """
         assert self.step is not None
         least, count = int(self.values[0]), self.values.size
-        x = np.maximum(self.step * log_miss, -1e300)
-        log_mean = (
-            least * np.maximum(log_miss, -1e300)
-            + x * (count - 1) / 2
-            + _log_sinhc(count * x / 2)
-            - _log_sinhc(x / 2)
-        )
+        log_miss = np.maximum(log_miss, _NONE)
+        x = self.step * log_miss
+        log_mean = least * log_miss + x * (count - 1) / 2 + _log_sinhc(count * x / 2) - _log_sinhc(x / 2)
         certain = self.some[0] if least == 0 else 1.0
-        return np.where(np.isneginf(log_miss), certain, -np.expm1(log_mean))
+        return np.where(log_miss <= _NONE, certain, -np.expm1(log_mean))
 
     def pgf(self, x: ComplexArray, row: int = 0) -> ComplexArray:
         """E[x^N] elementwise, at one depth; Horner's rule over the gaps between values."""
         values, chances = self.row(row)
         if values.size == 1:
             return np.asarray(x ** int(values[0]) * chances[0])
+        if self.step is not None and values.size > _CLOSED_FORM:
+            return np.asarray(x ** int(values[0]) * _powers_summed(x**self.step, values.size) / values.size)
+        if values.size * x.size > _MOST_TERMS:
+            raise TooLarge(f"a quantity with {values.size:,} outcomes on a grid of {x.size:,}")
         total = np.full_like(x, chances[-1])
         for at in range(values.size - 2, -1, -1):
             total = total * x ** int(values[at + 1] - values[at]) + chances[at]
@@ -129,6 +131,16 @@ def _range(quantity: Quantity) -> tuple[IntArray, FloatArray]:
     if count > MOST_VALUES:
         raise TooLarge(f"{quantity} has {count} values; the limit is {MOST_VALUES}")
     return low + quantity.step * np.arange(count, dtype=np.int64), np.full(count, 1.0 / count)
+
+
+def _powers_summed(x: ComplexArray, count: int) -> ComplexArray:
+    """1 + x + ... + x^(count - 1), by doubling: S(2k) = S(k) (1 + x^k), without a division."""
+    total, power, done = np.ones_like(x), x, 1
+    for bit in bin(count)[3:]:
+        total, power, done = total * (1.0 + power), power * power, 2 * done
+        if bit == "1":
+            total, power, done = 1.0 + x * total, power * x, done + 1
+    return total
 
 
 def _log_sinhc(x: FloatArray) -> FloatArray:

@@ -13,7 +13,7 @@ import numpy as np
 
 from golddice.core.arrays import ComplexArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
-from golddice.core.game.models import Drop, Game, Source, Table
+from golddice.core.game.models import Drop, Game, Line, Source, Table
 from golddice.core.odds.carried import (
     AnyOf,
     Bundle,
@@ -33,7 +33,8 @@ from golddice.core.odds.columns import Columns
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.longrun import Waiting, long_run_weights
 from golddice.core.odds.outcome import Outcome, total
-from golddice.core.odds.states import Axis, Space, drop_axes
+from golddice.core.odds.size import most_rolls
+from golddice.core.odds.states import Axis, Space, drop_axes, near_space
 from golddice.core.odds.waits import waits
 
 MOST_DENSE = 4_000
@@ -99,6 +100,16 @@ class Prospect:
             at = np.flatnonzero(given.outcome.columns == column)
             found += float(given.outcome.mean[0, at[0]]) if at.size else 0.0
         return found
+
+    @cached_property
+    def beyond(self) -> str | None:
+        """Why the long run and the waits cannot be told, where the states are too many."""
+        try:
+            for group in self._groups:
+                _ = group.weights
+        except TooLarge as error:
+            return str(error)
+        return None
 
     def is_steady(self, column: int) -> bool:
         """Whether what a player carries does not matter to the chance of the column."""
@@ -197,23 +208,50 @@ class Group:
     def __init__(
         self, evaluator: Evaluator, axes: list[Axis], what: Table | tuple[Source, list[Drop]]
     ) -> None:
-        self.evaluator, self._what = evaluator, what
-        self.space = Space(axes)
-        self._walk = Walk(evaluator, self.space)
+        self.evaluator, self._axes, self._what = evaluator, axes, what
         self._kept: dict[int, Bundle] = {}
         self._streaks: dict[tuple[int, ...], Streak] = {}
 
+    @cached_property
+    def space(self) -> Space:
+        """All that the player can come to. Raises TooLarge."""
+        return Space(self._axes)
+
+    @cached_property
+    def _near(self) -> Space:
+        """All that a fresh player can come to within one event: small, whatever comes later."""
+        what = self._what
+        kind, name = ("source", what[0].id) if isinstance(what, tuple) else ("table", what.id)
+        under = self.evaluator.under
+        return near_space(self._axes, most_rolls(under, kind, name), under)
+
+    @cached_property
+    def _walk(self) -> Walk:
+        return Walk(self.evaluator, self.space)
+
     def _event(self, fold: Fold, bundle: Bundle) -> Bundle:
+        return self._walked(self._walk, fold, bundle)
+
+    def _next_event(self, fold: Fold) -> Bundle:
+        """A fresh player's next event."""
+        near = self._near
+        return self._walked(Walk(self.evaluator, near), fold, fold.end(near.size))
+
+    def _walked(self, walk: Walk, fold: Fold, bundle: Bundle) -> Bundle:
         if isinstance(self._what, tuple):
-            return self._walk.source(self._what[0], self._what[1], fold, bundle)
-        return self._walk.table(self._what, fold, bundle)
+            return walk.source(self._what[0], self._what[1], fold, bundle)
+        return walk.table(self._what, fold, bundle)
 
     @cached_property
     def columns(self) -> IntArray:
-        """All columns that an event can touch."""
-        seen = _Seen()
-        self._event(seen, seen.end(self.space.size))
-        return np.array(sorted(seen.columns), dtype=np.int64)
+        """All columns that an event can touch, now or after any number of events."""
+        found: set[int] = set()
+        if isinstance(self._what, tuple):
+            for drop in self._what[1]:
+                found |= _drop_columns(self.evaluator, self._what[0], drop)
+        else:
+            found = _table_columns(self.evaluator, self._what.id)
+        return np.array(sorted(found), dtype=np.int64)
 
     @cached_property
     def _some(self) -> FloatArray:
@@ -229,11 +267,13 @@ class Group:
     @cached_property
     def outcome(self) -> Outcome:
         """The next event of a fresh player."""
-        first, second, product, worth, worth_second = (part[0] for part in self._moments)
+        first, second, product, worth, worth_second = (
+            part[0] for part in self._next_event(Moments(self.columns))
+        )
         mean, value = first[None, :], float(worth[0])
         return Outcome(
             self.columns,
-            self._some[:1],
+            self._next_event(AnyOf(self.columns))[0][:1],
             mean,
             np.maximum(second[None, :] - mean**2, 0.0),
             product[None, :] - mean * value,
@@ -250,7 +290,7 @@ class Group:
         return bool(np.ptp(some) <= 1e-15 * some[0])
 
     @cached_property
-    def _weights(self) -> FloatArray:
+    def weights(self) -> FloatArray:
         if self.space.size > MOST_DENSE:
             raise TooLarge(f"the long run of {self.space.size:,} states; exact up to {MOST_DENSE:,}")
         fold = Transitions()
@@ -258,7 +298,7 @@ class Group:
 
     def long_run_mean(self, column: int) -> float:
         at = np.flatnonzero(self.columns == column)
-        return float(self._weights @ self._moments[0][:, at[0]]) if at.size else 0.0
+        return float(self.weights @ self._moments[0][:, at[0]]) if at.size else 0.0
 
     def streak(self, columns: IntArray) -> Streak:
         """Follows the chance of none, event after event; kept for the next time it is asked."""
@@ -350,18 +390,40 @@ class Streak:
         return np.asarray(self._fresh[events])
 
 
-class _Seen:
-    """Notes which columns are touched."""
+def _drop_columns(evaluator: Evaluator, source: Source, drop: Drop) -> set[int]:
+    if not bool(evaluator.under.drop_open(drop)[0]):
+        return set()
+    hits = evaluator.columns.drop_hits(source.id, drop.id) if evaluator.detail else None
+    return _table_columns(evaluator, drop.table) | ({hits, hits + 1} if hits is not None else set())
 
-    def __init__(self) -> None:
-        self.columns: set[int] = set()
 
-    def end(self, states: int) -> Bundle:
-        return (np.zeros((states, 0)),)
+def _table_columns(evaluator: Evaluator, name: str) -> set[int]:
+    """Columns of all that open lines give, whatever their chance is now."""
+    known = evaluator.reached_columns
+    if name not in known:
+        table = evaluator.under.table(name)
+        found: set[int] = set()
+        for line in table.lines:
+            if bool(evaluator.under.line_open(line, table.rule != "deck")[0]):
+                found |= _line_columns(evaluator, table, line)
+        known[name] = found
+    return known[name]
 
-    def fold(self, bundle: Bundle, given: Given) -> Bundle:
-        self.columns.update(int(column) for column in given.outcome.columns)
-        return bundle
+
+def _line_columns(evaluator: Evaluator, table: Table, line: Line) -> set[int]:
+    found: set[int] = set()
+    if evaluator.detail:
+        hits = evaluator.columns.line_hits(table.id, line.id)
+        found = {hits, hits + 1}
+    for given in line.yields:
+        if given.table is not None:
+            found |= _table_columns(evaluator, given.table)
+        elif given.source is not None:
+            source = evaluator.under.source(given.source)
+            found = found.union(*(_drop_columns(evaluator, source, drop) for drop in source.drops))
+        else:
+            found.update(int(column) for column in evaluator.given(given).columns)
+    return found
 
 
 def _check_events(events: int) -> None:

@@ -9,7 +9,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from golddice.core.errors import QueryError
+from golddice.core.errors import QueryError, TooLarge
 from golddice.core.forecast import value_forecast
 from golddice.core.game.models import Game
 from golddice.core.odds.conditions import Conditions
@@ -52,6 +52,9 @@ def odds(
         "tiers": tier_odds(prospect),
         "value": value_odds(outcome),
     }
+    beyond = prospect.beyond
+    if beyond is not None:
+        report["beyond"] = beyond
     if events is not None:
         report["after"] = {"events": events, "value": _after(under, view, events)}
     return report
@@ -59,19 +62,33 @@ def odds(
 
 def item_odds(prospect: Prospect) -> dict[str, Any]:
     """By item id: p_any, mean, sd, one_in, the waits and the long-run mean."""
-    result = {}
-    for at, item in enumerate(prospect.under.game.items):
-        column = prospect.columns.item(at)
-        hit = prospect.hit(column)
-        result[item.id] = {
-            "p_any": hit,
-            "mean": prospect.mean(column),
-            "sd": math.sqrt(prospect.var(column)),
-            "one_in": 1.0 / hit if hit > 0 else None,
-            **prospect.waits(column),
-            "long_run_mean": prospect.long_run_mean(column),
-        }
-    return result
+    every = enumerate(prospect.under.game.items)
+    return {item.id: item_moments(prospect, at) | later_odds(prospect, at) for at, item in every}
+
+
+def item_moments(prospect: Prospect, at: int) -> dict[str, Any]:
+    """One item in the next event of a fresh player."""
+    column = prospect.columns.item(at)
+    hit = prospect.hit(column)
+    return {
+        "p_any": hit,
+        "mean": prospect.mean(column),
+        "sd": math.sqrt(prospect.var(column)),
+        "one_in": 1.0 / hit if hit > 0 else None,
+    }
+
+
+def later_odds(prospect: Prospect, column: int) -> dict[str, Any]:
+    """The waits and the long run of a column: nulls where `prospect.beyond` says why."""
+    found: dict[str, Any]
+    try:
+        found = {**prospect.waits(column)}
+    except TooLarge:
+        found = {"first_50": None, "first_90": None, "first_99": None}
+    try:
+        return {**found, "long_run_mean": prospect.long_run_mean(column)}
+    except TooLarge:
+        return {**found, "long_run_mean": None}
 
 
 def tier_odds(prospect: Prospect) -> dict[str, Any]:

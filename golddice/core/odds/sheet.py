@@ -9,13 +9,13 @@ from typing import Any
 import numpy as np
 
 from golddice.core.arrays import FloatArray
-from golddice.core.errors import QueryError, UnknownThing
+from golddice.core.errors import QueryError, TooLarge, UnknownThing
 from golddice.core.forecast import value_forecast
 from golddice.core.game.models import BaseLine, Game, Source, Table
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.prospect import Prospect, carries
-from golddice.core.odds.report import MOST_EVENTS, View, item_odds, value_odds
+from golddice.core.odds.report import MOST_EVENTS, View, item_moments, later_odds, value_odds
 from golddice.core.odds.rules import roll_chances
 from golddice.core.odds.waits import events_to_first
 
@@ -46,9 +46,10 @@ class SheetOdds:
         """Everything the sheet of this view shows, as plain data."""
         source = self.under.sources[self.view.id] if self.view.kind == "source" else None
         tables = self._reached(source)
-        return {
+        found: dict[str, Any] = {
             "method": "exact",
             "depth": int(self.under.depths[0]),
+            "carries": not self.prospect.is_plain,
             "value": value_odds(self.prospect.outcome),
             "per_hour": 3600.0 / source.seconds if source else None,
             "items": self._items(),
@@ -56,6 +57,16 @@ class SheetOdds:
             "drops": {} if source is None else self._drops(source),
             "tables": {name: self._table(self.under.tables[name]) for name in tables},
         }
+        found["value"]["long_run_mean"] = self._long_run_value()
+        return {**found, "beyond": self.prospect.beyond}
+
+    def _long_run_value(self) -> float | None:
+        """Value per event, averaged over very many events."""
+        if self.prospect.beyond is not None:
+            return None
+        every = enumerate(self.under.game.items)
+        reached = ((item.value, at) for at, item in every if self.prospect.reaches(at))
+        return sum(value * self.prospect.long_run_mean(at) for value, at in reached)
 
     def _reached(self, source: Source | None) -> list[str]:
         """Ids of the tables that this view rolls, outermost first."""
@@ -76,13 +87,11 @@ class SheetOdds:
         return found
 
     def _items(self) -> dict[str, Any]:
-        every = item_odds(self.prospect)
-        reached = {
-            item.id
-            for at, item in enumerate(self.under.game.items)
-            if self.prospect.reaches(self.columns.item(at))
-        }
-        return {name: figures for name, figures in every.items() if name in reached}
+        found = {}
+        for at, item in enumerate(self.under.game.items):
+            if self.prospect.reaches(self.columns.item(at)):
+                found[item.id] = {**item_moments(self.prospect, at), **later_odds(self.prospect, at)}
+        return found
 
     def _tiers(self) -> dict[str, Any]:
         units = self.prospect.mean(self.columns.units)
@@ -101,8 +110,7 @@ class SheetOdds:
                 "share": mean / units if units > 0 else 0.0,
                 "value_share": by_tier[at] / worth if worth > 0 else 0.0,
                 "one_in": 1.0 / p_any if p_any > 0 else None,
-                **self.prospect.waits(column),
-                "long_run_mean": self.prospect.long_run_mean(column),
+                **later_odds(self.prospect, column),
             }
         return result
 
@@ -151,10 +159,16 @@ class SheetOdds:
             "hits_100": 100.0 * hits,
             "per_100": 100.0 * hits * (quantities[0] if quantities else 1.0),
             "share": self._share(column + 1),
-            "long_run_100": 100.0
-            * self.prospect.long_run_mean(column)
-            * (quantities[0] if quantities else 1.0),
-            **self.prospect.waits(column),
+            **self._later_line(column, quantities[0] if quantities else 1.0),
+        }
+
+    def _later_line(self, column: int, quantity: float) -> dict[str, Any]:
+        found = later_odds(self.prospect, column)
+        hits = found.pop("long_run_mean")
+        return {
+            "long_run_100": None if hits is None else 100.0 * hits * quantity,
+            "long_run_one_in": 1.0 / hits if hits else None,
+            **found,
         }
 
     # --- the reading ---------------------------------------------------------------------------
@@ -182,20 +196,22 @@ class SheetOdds:
         """
         column = self.focus_column(focus)
         p_any = self.prospect.hit(column)
-        found = self.prospect.waits(column)
-        points, without = self._wait_points(column, p_any, found)
+        found = later_odds(self.prospect, column)
+        try:
+            points, without = self._wait_points(column, p_any, found)
+        except TooLarge:
+            points, without = [], []
         return {
             "focus": focus,
             "p_any": p_any,
             "one_in": 1.0 / p_any if p_any > 0 else None,
-            "long_run_mean": self.prospect.long_run_mean(column),
             **found,
             "points": points,
             "without": without,
         }
 
     def _wait_points(
-        self, column: int, p_any: float, found: dict[str, int | None]
+        self, column: int, p_any: float, found: dict[str, Any]
     ) -> tuple[list[list[float]], list[list[float]]]:
         end = found["first_99"] or events_to_first(p_any, 0.995)
         if end is None:

@@ -7,6 +7,7 @@ from golddice.core.game.models import Table
 from golddice.core.odds.conditions import Conditions
 
 MOST_EXECUTIONS = 1_000_000
+_PLENTY = 10**9
 
 
 def executions(under: Conditions, kind: str, name: str) -> int:
@@ -43,6 +44,48 @@ def executions(under: Conditions, kind: str, name: str) -> int:
         return under.law(table.rolls).most * (1 + worst)
 
     return of(kind, name)
+
+
+def most_rolls(under: Conditions, kind: str, name: str) -> dict[tuple[str, str], int]:
+    """The most rolls of each table, and events of each source, within one event or execution.
+
+    Worked out from the top, each table after everything that rolls it.
+    """
+    order = _outermost_first(under, kind, name)
+    events = dict.fromkeys(order, 0)
+    events[kind, name] = 1
+    result: dict[tuple[str, str], int] = {}
+    for key in order:
+        here = events[key]
+        if key[0] == "table":
+            here *= under.law(under.table(key[1]).rolls).most
+        result[key] = min(here, _PLENTY)
+        for inner, most in _inner(under, key):
+            events[inner] = min(events[inner] + result[key] * most, _PLENTY)
+    return result
+
+
+def _outermost_first(under: Conditions, kind: str, name: str) -> list[tuple[str, str]]:
+    """What is reached, in an order in which each comes after all that lead to it."""
+    done: dict[tuple[str, str], None] = {}
+
+    def visit(key: tuple[str, str]) -> None:
+        if key not in done:
+            for inner, _ in _inner(under, key):
+                visit(inner)
+            done[key] = None
+
+    visit((kind, name))
+    return list(reversed(done))
+
+
+def _inner(under: Conditions, key: tuple[str, str]) -> list[tuple[tuple[str, str], int]]:
+    """What one event or roll may lead to, and how many times."""
+    if key[0] == "source":
+        return [(("table", drop.table), under.law(drop.times).most) for drop in under.source(key[1]).drops]
+    every = [given for line in under.table(key[1]).lines for given in line.yields]
+    tables = [(("table", one.table), under.law(one.quantity).most) for one in every if one.table]
+    return tables + [(("source", one.source), under.law(one.quantity).most) for one in every if one.source]
 
 
 def check_size(under: Conditions, kind: str, name: str) -> None:

@@ -20,6 +20,7 @@ from golddice.core.odds.conditions import Conditions
 
 MOST_STATES = 60_000
 MOST_MISSES = 5_000
+TOO_MANY = MOST_STATES + 1
 _NEVER = 40.0  # a streak of chance e^-40 is not followed further
 
 
@@ -31,16 +32,25 @@ class Axis:
     key: tuple[str, ...]
     size: int
 
+    def near(self, rolls: int) -> Axis:
+        """As far as so many rolls from a fresh player lead."""
+        return Axis(self.key, min(self.size, rolls + 1))
+
 
 class Space:
-    """A grid of states. State 0 is a fresh player."""
+    """A grid of states. State 0 is a fresh player.
 
-    def __init__(self, axes: Iterable[Axis]) -> None:
+    `rolls` is by how many rolls each deck may be drawn from at most, where only what is near a
+    fresh player is wanted; None for all of it.
+    """
+
+    def __init__(self, axes: Iterable[Axis], rolls: dict[str, int] | None = None) -> None:
         self.axes = {axis.key: axis for axis in axes}
+        self.rolls = rolls
         sizes = [axis.size for axis in self.axes.values()]
         self.size = math.prod(sizes)
         if self.size > MOST_STATES:
-            raise TooLarge(f"a player can be in {self.size:,} states; exact up to {MOST_STATES:,}")
+            raise TooLarge(f"a player can be in more than {MOST_STATES:,} states, which is the limit")
         self._strides: dict[tuple[str, ...], int] = {}
         stride = 1
         for axis in reversed(self.axes.values()):
@@ -87,7 +97,7 @@ def table_axes(table: Table, under: Conditions) -> list[Axis]:
 
 def _table_axes(table: Table, under: Conditions) -> list[Axis]:
     if table.rule == "deck":
-        return [Axis(("deck", table.id), Deck(table, under).size)]
+        return [Axis(("deck", table.id), _deck_size(table, under))]
     axes = []
     for at, line in enumerate(table.lines):
         if (line.guard is None and line.limit is None) or not bool(under.line_open(line)[0]):
@@ -140,14 +150,41 @@ def _streak(guard: Guard, weight: float, rest: float) -> int:
     while unlikely < _NEVER:
         now = weight * (1 + guard.rise * max(0, misses - guard.after))
         unlikely -= math.log(rest / (now + rest))
-        misses = _kept(misses + 1)
+        misses += 1
+        if misses > MOST_MISSES:
+            return TOO_MANY
     return _kept(misses + misses // 2)
 
 
 def _kept(size: int) -> int:
-    if size > MOST_MISSES:
-        raise TooLarge(f"a guard that waits for {size:,} misses; exact up to {MOST_MISSES:,}")
-    return size
+    """A size, or one that no space can hold."""
+    return size if size <= MOST_MISSES else TOO_MANY
+
+
+def _deck_size(table: DeckTable, under: Conditions) -> int:
+    """How many contents a deck can have. Without limits every number left of every line can be."""
+    if any(line.limit for line in table.lines):
+        try:
+            return Deck(table, under).size
+        except TooLarge:
+            return TOO_MANY
+    copies = [line.copies for line in table.lines if bool(under.line_open(line, scaled=False)[0])]
+    return min(max(1, math.prod(count + 1 for count in copies) - 1), TOO_MANY)
+
+
+def near_space(axes: Iterable[Axis], rolls: dict[tuple[str, str], int], under: Conditions) -> Space:
+    """What a fresh player can come to within one event; `rolls` is `size.most_rolls` of what is rolled."""
+    decks = {name: count for (kind, name), count in rolls.items() if kind == "table"}
+    cut = []
+    for axis in axes:
+        kind, name = axis.key[0], axis.key[1]
+        count = rolls.get(("source" if kind == "drop" else "table", name), 0)
+        table = under.tables.get(name)
+        if kind == "deck" and isinstance(table, DeckTable):
+            cut.append(Axis(axis.key, Deck(table, under, count).size))
+        else:
+            cut.append(axis.near(count))
+    return Space(cut, decks)
 
 
 # --- branches --------------------------------------------------------------------------------------
@@ -178,7 +215,8 @@ class Rolls:
     def exclusive(self, taken: frozenset[int] = frozenset()) -> list[Branch]:
         """For the rules that give at most one line. `taken` lines are out (distinct picks)."""
         if isinstance(self.table, DeckTable):
-            return Deck(self.table, self._under).branches(self.space)
+            most = None if self.space.rolls is None else self.space.rolls.get(self.table.id, 0)
+            return Deck(self.table, self._under, most).branches(self.space)
         if self.table.rule == "first":
             return self._first()
         chances = self._pick(taken) if self.table.rule == "pick" else self._retry()
@@ -298,10 +336,10 @@ class Deck:
     """The contents that a deck can have, found by drawing every card from a full one.
 
     A content is (cards left by line, hits by limited line). An empty deck is the full one: it is
-    reshuffled before the next card is drawn.
+    reshuffled before the next card is drawn. `most` is how many draws are followed, None for all.
     """
 
-    def __init__(self, table: DeckTable, under: Conditions) -> None:
+    def __init__(self, table: DeckTable, under: Conditions, most: int | None = None) -> None:
         self.table = table
         self._full = [
             line.copies if bool(under.line_open(line, scaled=False)[0]) else 0 for line in table.lines
@@ -309,10 +347,14 @@ class Deck:
         first = (tuple(self._full), tuple(0 for line in table.lines if line.limit))
         self._number = {first: 0}
         self._draws: list[list[tuple[float, int, int]]] = []
-        pending = [first]
+        pending, draws = [first], 0
         while pending:
-            content = pending.pop(0)
-            self._draws.append(self._drawn(content, pending))
+            reached = pending
+            pending = []
+            for content in reached:
+                ends = most is not None and draws >= most
+                self._draws.append([] if ends else self._drawn(content, pending))
+            draws += 1
             if len(self._number) > MOST_STATES:
                 raise TooLarge(f"the deck “{table.id}” has more than {MOST_STATES:,} contents")
 

@@ -29,7 +29,7 @@ from golddice.core.odds.rules import roll_chances
 LARGEST_GRID = 1 << 21
 MOST_SUBSET_LINES = 12
 _SMALLEST_GRID = 1 << 6
-_WRAPPED = 1e-12
+_WRAPPED = 1e-10  # of the chances may lie beyond the grid, or be lost to rounding
 _TIE = 1e-11
 
 
@@ -90,7 +90,7 @@ def total_after(
     while True:
         chances = _on_grid(under, kind, name, events, amounts, unit, size)
         missing = mean - float(chances @ np.arange(size)) * float(unit)
-        if abs(missing) <= _WRAPPED * size * float(unit) + 1e-12 * mean:
+        if abs(missing) <= _WRAPPED * (size * float(unit) + mean):
             return TotalLaw(float(unit), chances, grid_error)
         if size < largest:
             size *= 2

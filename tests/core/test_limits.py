@@ -1,0 +1,175 @@
+"""What is too large or empty is answered with a clear limit, never with a hang; and what only the far
+future makes large is still exact for the next event."""
+
+from __future__ import annotations
+
+import time
+import unittest
+from typing import Any
+
+import numpy as np
+
+from golddice.core.errors import GameError, TooLarge
+from golddice.core.game.models import Game
+from golddice.core.game.quantity import Quantity
+from golddice.core.odds.law import law_of
+from golddice.core.odds.report import View, odds
+from golddice.core.odds.sheet import SheetOdds, spread
+from golddice.core.trial.trace import rolled
+from golddice.core.trial.trial import Trial, local_executor, run_trial
+from tests.games import each, game, pick
+
+CRAB = View("source", "crab")
+
+
+def guarded(*names: str, sure_at: int) -> dict[str, Any]:
+    lines = [
+        {"id": name, "weight": 1, "guard": {"sure_at": sure_at}, "yields": [{"item": name}]} for name in names
+    ]
+    return {**pick(nothing=50), "lines": lines}
+
+
+def deck(copies: int, lines: int = 4) -> dict[str, Any]:
+    names = ["sand", "claw", "lens", "crown"]
+    every = [{"id": f"l{at}", "copies": copies, "yields": [{"item": names[at % 4]}]} for at in range(lines)]
+    return {"id": "bits", "name": "Bits", "rule": "deck", "lines": every}
+
+
+class ManyStates(unittest.TestCase):
+    """Three guards of 60 are 216 000 states; a deck of 10 lines x 9 copies has ten billion contents."""
+
+    def test_the_next_event_is_exact_whatever_comes_later(self) -> None:
+        for table in (guarded("sand", "claw", "lens", sure_at=60), deck(9, 10)):
+            report = odds(game([table]), CRAB)
+            expected = 1 / 53 if table["rule"] == "pick" else 0.3
+            self.assertAlmostEqual(report["items"]["sand"]["p_any"], expected, places=12)
+            self.assertEqual(report["method"], "exact")
+
+    def test_two_rolls_in_an_event_see_what_the_first_one_left(self) -> None:
+        table = {**deck(9, 2), "rolls": {"min": 2, "max": 2}}
+        report = odds(game([table]), CRAB)
+        none = (9 / 18) * (8 / 17)
+        self.assertAlmostEqual(report["items"]["sand"]["p_any"], 1 - none, places=12)
+        twice = {**guarded("sand", "claw", sure_at=2), "rolls": {"min": 2, "max": 2}}
+        # Whichever misses the first roll is due on the second.
+        self.assertAlmostEqual(
+            odds(game([twice]), CRAB)["items"]["sand"]["p_any"], 1 / 52 + 51 / 52, places=12
+        )
+
+    def test_what_cannot_be_told_is_left_open_and_says_why(self) -> None:
+        sheet = SheetOdds(game([guarded("sand", "claw", "lens", sure_at=60)]), CRAB, 1)
+        found = sheet.sheet()
+        self.assertIsNone(found["items"]["sand"]["first_50"])
+        self.assertIsNone(found["items"]["sand"]["long_run_mean"])
+        self.assertIsNone(found["value"]["long_run_mean"])
+        self.assertIn("60,000 states", found["beyond"])
+        self.assertEqual(sheet.wait({"kind": "item", "id": "sand"})["points"], [])
+
+    def test_the_spread_is_simulated_and_says_so(self) -> None:
+        found = spread(game([guarded("sand", "claw", "lens", sure_at=60)]), CRAB, depth=1, events=100)
+        self.assertEqual(found["method"], "simulated")
+        self.assertGreater(found["players"], 1_000)
+
+    def test_joint_state_of_two_guards_is_exact(self) -> None:
+        report = odds(game([guarded("sand", "claw", sure_at=12)]), CRAB, events=50)
+        self.assertEqual(report["items"]["sand"]["first_99"], 12)
+        self.assertEqual(report["after"]["value"]["method"], "exact")
+
+
+class Explosions(unittest.TestCase):
+    def explosive(self) -> Game:
+        return game(
+            [
+                pick((1, "@middle 1000")),
+                pick((1, "@inner 1000"), name="middle"),
+                each((0.5, "sand"), name="inner", rolls={"min": 1000, "max": 1000}),
+            ]
+        )
+
+    def test_odds_are_exact_at_once(self) -> None:
+        start = time.monotonic()
+        report = odds(self.explosive(), CRAB)
+        self.assertAlmostEqual(report["items"]["sand"]["mean"] / 5e8, 1.0, places=12)
+        self.assertLess(time.monotonic() - start, 5)
+
+    def test_trials_and_rolls_are_refused_with_the_limit(self) -> None:
+        with local_executor(1) as executor, self.assertRaisesRegex(TooLarge, "the limit is 1,000,000"):
+            run_trial(self.explosive(), Trial("source", "crab", 1, 1, 1, 0), executor)
+        with self.assertRaisesRegex(TooLarge, "the limit is 1,000,000"):
+            rolled(self.explosive(), "source", "crab", depth=1, seed=0)
+
+    def test_ten_thousand_rolls(self) -> None:
+        made = game([each((1e-5, "crown"), rolls={"min": 1, "max": 10_000})])
+        start = time.monotonic()
+        found = odds(made, CRAB, events=10)
+        self.assertLess(time.monotonic() - start, 10)
+        p = float(np.mean(-np.expm1(np.arange(1, 10_001) * np.log1p(-1e-5))))
+        self.assertAlmostEqual(found["items"]["crown"]["p_any"], p, places=12)
+
+    def test_ten_thousand_rolls_of_a_deck(self) -> None:
+        made = game([{**deck(1), "rolls": {"min": 10_000, "max": 10_000}}])
+        with self.assertRaisesRegex(TooLarge, "exact up to"):
+            odds(made, CRAB)
+
+
+class Empty(unittest.TestCase):
+    def test_a_deck_without_cards_gives_nothing(self) -> None:
+        for table in (deck(0), deck(0, 0)):
+            report = odds(game([table]), CRAB)
+            self.assertEqual(report["items"]["sand"]["p_any"], 0.0)
+            self.assertEqual(rolled(game([table]), "source", "crab", depth=1, seed=0).events[0].received, [])
+
+    def test_a_pool_that_nothing_fits_gives_nothing(self) -> None:
+        line = {"id": "a", "weight": 1, "yields": [{"pool": {"tags": ["no-such"]}}, {"item": "sand"}]}
+        made = game([{**pick(), "lines": [line]}])
+        report = odds(made, CRAB)
+        self.assertEqual(report["items"]["sand"]["p_any"], 1.0)
+        self.assertEqual(report["tiers"]["silt"]["share"], 1.0)
+        self.assertEqual(rolled(made, "source", "crab", depth=1, seed=0).events[0].received, [("sand", 1)])
+
+    def test_a_guard_that_is_sure_at_1_hits_every_time(self) -> None:
+        made = game([guarded("crown", sure_at=1)])
+        self.assertEqual(odds(made, CRAB)["items"]["crown"]["p_any"], 1.0)
+        events = rolled(made, "source", "crab", depth=1, seed=0, count=20).events
+        self.assertTrue(all(event.received == [("crown", 1)] for event in events))
+
+    def test_a_table_whose_lines_are_all_closed_here(self) -> None:
+        for rule, key in (("pick", "weight"), ("each", "chance"), ("first", "chance"), ("deck", "copies")):
+            line = {"id": "a", key: 1, "depths": [5, 6], "yields": [{"item": "sand"}]}
+            made = game([{"id": "bits", "name": "Bits", "rule": rule, "lines": [line]}])
+            with self.subTest(rule):
+                self.assertEqual(odds(made, CRAB, depth=1)["items"]["sand"]["p_any"], 0.0)
+                self.assertEqual(odds(made, CRAB, depth=5)["items"]["sand"]["p_any"], 1.0)
+                self.assertEqual(rolled(made, "source", "crab", depth=1, seed=0).events[0].received, [])
+
+    def test_a_guard_on_a_deck_is_refused(self) -> None:
+        lines = [{"id": "a", "copies": 1, "guard": {"sure_at": 3}, "yields": []}]
+        with self.assertRaises(GameError) as caught:
+            game([{"id": "bits", "name": "Bits", "rule": "deck", "lines": lines}])
+        self.assertEqual(caught.exception.problems[0].path, "tables[0].lines[0].guard")
+
+
+class ManyValues(unittest.TestCase):
+    """Repeats of a uniform range have a closed form; it must equal the sum it stands for."""
+
+    def test_the_closed_form_is_the_sum(self) -> None:
+        for low, high, step in ((1, 100, 1), (0, 66, 2), (10, 1000, 10), (7, 7 + 33 * 3, 3)):
+            law = law_of(Quantity(min=low, max=high, step=step))
+            for p in (1e-15, 1e-9, 1e-4, 0.01, 0.3, 0.999, 1.0):
+                with self.subTest(low=low, high=high, step=step, p=p):
+                    with np.errstate(divide="ignore", invalid="ignore"):
+                        terms = -np.expm1(law.values * np.log1p(-p))
+                    terms = np.where(law.values == 0, 0.0, terms)
+                    got = float(law.any_of(np.array([[p]]))[0, 0])
+                    self.assertAlmostEqual(got / float(terms.mean()), 1.0, places=12)
+
+    def test_the_generating_function_is_the_sum_too(self) -> None:
+        x = np.exp(2j * np.pi * np.arange(64) / 64)
+        for low, high, step in ((1, 100, 1), (0, 66, 2), (10, 1000, 10)):
+            law = law_of(Quantity(min=low, max=high, step=step))
+            plain = np.mean(x[:, None] ** law.values[None, :], axis=1)
+            np.testing.assert_allclose(law.pgf(x), plain, atol=1e-12)
+
+
+if __name__ == "__main__":
+    unittest.main()
