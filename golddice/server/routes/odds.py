@@ -7,7 +7,8 @@ from typing import Any
 
 from fastapi import APIRouter
 
-from golddice.core.findings import findings
+from golddice.core.findings import Finding, findings
+from golddice.core.game.reading import full
 from golddice.core.odds.answers import table_answering
 from golddice.core.odds.compare import compared
 from golddice.core.odds.prospect import Prospect
@@ -102,8 +103,16 @@ def game_findings(game_id: str, bench: Bench) -> FindingsOut:
     """What is odd about the game as it is saved."""
     loaded = bench.games.load(game_id)
     every = findings(loaded.entities.game())
-    found = [FindingOut.model_validate(one.plain()) for one in every[:MOST_FINDINGS]]
+    found = [_finding(one) for one in every[:MOST_FINDINGS]]
     return FindingsOut(revision=loaded.revision, count=len(every), findings=found)
+
+
+def _finding(finding: Finding) -> FindingOut:
+    """A finding with the whole bodies of its mend, defaults written out, as screens hold them."""
+    body = finding.plain()
+    for entry in body["mend"]["entries"] if body["mend"] else ():
+        entry["body"] = full(entry["kind"], entry["body"])
+    return FindingOut.model_validate(body)
 
 
 @router.post("/rolls")

@@ -1,6 +1,7 @@
 // One door to the server. Refusals come back as ApiError; a server that is down as Offline.
 import type {
   ChangeOut,
+  CompareOut,
   EntryIn,
   FindingsOut,
   Focus,
@@ -114,6 +115,11 @@ export const api = {
     id: string,
     asked: Looked & { seed: number; player: number; first: number; count: number },
   ) => ask<RollOut>('POST', `/games/${id}/rolls`, asked),
+  compare: (
+    id: string,
+    asked: { table: string; depth: number; flags: string[]; draft: EntryIn[] },
+    signal?: AbortSignal,
+  ) => ask<CompareOut>('POST', `/games/${id}/compare`, asked, signal),
   findings: (id: string) => ask<FindingsOut>('GET', `/games/${id}/findings`),
   trials: (id: string) => ask<TrialSummary[]>('GET', `/games/${id}/trials`),
   trial: (id: string, trial: string) => ask<TrialOut>('GET', `/games/${id}/trials/${trial}`),

@@ -66,6 +66,17 @@ export function useProfile() {
   })
 }
 
+/** The table under every rule, with the edits that are on their way. */
+export function useCompare(table: string) {
+  const { id, revision, depth, flags, draft, pending } = useGame()
+  const edits = [...pending.flatMap((change) => change.entries), ...draft]
+  return useQuery({
+    queryKey: ['compare', id, revision, table, depth, flags, edits],
+    queryFn: ({ signal }) => api.compare(id, { table, depth, flags, draft: edits }, signal),
+    placeholderData: keepPreviousData,
+  })
+}
+
 export function useFindings() {
   const { id, revision } = useGame()
   return useQuery({

@@ -1056,7 +1056,7 @@ export interface components {
             /** First 99 */
             first_99: number | null;
             /** Long Run Mean */
-            long_run_mean: number;
+            long_run_mean: number | null;
             /** Mean */
             mean: number;
             /** One In */
@@ -1079,7 +1079,9 @@ export interface components {
             /** Hits 100 */
             hits_100: number;
             /** Long Run 100 */
-            long_run_100: number;
+            long_run_100: number | null;
+            /** Long Run One In */
+            long_run_one_in: number | null;
             /** Multiplier */
             multiplier: number;
             /** One In */
@@ -1544,8 +1546,15 @@ export interface components {
              */
             words: components["schemas"]["Words"];
         };
-        /** SheetOut */
+        /**
+         * SheetOut
+         * @description `carries`: whether the long run differs; `beyond`: why it cannot be told, if so.
+         */
         SheetOut: {
+            /** Beyond */
+            beyond: string | null;
+            /** Carries */
+            carries: boolean;
             /** Depth */
             depth: number;
             /** Drops */
@@ -1736,7 +1745,7 @@ export interface components {
             /** First 99 */
             first_99: number | null;
             /** Long Run Mean */
-            long_run_mean: number;
+            long_run_mean: number | null;
             /** Mean */
             mean: number;
             /** One In */
@@ -1948,6 +1957,8 @@ export interface components {
         ValueOdds: {
             /** Cv */
             cv: number | null;
+            /** Long Run Mean */
+            long_run_mean: number | null;
             /** Mean */
             mean: number;
             /** Sd */
@@ -1973,7 +1984,7 @@ export interface components {
             first_99: number | null;
             focus: components["schemas"]["FocusIn"];
             /** Long Run Mean */
-            long_run_mean: number;
+            long_run_mean: number | null;
             /** One In */
             one_in: number | null;
             /** P Any */

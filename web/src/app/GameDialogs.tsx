@@ -6,6 +6,7 @@ import { useFindings, useGames } from '@/api/queries'
 import type { EntryIn } from '@/api/types'
 import { commit } from '@/game/sync'
 import type { Kind } from '@/game/parts'
+import { mend } from '@/sheets/table/Notes'
 import { show, useGame } from '@/game/store'
 import { Sheetlet } from '@/ui/Menu'
 import { importGame, makeGame, openGame } from './games'
@@ -178,15 +179,23 @@ function Findings({ onDone }: { onDone: () => void }) {
   return (
     <ul className="divide-y divide-hair">
       {data.findings.map((one) => (
-        <li key={one.path + one.message}>
+        <li
+          key={one.path + one.message}
+          className="grid grid-cols-[150px_1fr_auto] items-baseline gap-3 py-1"
+        >
           <button
             type="button"
-            className="grid w-full grid-cols-[150px_1fr] gap-3 py-1 text-left hover:bg-gold-wash"
+            className="name text-left underline decoration-hair underline-offset-2 hover:bg-gold-wash"
             onClick={() => go(one.kind, one.id)}
           >
-            <span className="name">{parts[one.kind as Kind]?.get(one.id)?.name ?? one.id}</span>
-            <span>{one.message}</span>
+            {parts[one.kind as Kind]?.get(one.id)?.name ?? one.id}
           </button>
+          <span>{one.message}</span>
+          {one.mend && (
+            <button type="button" className="plain-button" onClick={() => mend(one)}>
+              {one.mend.label}
+            </button>
+          )}
         </li>
       ))}
     </ul>

@@ -1,6 +1,6 @@
 // The state of the open game: what the server has, what is on its way there, what is looked at.
 import { create } from 'zustand'
-import type { EntryIn, Focus, GameBody, Steps } from '@/api/types'
+import type { EntryIn, Focus, GameBody, Held, Steps } from '@/api/types'
 import { partsOf, withEntries, type Parts } from './parts'
 
 export type Sheet =
@@ -42,6 +42,10 @@ export interface GameState {
   draft: EntryIn[]
   focus: Focus | null
   hot: { table: string; line: string } | null
+  /** Whether the sheet tells the long run rather than a fresh player's next event. */
+  longRun: boolean
+  /** What the tray's player carries after the rolls so far. */
+  held: Held[]
   /** A player of a trial, to be rolled again in the tray; null for a new one. */
   replay: { seed: number; player: number } | null
 }
@@ -64,6 +68,8 @@ function empty(): GameState {
     draft: [],
     focus: null,
     hot: null,
+    longRun: false,
+    held: [],
     replay: null,
   }
 }

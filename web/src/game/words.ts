@@ -17,6 +17,15 @@ export const RULE_WORDS: Record<Table['rule'], string> = {
   deck: 'draws a card',
 }
 
+/** The rules in a word each, where a column is all the room there is. */
+export const RULE_NAMES: Record<Table['rule'], string> = {
+  pick: 'pick one',
+  each: 'each alone',
+  first: 'first hit',
+  retry: 'retry',
+  deck: 'deck',
+}
+
 export function eventWords(source: Source | undefined): { one: string; many: string } {
   return source ? EVENT_OF[source.kind] : { one: 'roll of the table', many: 'rolls of the table' }
 }

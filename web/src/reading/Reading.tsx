@@ -94,7 +94,8 @@ function by(events: number | null): string {
 
 /** Where what players carry changes the odds: how often in the long run. */
 function later(wait: WaitOut, many: string): string {
-  if (!wait.without.length || Math.abs(wait.long_run_mean - wait.p_any) < 1e-9) return ''
+  if (wait.long_run_mean === null || !wait.without.length) return ''
+  if (Math.abs(wait.long_run_mean - wait.p_any) < 1e-9) return ''
   if (wait.long_run_mean <= 0) return ' at first, never in the long run'
   return ` at first, ${figures(100 * wait.long_run_mean)} per 100 ${many} in the long run`
 }

@@ -29,10 +29,10 @@ export function useRolls(): Rolls {
   }>(() => ({ about, seed: newSeed(), events: [], last: null }))
   const [rolling, setRolling] = useState(false)
   const busy = useRef(false)
-  const clear = useCallback(
-    () => setState({ about, seed: newSeed(), events: [], last: null }),
-    [about],
-  )
+  const clear = useCallback(() => {
+    useGame.setState({ held: [] })
+    setState({ about, seed: newSeed(), events: [], last: null })
+  }, [about])
   // Another source, another depth or an edit: the count begins again.
   useEffect(() => {
     if (state.about !== about) clear()
@@ -55,7 +55,8 @@ export function useRolls(): Rolls {
       }
       api
         .roll(id, asked)
-        .then((out) =>
+        .then((out) => {
+          useGame.setState({ held: out.held })
           setState((now) =>
             now.about === about
               ? {
@@ -64,8 +65,8 @@ export function useRolls(): Rolls {
                   events: [...[...out.events].reverse(), ...now.events].slice(0, KEPT),
                 }
               : now,
-          ),
-        )
+          )
+        })
         .catch((error: Error) => toast.error(error.message))
         .finally(() => {
           busy.current = false

@@ -8,6 +8,8 @@ import { commit } from '@/game/sync'
 import { setDraft, useGame } from '@/game/store'
 import { eventWords, EVENT_OF, quantityText } from '@/game/words'
 import { FlagBar } from '@/app/FlagBar'
+import { LongRunSwitch, Pays } from '@/app/LongRunSwitch'
+import { Notes } from '@/sheets/table/Notes'
 import { LimitsCell } from '@/sheets/table/LimitsCell'
 import { typedRange } from '@/sheets/table/columns'
 import { Chevron, TableBlock } from '@/sheets/table/TableBlock'
@@ -30,6 +32,9 @@ export function SourceSheet({ id, fell }: { id: string; fell: Map<string, number
     <div className="px-5 pb-10 pt-3">
       <Head source={source} sheet={data?.sheet} />
       {error && <p className="mt-2 text-bad">{error.message}</p>}
+      <div className="pt-1">
+        <Notes kind="source" id={source.id} />
+      </div>
       {source.drops.map((drop, at) => (
         <DropBlock
           key={drop.id}
@@ -56,7 +61,6 @@ function Head({ source, sheet }: { source: Source; sheet: SheetOdds | undefined 
   const words = EVENT_OF[source.kind]
   const save = (label: string, changed: Partial<Source>) =>
     commit(label, [sourceEntry({ ...source, ...changed })])
-  const value = sheet?.value
   return (
     <header className="border-b border-hair pb-2">
       <EditText
@@ -111,17 +115,8 @@ function Head({ source, sheet }: { source: Source; sheet: SheetOdds | undefined 
           {sheet?.per_hour ? `, ${figures(sheet.per_hour)} an hour` : ''}
         </span>
         <FlagBar />
-        {value && (
-          <span className="ml-auto">
-            a {words.one} pays <b className="num text-ink">{figures(value.mean)}</b>{' '}
-            {parts.settings.currency}, sd <b className="num text-ink">{figures(value.sd)}</b>
-            {value.cv !== null && (
-              <>
-                , cv <b className="num text-ink">{figures(value.cv)}</b>
-              </>
-            )}
-          </span>
-        )}
+        <LongRunSwitch sheet={sheet} />
+        {sheet && <Pays sheet={sheet} one={`a ${words.one} pays`} />}
       </div>
     </header>
   )
@@ -140,7 +135,7 @@ function DropBlock({
   sheet: SheetOdds | undefined
   fell: Map<string, number>
 }) {
-  const parts = useGame((state) => state.parts)
+  const { parts, held } = useGame()
   const [open, setOpen] = useState(true)
   const table = parts.table.get(drop.table)
   const odds = sheet?.drops[drop.id]
@@ -219,6 +214,8 @@ function DropBlock({
             part={drop}
             name={`the drop of ${table?.name ?? drop.table}`}
             byChance
+            chance={odds?.chance}
+            held={held.find((one) => one.source === source.id && one.line === drop.id)}
             onChange={(label, changed) => save(`${label} of a drop`, changed as Partial<Drop>)}
           />
         </span>

@@ -1,8 +1,9 @@
 // What limits a line or drop: its guard, its limit, the flags it needs. Chips, and a small popover.
 import { useState } from 'react'
-import type { Drop, Line } from '@/api/types'
+import type { Drop, Held, Line } from '@/api/types'
 import { useGame, type Failure } from '@/game/store'
 import { entered, percent, typedNumber } from '@/ui/format'
+import { GuardCurve } from '@/plots/GuardCurve'
 import { Pop } from '@/ui/Menu'
 
 type Gated = Line | Drop
@@ -14,6 +15,10 @@ interface Props {
   /** Whether the guard's rise is added to a chance (else it multiplies a weight). */
   byChance: boolean
   canGuard?: boolean
+  /** The chance with no misses yet, which a guard raises. */
+  chance?: number
+  /** What the tray's player carries of it now. */
+  held?: Held
   onChange: (label: string, changed: Partial<Line>) => Promise<Failure | null>
 }
 
@@ -40,7 +45,7 @@ export function limitsText(part: Gated, byChance: boolean): string {
 export function LimitsCell(props: Props) {
   const { part, name, byChance } = props
   const [open, setOpen] = useState(false)
-  const chips = chipsOf(part, byChance)
+  const chips = chipsOf(part)
   return (
     <Pop
       label={`limits of ${name}`}
@@ -61,6 +66,14 @@ export function LimitsCell(props: Props) {
               {chip}
             </span>
           ))}
+          {part.guard && props.chance !== undefined && (
+            <GuardCurve
+              guard={part.guard}
+              chance={props.chance}
+              byChance={byChance}
+              misses={props.held?.misses ?? 0}
+            />
+          )}
           {chips.length === 0 && <span className="text-hair group-hover:text-muted">+</span>}
         </button>
       }
@@ -70,11 +83,11 @@ export function LimitsCell(props: Props) {
   )
 }
 
-function chipsOf(part: Gated, byChance: boolean): string[] {
+function chipsOf(part: Gated): string[] {
   const chips: string[] = []
   if ('limit' in part && part.limit) chips.push(part.limit === 1 ? 'once' : `≤ ${part.limit}`)
   if (part.guard)
-    chips.push(part.guard.sure_at ? `sure ${part.guard.sure_at}` : guardText(part.guard, byChance))
+    chips.push(part.guard.sure_at ? `sure ${part.guard.sure_at}` : `+${percent(part.guard.rise)} %`)
   if (part.needs.length + part.unless.length) chips.push('flag')
   return chips
 }

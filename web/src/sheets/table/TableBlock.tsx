@@ -1,25 +1,21 @@
 // A table wherever it is rolled: its sentence, its strip, its lines, and what is nested in them.
 import { useMemo, useState } from 'react'
+import { api } from '@/api/client'
+import { useFindings } from '@/api/queries'
 import type { Line, SheetOdds, Table } from '@/api/types'
 import { commit } from '@/game/sync'
 import { setDraft, show, useGame } from '@/game/store'
 import { lineName, lineTier, quantityText, RULE_WORDS } from '@/game/words'
+import { Cards } from '@/plots/Cards'
 import { HitStrips, Strip, type Segment } from '@/plots/Strip'
 import { entered, figures, percent, typedNumber } from '@/ui/format'
 import { EditText } from '@/ui/EditText'
 import { Grid } from '@/ui/grid/Grid'
 import { Menu } from '@/ui/Menu'
 import { lineColumns } from './columns'
-import {
-  copyOfLine,
-  entry,
-  newLine,
-  NOTHING,
-  tableEntry,
-  withBoundary,
-  withLines,
-  withRule,
-} from './lines'
+import { Compare, rollAs } from './Compare'
+import { findingsOf, Notes } from './Notes'
+import { copyOfLine, entry, newLine, NOTHING, tableEntry, withBoundary, withLines } from './lines'
 
 interface Props {
   table: Table
@@ -31,12 +27,14 @@ interface Props {
 }
 
 export function TableBlock({ table, sheet, words, fell, within = [] }: Props) {
-  const { parts, depth, hot } = useGame()
+  const { parts, depth, hot, longRun, held } = useGame()
+  const [comparing, setComparing] = useState(false)
+  const { data: found } = useFindings()
   const odds = sheet?.tables[table.id]
-  const columns = useMemo(
-    () => lineColumns({ parts, table, odds, sheet, words, depth }),
-    [parts, table, odds, sheet, words, depth],
-  )
+  const columns = useMemo(() => {
+    const findings = findingsOf(found?.findings, 'table', table.id)
+    return lineColumns({ parts, table, odds, sheet, words, depth, longRun, held, findings })
+  }, [parts, table, odds, sheet, words, depth, longRun, held, found])
   const hotLine = hot?.table === table.id ? hot.line : null
   const setHot = (line: string | null) =>
     useGame.setState({ hot: line === null ? null : { table: table.id, line } })
@@ -49,7 +47,9 @@ export function TableBlock({ table, sheet, words, fell, within = [] }: Props) {
   }))
   return (
     <section aria-label={`table ${table.name}`}>
-      <Sentence table={table} odds={odds} />
+      <Sentence table={table} odds={odds} onCompare={() => setComparing(!comparing)} />
+      <Notes kind="table" id={table.id} />
+      {comparing && <Compare table={table} onClose={() => setComparing(false)} />}
       {table.rule === 'each' ? (
         <HitStrips segments={segments} hot={hotLine} onHot={setHot} />
       ) : (
@@ -75,6 +75,7 @@ export function TableBlock({ table, sheet, words, fell, within = [] }: Props) {
           }
         />
       )}
+      {table.rule === 'deck' && <DeckCards table={table} />}
       <Arithmetic table={table} sheet={sheet} words={words} line={hotLine} />
       <Grid<Line>
         label={`lines of ${table.name}`}
@@ -108,18 +109,42 @@ export function TableBlock({ table, sheet, words, fell, within = [] }: Props) {
   )
 }
 
+/** The deck's cards, and which of them the tray's player has drawn. */
+function DeckCards({ table }: { table: Extract<Table, { rule: 'deck' }> }) {
+  const { parts, held } = useGame()
+  const left = new Map(
+    held.flatMap((one) => (one.table === table.id ? [[one.line, one.left]] : [])),
+  )
+  const piles = table.lines.map((line) => ({
+    id: line.id,
+    name: lineName(parts, line),
+    copies: line.copies,
+    left: left.get(line.id) ?? line.copies,
+    tier: parts.tier.get(lineTier(parts, line) ?? ''),
+  }))
+  return <Cards piles={piles} />
+}
+
 function Sentence({
   table,
   odds,
+  onCompare,
 }: {
   table: Table
   odds: SheetOdds['tables'][string] | undefined
+  onCompare: () => void
 }) {
+  const { id, depth, flags } = useGame()
   const save = (label: string, changed: object) =>
     commit(`${label} of ${table.name}`, [tableEntry({ ...table, ...changed } as Table)])
   const draft = (changed: object | null) =>
     setDraft(changed ? [tableEntry({ ...table, ...changed } as Table)] : [])
   const one = quantityText(table.rolls) === '1'
+  const changeRule = async (rule: string) => {
+    const { rules } = await api.compare(id, { table: table.id, depth, flags, draft: [] })
+    const reading = rules.find((other) => other.rule === rule)
+    if (reading) await rollAs(table, reading)
+  }
   return (
     <p className="py-1 text-[12.5px] leading-6 text-muted">
       Roll{' '}
@@ -141,8 +166,7 @@ function Sentence({
         entries={(['pick', 'each', 'first', 'retry', 'deck'] as const).map((rule) => ({
           label: RULE_WORDS[rule],
           disabled: rule === table.rule,
-          run: () =>
-            void commit(`rule of ${table.name}`, [tableEntry(withRule(table, rule, odds))]),
+          run: () => void changeRule(rule),
         }))}
       />
       {table.rule === 'pick' && (
@@ -197,11 +221,19 @@ function Sentence({
           times in all
         </>
       )}
+      {table.rule === 'retry' && odds && <> which come to the strip below</>}
       {odds && table.rule !== 'pick' && (
         <span>
           ; nothing at all in <b className="num text-ink">{percent(odds.empty)}&#8239;%</b> of rolls
         </span>
-      )}
+      )}{' '}
+      <button
+        type="button"
+        className="label ml-1 underline decoration-hair underline-offset-2 hover:text-ink"
+        onClick={onCompare}
+      >
+        what if rolled otherwise?
+      </button>
     </p>
   )
 }

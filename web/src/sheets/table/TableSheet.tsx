@@ -2,7 +2,7 @@
 import { useOdds } from '@/api/queries'
 import { commit } from '@/game/sync'
 import { show, useGame } from '@/game/store'
-import { figures } from '@/ui/format'
+import { LongRunSwitch, Pays } from '@/app/LongRunSwitch'
 import { EditText } from '@/ui/EditText'
 import { tableEntry } from './lines'
 import { TableBlock } from './TableBlock'
@@ -20,7 +20,6 @@ export function TableSheet({ id, fell }: { id: string; fell: Map<string, number>
   const holders = [...parts.table.values()].filter((other) =>
     other.lines.some((line) => line.yields.some((given) => given.table === id)),
   )
-  const value = data?.sheet.value
   return (
     <div className="px-5 pb-10 pt-3">
       <EditText
@@ -54,17 +53,8 @@ export function TableSheet({ id, fell }: { id: string; fell: Map<string, number>
             </button>
           ))}
         </span>
-        {value && (
-          <span>
-            all its rolls pay <b className="num text-ink">{figures(value.mean)}</b>{' '}
-            {parts.settings.currency}, sd <b className="num text-ink">{figures(value.sd)}</b>
-            {value.cv !== null && (
-              <>
-                , cv <b className="num text-ink">{figures(value.cv)}</b>
-              </>
-            )}
-          </span>
-        )}
+        <LongRunSwitch sheet={data?.sheet} />
+        {data && <Pays sheet={data.sheet} one="all its rolls pay" />}
       </div>
       <TableBlock table={table} sheet={data?.sheet} words={WORDS} fell={fell} />
     </div>

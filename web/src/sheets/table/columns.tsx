@@ -1,6 +1,7 @@
 // The columns of a table's lines: what was entered, and the answers, which can be typed into too.
 import { api } from '@/api/client'
-import type { Line, SheetOdds, Table, TableOdds } from '@/api/types'
+import { useState } from 'react'
+import type { Finding, Held, Line, SheetOdds, Table, TableOdds } from '@/api/types'
 import { OpenBar } from '@/plots/OpenBar'
 import { commit } from '@/game/sync'
 import { useGame, type Failure } from '@/game/store'
@@ -8,9 +9,19 @@ import type { Parts } from '@/game/parts'
 import { lineName, lineTier, quantityText, yieldByName } from '@/game/words'
 import { entered, figures, percent, short, typedChance, typedNumber } from '@/ui/format'
 import { SourceMark, TableMark, TierMark } from '@/ui/Marks'
+import { Pop } from '@/ui/Menu'
 import type { Column, Suggestion } from '@/ui/grid/columns'
 import { LimitsCell, limitsText } from './LimitsCell'
-import { entry, tableEntry, withEntry, withQuantity, withYield } from './lines'
+import {
+  entry,
+  tableEntry,
+  withEntry,
+  withLines,
+  withQuantity,
+  withYield,
+  withYields,
+} from './lines'
+import { YieldsForm } from './YieldsForm'
 
 interface Context {
   parts: Parts
@@ -19,10 +30,29 @@ interface Context {
   sheet: SheetOdds | undefined
   words: { one: string; many: string }
   depth: number
+  longRun: boolean
+  findings: Finding[]
+  held: Held[]
+}
+
+/** Which cell a finding's field is. */
+const CELL_OF: Record<string, string> = {
+  entry: 'entry',
+  quantity: 'quantity',
+  gives: 'gives',
+  limits: 'limits',
+  depths: 'open',
 }
 
 export function lineColumns(context: Context): Column<Line>[] {
-  const { table, odds, words } = context
+  const odd = (key: string) => (line: Line) =>
+    context.findings.find((one) => one.line === line.id && CELL_OF[one.field ?? ''] === key)
+      ?.message
+  return allColumns(context).map((column) => ({ ...column, odd: odd(column.key) }))
+}
+
+function allColumns(context: Context): Column<Line>[] {
+  const { table, odds, words, longRun } = context
   const of = (line: Line) => odds?.lines[line.id]
   const scaled = Object.values(odds?.lines ?? {}).some((line) => line.multiplier !== 1)
   return [
@@ -45,7 +75,8 @@ export function lineColumns(context: Context): Column<Line>[] {
       head: [words.many, 'for one'],
       label: `${words.many} for one`,
       width: '56px',
-      value: (line) => figures(of(line)?.one_in ?? null),
+      value: (line) => figures((longRun ? of(line)?.long_run_one_in : of(line)?.one_in) ?? null),
+      later: longRun,
       read: (text) => {
         const bare = typedNumber(text)
         if (bare !== null) return bare
@@ -59,7 +90,8 @@ export function lineColumns(context: Context): Column<Line>[] {
       head: ['per 100', words.many],
       label: `per 100 ${words.many}`,
       width: '56px',
-      value: (line) => figures(of(line)?.per_100),
+      value: (line) => figures(longRun ? of(line)?.long_run_100 : of(line)?.per_100),
+      later: longRun,
       read: typedNumber,
       hint: 'how many in 100: write a number',
     }),
@@ -91,13 +123,14 @@ function givesColumn({ parts, table }: Context): Column<Line> {
     width: 'minmax(110px,1fr)',
     text: (line) => lineName(parts, line),
     show: (line) => (
-      <span className="flex min-w-0 items-center gap-2">
+      <span className="flex w-full min-w-0 items-center gap-2">
         <LineMark parts={parts} line={line} />
         <span
           className={`name truncate text-[13.5px] ${line.yields.length ? '' : 'text-muted italic'}`}
         >
           {lineName(parts, line)}
         </span>
+        <GivesButton parts={parts} table={table} line={line} />
       </span>
     ),
     enter: (line, text) => {
@@ -107,6 +140,43 @@ function givesColumn({ parts, table }: Context): Column<Line> {
     },
     suggest: (text) => suggestions(parts, table, text),
   }
+}
+
+/** Opens everything the line gives: several things, any of a kind, sources. */
+function GivesButton({ parts, table, line }: { parts: Parts; table: Table; line: Line }) {
+  const [open, setOpen] = useState(false)
+  const name = lineName(parts, line)
+  return (
+    <span className="absolute inset-y-0 right-0 flex items-center" onMouseDown={(event) => event.stopPropagation()}>
+      <Pop
+        label={`all that ${name} gives`}
+        open={open}
+        onOpenChange={setOpen}
+        trigger={
+          <button
+            type="button"
+            aria-label={`all that ${name} gives`}
+            className="bg-raised px-1.5 text-muted opacity-0 hover:text-ink focus-visible:opacity-100 group-hover:opacity-100 data-[state=open]:opacity-100"
+          >
+            +
+          </button>
+        }
+      >
+        <YieldsForm
+          line={line}
+          onDone={() => setOpen(false)}
+          onSave={(yields) => {
+            const lines = table.lines.map((one) =>
+              one.id === line.id ? withYields(one, yields) : one,
+            )
+            return commit(`what a line of ${table.name} gives`, [
+              tableEntry(withLines(table, lines)),
+            ])
+          }}
+        />
+      </Pop>
+    </span>
+  )
 }
 
 export function LineMark({ parts, line }: { parts: Parts; line: Line }) {
@@ -130,8 +200,15 @@ function suggestions(parts: Parts, table: Table, text: string): Suggestion[] {
   const tables = [...parts.table.values()]
     .filter((other) => other.id !== table.id && fits(other.name))
     .map((other) => ({ text: other.name, mark: <TableMark />, note: 'table' }))
+  const sources = [...parts.source.values()]
+    .filter((source) => fits(source.name))
+    .map((source) => ({
+      text: source.name,
+      mark: <SourceMark kind={source.kind} />,
+      note: 'source',
+    }))
   const nothing = fits('nothing') ? [{ text: 'nothing', note: 'stated' }] : []
-  return [...items, ...tables, ...nothing].sort((a, b) => first(a.text) - first(b.text))
+  return [...items, ...tables, ...sources, ...nothing].sort((a, b) => first(a.text) - first(b.text))
 }
 
 function quantityColumn({ parts }: Context): Column<Line> {
@@ -226,6 +303,8 @@ function answer(
     width: string
     value: (line: Line) => string
     unit?: string
+    /** It tells the long run, which no entry can be worked out from. */
+    later?: boolean
     read: (text: string) => number | null
     hint: string
   },
@@ -245,6 +324,8 @@ function answer(
     text: (line) => column.value(line) + (column.unit ? ` ${column.unit}` : ''),
     show: (line) => <AnswerCell text={column.value(line)} />,
     answer: (line, text) => {
+      if (column.later)
+        return Promise.resolve({ message: 'these are for the long run; type into fresh numbers' })
       const wanted = column.read(text)
       if (wanted === null) return Promise.resolve({ message: column.hint })
       return makeTrue(context.table, line, column.key, wanted, `${column.label} ${text.trim()}`)
@@ -316,13 +397,13 @@ function openColumn({ parts, depth }: Context): Column<Line> {
   }
 }
 
-function limitsColumn({ parts, table }: Context): Column<Line> {
+function limitsColumn({ parts, table, odds, held }: Context): Column<Line> {
   const byChance = table.rule !== 'pick'
   return {
     key: 'limits',
     head: 'limits',
     label: 'limits',
-    width: '54px',
+    width: '66px',
     text: (line) => limitsText(line, byChance),
     show: (line) => (
       <LimitsCell
@@ -330,6 +411,8 @@ function limitsColumn({ parts, table }: Context): Column<Line> {
         name={lineName(parts, line)}
         byChance={byChance}
         canGuard={table.rule !== 'deck'}
+        chance={odds?.lines[line.id]?.chance}
+        held={held.find((one) => one.table === table.id && one.line === line.id)}
         onChange={(label, changed) =>
           commit(`${label} of ${lineName(parts, line)}, ${table.name}`, [
             tableEntry({

@@ -21,11 +21,16 @@ export function withEntry(line: Line, value: number): Line {
   return 'weight' in line ? { ...line, weight: value } : line
 }
 
+export const BLANK_YIELD = { item: null, table: null, source: null, pool: null } as const
+
+export function withYields(line: Line, yields: Yield[]): Line {
+  return { ...line, yields }
+}
+
 export function withYield(line: Line, given: Partial<Yield> | null): Line {
   if (given === null) return { ...line, yields: [] }
   const quantity = line.yields[0]?.quantity ?? { min: 1, max: 1, step: 1 }
-  const blank = { item: null, table: null, source: null, pool: null }
-  return { ...line, yields: [{ ...blank, quantity, ...given } as Yield] }
+  return { ...line, yields: [{ ...BLANK_YIELD, quantity, ...given } as Yield] }
 }
 
 /** Change how many the line gives; the server reads what was typed. */
@@ -55,29 +60,6 @@ export function newLine(table: Table, lines: Line[]): Line {
 
 export function copyOfLine(line: Line, lines: Line[]): Line {
   return { ...line, id: freshLetter(lines) }
-}
-
-/** The same lines under another rule, each keeping the chance it has now as well as it can. */
-export function withRule(table: Table, rule: Table['rule'], odds?: TableOdds): Table {
-  const { id, name, rolls, notes } = table
-  const chanceOf = (line: Line) => odds?.lines[line.id]?.chance ?? Math.min(1, entry(line))
-  const entries = (line: Line) => {
-    const chance = short(chanceOf(line))
-    if (rule === 'pick') return { weight: short(100 * chance) }
-    if (rule === 'retry') return { weight: 1, chance }
-    if (rule === 'deck') return { copies: Math.max(1, Math.round(20 * chance)) }
-    return { chance }
-  }
-  const kept = ({ id, curve, depths, needs, unless, guard, limit, yields }: Line) => ({
-    ...{ id, curve, depths, needs, unless, limit, yields },
-    guard: rule === 'deck' ? null : guard,
-  })
-  const lines = table.lines.map((line) => ({ ...kept(line), ...entries(line) }))
-  const base = { id, name, rolls, notes, rule, lines }
-  if (rule === 'retry') return { ...base, tries: 2 } as Table
-  if (rule !== 'pick') return base as Table
-  const nothing = short(100 * (odds?.nothing ?? 0))
-  return { ...base, nothing, nothing_curve: null, distinct: false } as Table
 }
 
 /** Weights after moving chance `by` from the right line to the left one; others stay. */

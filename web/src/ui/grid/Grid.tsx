@@ -249,7 +249,7 @@ export function Grid<Row>(props: GridProps<Row>) {
                 tabIndex={here || (!active && at === 0 && place === 0) ? 0 : -1}
                 aria-label={`${column.label}: ${column.text(row)}`}
                 aria-readonly={!(column.enter || column.answer)}
-                title={column.title?.(row)}
+                title={column.odd?.(row) ?? column.title?.(row)}
                 className={`relative flex min-w-0 items-center px-[5px] outline-none ${column.align === 'right' ? 'justify-end' : ''} ${column.enter ? 'border-x border-hair/50 bg-raised' : ''} ${inside ? 'bg-gold-wash' : ''} ${here ? 'z-10 shadow-[inset_0_0_0_1.5px_var(--color-gold)]' : ''}`}
                 onMouseDown={(event) => {
                   if (isOpen) return
@@ -260,6 +260,9 @@ export function Grid<Row>(props: GridProps<Row>) {
                 }}
                 onDoubleClick={() => !isOpen && begin(null)}
               >
+                {column.odd?.(row) && (
+                  <span className="pointer-events-none absolute right-0 top-0 border-4 border-b-transparent border-l-transparent border-r-waiting border-t-waiting" />
+                )}
                 {isOpen ? (
                   <CellEditor
                     column={column}

@@ -25,6 +25,8 @@ export interface Column<Row> {
   answer?: (row: Row, text: string) => Promise<Failure | null>
   suggest?: (text: string) => Suggestion[]
   title?: (row: Row) => string | undefined
+  /** What is odd about the cell: a mark in its corner, and these words on hover. */
+  odd?: (row: Row) => string | undefined
 }
 
 export interface Place {

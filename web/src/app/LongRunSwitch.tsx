@@ -1,0 +1,62 @@
+// Whether the sheet's numbers are a fresh player's or the long run's, where the two differ.
+import type { SheetOdds } from '@/api/types'
+import { useGame } from '@/game/store'
+import { figures } from '@/ui/format'
+
+export function LongRunSwitch({ sheet }: { sheet: SheetOdds | undefined }) {
+  const { parts, longRun } = useGame()
+  if (!sheet?.carries) return null
+  const player = parts.settings.words?.player ?? 'player'
+  const choice = (later: boolean, words: string) => (
+    <button
+      type="button"
+      aria-pressed={longRun === later}
+      onClick={() => useGame.setState({ longRun: later })}
+      className={`px-1.5 text-[11.5px] ${longRun === later ? 'bg-gold-wash font-semibold text-ink' : 'text-muted'}`}
+    >
+      {words}
+    </button>
+  )
+  return (
+    <span className="flex items-baseline gap-2">
+      <span
+        role="group"
+        aria-label="whose numbers these are"
+        className="inline-flex divide-x divide-hair rounded-sm border border-hair"
+      >
+        {choice(false, `fresh ${player}`)}
+        {choice(true, 'long run')}
+      </span>
+      {sheet.beyond && (
+        <span className="text-waiting" title={sheet.beyond}>
+          too many states for the long run
+        </span>
+      )}
+    </span>
+  )
+}
+
+/** What an event pays: a fresh player's next one, or on average in the long run. */
+export function Pays({ sheet, one }: { sheet: SheetOdds; one: string }) {
+  const { parts, longRun } = useGame()
+  const later = longRun && sheet.carries
+  const { mean, sd, cv, long_run_mean: run } = sheet.value
+  return (
+    <span className="ml-auto">
+      {one} <b className="num text-ink">{later ? figures(run) || '–' : figures(mean)}</b>{' '}
+      {parts.settings.currency}
+      {later ? (
+        ' in the long run'
+      ) : (
+        <>
+          , sd <b className="num text-ink">{figures(sd)}</b>
+        </>
+      )}
+      {!later && cv !== null && (
+        <>
+          , cv <b className="num text-ink">{figures(cv)}</b>
+        </>
+      )}
+    </span>
+  )
+}

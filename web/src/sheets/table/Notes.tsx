@@ -1,0 +1,65 @@
+// What is odd about one table or source, where it is edited, each with its mend.
+import { useFindings } from '@/api/queries'
+import type { Finding } from '@/api/types'
+import { commit } from '@/game/sync'
+import { useState } from 'react'
+
+const SHOWN = 3
+
+export function findingsOf(found: Finding[] | undefined, kind: string, id: string): Finding[] {
+  return (found ?? []).filter((one) => one.kind === kind && one.id === id)
+}
+
+/** One click, one step to undo. */
+export function mend(finding: Finding): void {
+  if (finding.mend) void commit(finding.mend.label, finding.mend.entries)
+}
+
+export function Notes({ kind, id }: { kind: 'table' | 'source'; id: string }) {
+  const { data } = useFindings()
+  const [all, setAll] = useState(false)
+  const found = findingsOf(data?.findings, kind, id)
+  if (!found.length) return null
+  const shown = all ? found : found.slice(0, SHOWN)
+  return (
+    <ul className="mb-1.5 space-y-0.5 text-[12px]" aria-label="findings">
+      {shown.map((one) => (
+        <Note key={one.path + one.message} finding={one} />
+      ))}
+      {found.length > shown.length && (
+        <li>
+          <button type="button" className="label hover:text-ink" onClick={() => setAll(true)}>
+            {found.length - shown.length} more
+          </button>
+        </li>
+      )}
+    </ul>
+  )
+}
+
+export function Note({ finding }: { finding: Finding }) {
+  return (
+    <li className="flex items-baseline gap-2">
+      <OddMark />
+      <span>{finding.message}</span>
+      {finding.mend && (
+        <button
+          type="button"
+          className="shrink-0 underline decoration-gold decoration-2 underline-offset-2 hover:bg-gold-wash"
+          onClick={() => mend(finding)}
+        >
+          {finding.mend.label}
+        </button>
+      )}
+    </li>
+  )
+}
+
+/** The sign of something odd: a cracked corner, so that colour is not the only sign. */
+export function OddMark() {
+  return (
+    <svg width="9" height="9" viewBox="0 0 9 9" aria-hidden className="shrink-0 self-center">
+      <path d="M0 0h9l-4 3.4 1 1.6-6 4z" fill="#8a6d1d" />
+    </svg>
+  )
+}
