@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from unittest import mock
 
 import numpy as np
 from hypothesis import given, settings
@@ -13,15 +14,17 @@ from golddice.core.errors import QueryError, TooLarge, UnknownThing
 from golddice.core.game.editing import Entities, Entry
 from golddice.core.game.models import Game
 from golddice.core.game.quantity import parse_quantity
+from golddice.core.odds import distinct
 from golddice.core.odds.answers import table_answering
 from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.distinct import Inclusion, subset_chances
+from golddice.core.odds.distinct import Inclusion
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.law import Law, law_of
 from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.report import View, odds
 from golddice.core.odds.rules import first_chances, retry_chances, roll_chances
 from golddice.core.odds.sheet import SheetOdds, profile, spread
+from golddice.core.odds.subsets import subset_chances
 from golddice.core.odds.totals import count_after, value_after
 from golddice.core.odds.waits import events_to_first
 from tests.games import demo, each, game, pick
@@ -189,7 +192,7 @@ class Distinct(unittest.TestCase):
     def test_clocks_agree_with_subsets(self, w: list[float], blank: float, rolls: int) -> None:
         weights = np.array(w)
         masks = np.arange(1 << weights.size)
-        chances = subset_chances(weights, blank, rolls)
+        chances = subset_chances(weights[:, None], np.array([blank]), rolls)[-1][:, 0]
         got = Inclusion(weights, blank, Law(np.array([rolls]), np.ones(1)))
         for i in range(weights.size):
             inside = (masks >> i) & 1 == 1
@@ -197,6 +200,25 @@ class Distinct(unittest.TestCase):
             for j in range(i):
                 both = inside & ((masks >> j) & 1 == 1)
                 self.assertAlmostEqual(got.pair[i, j], float(chances[both].sum()), places=12)
+
+    @given(games())
+    @settings(max_examples=40)
+    def test_few_lines_come_out_the_same_by_sets_and_by_clocks(self, made: Game) -> None:
+        under = Conditions(made, [2, 7])
+        for table in made.tables:
+            rolls = under.law(table.rolls)
+            if table.rule != "pick" or not table.lines or rolls.values.size == 1:
+                continue
+            evaluator = Evaluator(under, detail=False)
+            lines = [evaluator.line(table, line) for line in table.lines]
+            weights, blank = under.weights(table), under.nothing(table)
+            with mock.patch.object(distinct, "is_few", return_value=False):
+                slow = distinct.distinct_outcome(weights, blank, rolls, lines)
+            fast = distinct.distinct_outcome(weights, blank, rolls, lines)
+            for name in ("hit", "mean", "var", "cov", "value_mean", "value_var"):
+                np.testing.assert_allclose(
+                    getattr(fast, name), getattr(slow, name), rtol=1e-8, atol=1e-9, err_msg=name
+                )
 
     def test_ten_of_two_hundred_are_ten(self) -> None:
         weights = np.linspace(0.1, 20, 200)

@@ -12,9 +12,9 @@ __all__ = ["Finding", "Mend", "findings"]
 
 def findings(game: Game) -> list[Finding]:
     """All findings of a sound game: items, tables, sources, in file order."""
-    from golddice.core.findings import chances, depths, items, quantities, tables
+    from golddice.core.findings import chances, depths, items, quantities, scaling, tables
 
     survey = Survey(game)
-    lookers = (items, tables, chances, quantities, depths)
+    lookers = (items, tables, chances, quantities, depths, scaling)
     found = [finding for looker in lookers for finding in looker.look(survey)]
     return sorted(found, key=lambda one: survey.place(one.kind, one.id))

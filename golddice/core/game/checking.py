@@ -94,6 +94,7 @@ def _parts(data: dict[str, Any]) -> Iterator[tuple[str, str, dict[str, Any]]]:
 def _of_settings(settings: dict[str, Any]) -> Iterator[Reference]:
     for at, band in _entries(_dict(settings.get("depth")), "bands"):
         yield from _one(band, "spawns", "table", f"depth.bands[{at}]")
+        yield from _of_quantity(band, "encounters", f"depth.bands[{at}]")
 
 
 def _of_tier(tier: dict[str, Any]) -> Iterator[Reference]:
@@ -102,6 +103,8 @@ def _of_tier(tier: dict[str, Any]) -> Iterator[Reference]:
 
 def _of_item(item: dict[str, Any]) -> Iterator[Reference]:
     yield from _one(item, "tier", "tier", "")
+    for name, stat in _dict(item.get("stats")).items():
+        yield from _one(_dict(stat), "curve", "curve", f"stats.{name}")
 
 
 def _of_table(table: dict[str, Any]) -> Iterator[Reference]:

@@ -48,6 +48,9 @@ class Band(Part):
     from_: Depth = Field(alias="from")
     to: Depth
     spawns: Id | None = None
+    # What a visit to one depth of the band meets: so many rolls of the spawn table, so far apart.
+    encounters: Quantity = ONE
+    between_seconds: Annotated[float, Field(ge=0, le=1e9, allow_inf_nan=False)] = 0.0
 
     @model_validator(mode="after")
     def _ordered(self) -> Self:
@@ -98,6 +101,7 @@ class Tier(Part):
     pips: Annotated[int, Field(ge=1, le=6)] = 1
     colour: Colour = "#8c8579"
     curve: Id | None = None
+    stat_factor: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)] = 1.0
 
 
 class Flag(Part):
@@ -108,10 +112,14 @@ class Flag(Part):
 
 
 class StatRange(Part):
-    """A rolled property of an item, uniform between its ends."""
+    """A rolled property of an item, uniform between its ends.
+
+    Both ends are multiplied by the curve at the depth and by the item's tier's `stat_factor`.
+    """
 
     min: Annotated[float, Field(allow_inf_nan=False)]
     max: Annotated[float, Field(allow_inf_nan=False)]
+    curve: Id | None = None
 
 
 class Item(Part):

@@ -50,6 +50,7 @@ class Conditions:
         # By identity; each entry holds its part, so that no other can come to have the same id.
         self._memory: dict[tuple[str, int], tuple[object, Any]] = {}
         self._pools: dict[tuple[tuple[str, ...], tuple[str, ...]], IntArray] = {}
+        self._pool_chances: dict[tuple[tuple[str, ...], tuple[str, ...]], FloatArray] = {}
 
     def take_over(self, before: Conditions) -> None:
         """Go on with what was worked out before an edit.
@@ -58,6 +59,7 @@ class Conditions:
         table rests on these and on itself.
         """
         self._curves, self._laws, self._pools = before._curves, before._laws, before._pools
+        self._pool_chances = before._pool_chances
         if len(before._memory) < _MOST_REMEMBERED:
             self._memory = before._memory
 
@@ -228,6 +230,12 @@ class Conditions:
 
     def pool_chances(self, pool: Pool) -> FloatArray:
         """Chance of each of `pool_items`, shape (n, d); all 0 where nothing has weight."""
+        key = (tuple(pool.tiers), tuple(pool.tags))
+        if key not in self._pool_chances:
+            self._pool_chances[key] = self._shared(pool)
+        return self._pool_chances[key]
+
+    def _shared(self, pool: Pool) -> FloatArray:
         members = self.pool_items(pool)
         items = [self.game.items[at] for at in members]
         tiers = [self.game.tiers[self.tier_index[item.tier]] for item in items]

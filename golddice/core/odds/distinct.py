@@ -15,7 +15,6 @@ exact to rounding (error about e^{-2π (π/2) / (1/8)}, Trefethen and Weideman 2
 from __future__ import annotations
 
 from collections.abc import Sequence
-from itertools import pairwise
 
 import numpy as np
 
@@ -23,6 +22,7 @@ from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.errors import TooLarge
 from golddice.core.odds.law import Law
 from golddice.core.odds.outcome import Outcome, nothing
+from golddice.core.odds.subsets import few_outcome, is_few
 
 MOST_ROLLS = 400
 _STEP = 0.125
@@ -36,12 +36,23 @@ def distinct_outcome(weights: FloatArray, blank: FloatArray, rolls: Law, lines: 
     columns = np.unique(np.concatenate([np.zeros(0, dtype=np.int64), *(line.columns for line in lines)]))
     if columns.size == 0:
         return nothing(blank.size)
+    if is_few(weights, rolls):
+        return few_outcome(weights, blank, rolls, lines, columns)
     rows = [
         _at_depth(at, weights[:, at], float(blank[at]), rolls, lines, columns) for at in range(blank.size)
     ]
     hit, mean, var, cov = (np.stack([row[part] for row in rows]) for part in range(4))
     value_mean, value_var = (np.array([row[part] for row in rows]) for part in (4, 5))
     return Outcome(columns, hit, mean, var, cov, value_mean, value_var)
+
+
+def inclusion_chances(weights: FloatArray, blank: FloatArray, rolls: Law) -> FloatArray:
+    """Chance of each line to be in, shape (n, d); weights (n, d), blank (d,) at depth."""
+    rows = [
+        Inclusion(weights[:, at], float(blank[at]), rolls, at if rolls.values.ndim > 1 else 0).one
+        for at in range(blank.size)
+    ]
+    return np.stack(rows, axis=1)
 
 
 class Inclusion:
@@ -209,24 +220,3 @@ def _weighted(left: FloatArray, right: FloatArray, worth: FloatArray) -> FloatAr
         tail = worth[a : a + right.shape[1]]
         result += left[:, a] * (right[:, : tail.size] @ tail)
     return result
-
-
-def subset_chances(weights: FloatArray, blank: float, rolls: int) -> FloatArray:
-    """P(exactly this set of lines is in after so many rolls), by bit mask; shape (2^n,).
-
-    The plain recursion over subsets, for few lines.
-    """
-    n = weights.size
-    masks = np.arange(1 << n)
-    inside = np.array([(masks >> i) & 1 for i in range(n)], dtype=bool)
-    left = blank + weights @ ~inside
-    now = np.zeros(1 << n)
-    now[0] = 1.0
-    for _, _ in pairwise(range(rolls + 1)):
-        share = np.divide(now, left, out=np.zeros_like(now), where=left > 0)
-        after = share * blank + np.where(left > 0, 0.0, now)
-        for i in range(n):
-            free = ~inside[i]
-            after[masks[free] | (1 << i)] += share[free] * weights[i]
-        now = after
-    return now

@@ -72,7 +72,7 @@ class Evaluator:
                 return self._tables[name]
             table = self.under.table(name)
             assert not table_axes(table, self.under), "what carries state is `carried`'s work"
-            self._tables[name] = self._executed(table)
+            self._tables[name] = self.executed(table)
         return self._tables[name]
 
     def source(self, name: str) -> Outcome:
@@ -157,7 +157,8 @@ class Evaluator:
     def _depths(self) -> int:
         return int(self.under.depths.size)
 
-    def _executed(self, table: Table) -> Outcome:
+    def executed(self, table: Table) -> Outcome:
+        """One execution as for a fresh player, whatever the table carries from event to event."""
         rolls = self.under.law(table.rolls)
         lines = [self.line(table, line) for line in table.lines]
         if table.rule == "pick" and table.distinct and rolls.most > 1:
@@ -178,7 +179,7 @@ class Evaluator:
         if given.source is not None:
             return repeat(law, self.source(given.source))
         assert given.pool is not None
-        return repeat(law, self._pool(given.pool))
+        return repeat(law, self.pool(given.pool))
 
     def _item(self, at: int, law: Law) -> Outcome:
         """So many of one item: its column, its tier's and the units' move together."""
@@ -197,7 +198,7 @@ class Evaluator:
             self._laws[id(law)] = (law, (*figures, law.mean * flat, law.var * flat))
         return self._laws[id(law)][1]
 
-    def _pool(self, pool: Pool) -> Outcome:
+    def pool(self, pool: Pool) -> Outcome:
         """One unit of a pool: one of its items, by abundance and the tiers' curves."""
         key = (tuple(pool.tiers), tuple(pool.tags))
         if key not in self._pools:

@@ -13,7 +13,7 @@ import numpy as np
 
 from golddice.core.arrays import ComplexArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
-from golddice.core.game.models import Drop, Game, Line, Source, Table
+from golddice.core.game.models import Drop, Line, Source, Table
 from golddice.core.odds.carried import (
     AnyOf,
     Bundle,
@@ -27,7 +27,6 @@ from golddice.core.odds.carried import (
     Transitions,
     Walk,
     axes_of,
-    links_of,
 )
 from golddice.core.odds.columns import Columns
 from golddice.core.odds.evaluator import Evaluator
@@ -467,29 +466,6 @@ def _source_group(
 ) -> Group:
     key = ("source", source.id, *(drop.id for drop in drops))
     return evaluator.kept(key, drops, lambda: Group(evaluator, list(axes.values()), (source, drops)))
-
-
-def carries(game: Game, kind: str, name: str) -> bool:
-    """Whether anything reached from here has a guard, a limit or a deck, at any depth."""
-    tables = {table.id: table for table in game.tables}
-    sources = {source.id: source for source in game.sources}
-    pending, seen = [(kind, name)], {(kind, name)}
-    while pending:
-        kind, name = pending.pop()
-        links: list[tuple[str, str]] = []
-        if kind == "source":
-            if any(drop.guard for drop in sources[name].drops):
-                return True
-            links = [("table", drop.table) for drop in sources[name].drops]
-        else:
-            table = tables[name]
-            if table.rule == "deck" or any(line.guard or line.limit for line in table.lines):
-                return True
-            links = [link for line in table.lines for link in links_of(line)]
-        fresh = [link for link in links if link not in seen]
-        seen.update(fresh)
-        pending += fresh
-    return False
 
 
 def _laid_out(figures: FloatArray, columns: IntArray, wanted: IntArray) -> FloatArray:

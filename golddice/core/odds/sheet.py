@@ -14,9 +14,10 @@ from golddice.core.forecast import value_forecast
 from golddice.core.game.models import BaseLine, Game, Source, Table
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
-from golddice.core.odds.prospect import Prospect, carries
+from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.report import MOST_EVENTS, View, item_moments, later_odds, value_odds
 from golddice.core.odds.rules import roll_chances
+from golddice.core.odds.scale import depth_sheet
 from golddice.core.odds.waits import events_to_first
 
 WAIT_POINTS = 60
@@ -273,43 +274,5 @@ def spread(game: Game, view: View, *, depth: int, events: int, flags: Iterable[s
 
 def profile(game: Game, view: View, flags: Iterable[str] = ()) -> dict[str, Any]:
     """Tier shares at every depth of the game: of what falls, and of what it is worth."""
-    depths = range(game.depth.from_, game.depth.to + 1)
-    under = Conditions(game, depths, flags)
-    means = _item_means(game, view, under, flags)
-    falls = np.zeros((len(game.tiers), len(depths)))
-    worth = np.zeros_like(falls)
-    for at, item in enumerate(game.items):
-        tier = under.tier_index[item.tier]
-        falls[tier] += means[:, at]
-        worth[tier] += item.value * means[:, at]
-    source = under.sources[view.id] if view.kind == "source" else None
-    met = source.depths if source and source.depths else (game.depth.from_, game.depth.to)
-    return {
-        "depths": list(depths),
-        "met": list(met),
-        "falls": _columns_to_one(falls).T.tolist(),
-        "worth": _columns_to_one(worth).T.tolist(),
-    }
-
-
-def _item_means(game: Game, view: View, under: Conditions, flags: Iterable[str]) -> FloatArray:
-    """Mean of each item in the next event, shape (d, items); all depths at once where nothing is
-    carried, else one by one."""
-    result = np.zeros((under.depths.size, len(game.items)))
-    if not carries(game, view.kind, view.id):
-        evaluator = Evaluator(under, detail=False)
-        outcome = evaluator.source(view.id) if view.kind == "source" else evaluator.table(view.id)
-        items = outcome.columns < len(game.items)
-        result[:, outcome.columns[items]] = outcome.mean[:, items]
-        return result
-    for row, depth in enumerate(under.depths):
-        alone = Evaluator(Conditions(game, [int(depth)], flags), detail=False)
-        prospect = Prospect(alone, view.kind, view.id)
-        for at in range(len(game.items)):
-            result[row, at] = prospect.mean(prospect.columns.item(at))
-    return result
-
-
-def _columns_to_one(parts: FloatArray) -> FloatArray:
-    whole = parts.sum(axis=0)
-    return np.asarray(np.divide(parts, whole, out=np.zeros_like(parts), where=whole > 0))
+    sheet = depth_sheet(game, view, flags)
+    return {key: sheet[key] for key in ("depths", "met", "falls", "worth")}

@@ -21,10 +21,10 @@ from golddice.core.errors import TooLarge
 from golddice.core.game.models import Drop, PickTable, Pool, Table, Yield
 from golddice.core.odds.carried import Given
 from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.distinct import subset_chances
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.rules import roll_chances
+from golddice.core.odds.subsets import averaged_sets
 
 LARGEST_GRID = 1 << 21
 MOST_SUBSET_LINES = 12
@@ -302,10 +302,7 @@ class _Transform:
                 f"a whole distribution is worked out for up to {MOST_SUBSET_LINES}"
             )
         blank = float(self.under.nothing(table)[0])
-        chances = np.zeros(1 << kept.size)
-        values, weight = self.under.law(table.rolls).row(0)
-        for rolls, p in zip(values, weight, strict=True):
-            chances += p * subset_chances(weights[kept], blank, int(rolls))
+        chances = averaged_sets(weights[kept, None], np.array([blank]), self.under.law(table.rolls))[:, 0]
         return self._subset_sum(chances, [self._given(table.lines[at].yields) for at in kept])
 
     def _subset_sum(self, chances: FloatArray, given: list[ComplexArray]) -> ComplexArray:

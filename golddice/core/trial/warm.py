@@ -1,8 +1,9 @@
-"""Compiles the event kernel ahead of time, so that the first click does not wait for it."""
+"""Compiles what Numba compiles ahead of time, so that the first click does not wait for it."""
 
 from __future__ import annotations
 
 from golddice.core.game.reading import read_game
+from golddice.core.odds.depths import depth_odds
 from golddice.core.trial.trace import rolled
 from golddice.core.trial.trial import Trial, local_executor, run_trial
 
@@ -30,6 +31,8 @@ def warm() -> None:
     with local_executor(1) as executor:
         run_trial(game, Trial("source", "s", 1, 1, 1, 0), executor)
     rolled(game, "source", "s", depth=1, seed=0)
+    _SMALLEST["tables"][0]["rolls"] = {"min": 1, "max": 2}  # type: ignore[index]
+    depth_odds(read_game(_SMALLEST), "source", "s", [1])
 
 
 if __name__ == "__main__":

@@ -12,6 +12,7 @@ from golddice.core.game.reading import full
 from golddice.core.odds.answers import table_answering
 from golddice.core.odds.compare import compared
 from golddice.core.odds.prospect import Prospect
+from golddice.core.odds.scale import depth_sheet, item_view, meets
 from golddice.core.odds.sheet import SheetOdds, profile, spread
 from golddice.core.trial.trace import EventTrace, rolled
 from golddice.server.bench import Bench, view_of
@@ -20,10 +21,15 @@ from golddice.server.schemas import (
     AnswerOut,
     CompareIn,
     CompareOut,
+    DepthSheetOut,
+    DraftIn,
     FindingOut,
     FindingsOut,
     HeldOut,
+    ItemViewOut,
     Looked,
+    MeetsIn,
+    MeetsOut,
     OddsIn,
     OddsOut,
     ProblemDetails,
@@ -63,6 +69,29 @@ def depth_profile(game_id: str, asked: Looked, bench: Bench) -> ProfileOut:
     loaded, game = bench.looked_at(game_id, asked)
     found = profile(game, view_of(asked), asked.flags)
     return ProfileOut.model_validate({"revision": loaded.revision, **found})
+
+
+@router.post("/depths")
+def along_depths(game_id: str, asked: Looked, bench: Bench) -> DepthSheetOut:
+    """What is in view at every depth of the game."""
+    loaded, game = bench.looked_at(game_id, asked)
+    found = depth_sheet(game, view_of(asked), asked.flags)
+    return DepthSheetOut.model_validate({"revision": loaded.revision, **found})
+
+
+@router.post("/items/{item}")
+def one_item(game_id: str, item: str, asked: DraftIn, bench: Bench) -> ItemViewOut:
+    """Every way to get an item, by depth."""
+    loaded, game = bench.drafted(game_id, asked.draft)
+    return ItemViewOut.model_validate({"revision": loaded.revision, **item_view(game, item, asked.flags)})
+
+
+@router.post("/meets")
+def what_is_met(game_id: str, asked: MeetsIn, bench: Bench) -> MeetsOut:
+    """What a visit to one depth comes to."""
+    loaded, game = bench.drafted(game_id, asked.draft)
+    found = meets(game, asked.depth, asked.flags, asked.points)
+    return MeetsOut.model_validate({"revision": loaded.revision, **found})
 
 
 @router.post("/answers")

@@ -114,6 +114,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/games/{game_id}/depths": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Along Depths
+         * @description What is in view at every depth of the game.
+         */
+        post: operations["along_depths_api_games__game_id__depths_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/games/{game_id}/duplicate": {
         parameters: {
             query?: never;
@@ -199,6 +219,46 @@ export interface paths {
         get: operations["history_api_games__game_id__history_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/games/{game_id}/items/{item}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * One Item
+         * @description Every way to get an item, by depth.
+         */
+        post: operations["one_item_api_games__game_id__items__item__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/games/{game_id}/meets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What Is Met
+         * @description What a visit to one depth comes to.
+         */
+        post: operations["what_is_met_api_games__game_id__meets_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -470,6 +530,19 @@ export interface components {
          * @description A named range of depth.
          */
         Band: {
+            /**
+             * Between Seconds
+             * @default 0
+             */
+            between_seconds: number;
+            /**
+             * @default {
+             *       "max": 1,
+             *       "min": 1,
+             *       "step": 1
+             *     }
+             */
+            encounters: components["schemas"]["Quantity"];
             /** From */
             from: number;
             /** Id */
@@ -480,6 +553,15 @@ export interface components {
             spawns?: string | null;
             /** To */
             to: number;
+        };
+        /** BestPlace */
+        BestPlace: {
+            /** Depth */
+            depth: number;
+            /** Figure */
+            figure: number;
+            /** Source */
+            source: string;
         };
         /** Bin */
         Bin: {
@@ -654,6 +736,13 @@ export interface components {
              */
             rule: "deck";
         };
+        /** DepthItem */
+        DepthItem: {
+            /** Mean */
+            mean: number[];
+            /** P Any */
+            p_any: number[];
+        };
         /**
          * DepthScale
          * @description How deep the game goes, first to last, and its bands.
@@ -674,6 +763,49 @@ export interface components {
              * @default 1
              */
             to: number;
+        };
+        /**
+         * DepthSheetOut
+         * @description Lists go by depth; `falls` and `worth` are tier shares at each.
+         */
+        DepthSheetOut: {
+            /** Cv */
+            cv: (number | null)[];
+            /** Depths */
+            depths: number[];
+            /** Falls */
+            falls: number[][];
+            /** Items */
+            items: {
+                [key: string]: components["schemas"]["DepthItem"];
+            };
+            /** Met */
+            met: [
+                number,
+                number
+            ];
+            /** Revision */
+            revision: number;
+            /** Value Mean */
+            value_mean: number[];
+            /** Worth */
+            worth: number[][];
+        };
+        /**
+         * DraftIn
+         * @description The game with edits not made yet.
+         */
+        DraftIn: {
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["EntryIn"][];
+            /**
+             * Flags
+             * @default []
+             */
+            flags: string[];
         };
         /**
          * Drop
@@ -1066,6 +1198,57 @@ export interface components {
             /** Sd */
             sd: number;
         };
+        /**
+         * ItemSource
+         * @description Units of the item an event and an hour, and the chance of any, by depth; 0 where not met.
+         */
+        ItemSource: {
+            /** Hour */
+            hour: number[];
+            /** Id */
+            id: string;
+            /** Mean */
+            mean: number[];
+            /** P Any */
+            p_any: number[];
+        };
+        /** ItemViewOut */
+        ItemViewOut: {
+            best_event: components["schemas"]["BestPlace"] | null;
+            best_hour: components["schemas"]["BestPlace"] | null;
+            /** Depths */
+            depths: number[];
+            /** First */
+            first: number | null;
+            /** Gaps */
+            gaps: [
+                number,
+                number
+            ][];
+            /** Revision */
+            revision: number;
+            /** Sources */
+            sources: components["schemas"]["ItemSource"][];
+            /** Stats */
+            stats: {
+                [key: string]: components["schemas"]["StatEnds"];
+            };
+            /** Ways */
+            ways: components["schemas"]["ItemWay"][];
+        };
+        /** ItemWay */
+        ItemWay: {
+            /** Drop */
+            drop: string;
+            /** Line */
+            line: string;
+            /** Mean */
+            mean: number[];
+            /** Source */
+            source: string;
+            /** Tables */
+            tables: string[];
+        };
         /** LineOdds */
         LineOdds: {
             /** Chance */
@@ -1113,6 +1296,65 @@ export interface components {
              */
             flags: string[];
             view: components["schemas"]["ViewIn"];
+        };
+        /** MeetsIn */
+        MeetsIn: {
+            /** Depth */
+            depth: number;
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["EntryIn"][];
+            /**
+             * Flags
+             * @default []
+             */
+            flags: string[];
+            /**
+             * Points
+             * @default 3
+             */
+            points: number;
+        };
+        /**
+         * MeetsOut
+         * @description What a visit to one depth comes to; without a spawn table only the band is told.
+         */
+        MeetsOut: {
+            /** Band */
+            band: string | null;
+            /**
+             * Encounters
+             * @default 0
+             */
+            encounters: number;
+            /**
+             * Items
+             * @default {}
+             */
+            items: {
+                [key: string]: number;
+            };
+            /** Per Hour */
+            per_hour?: number | null;
+            repeats?: components["schemas"]["Repeats"] | null;
+            /** Revision */
+            revision: number;
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: number;
+            };
+            /** Spawns */
+            spawns: string | null;
         };
         /** MendOut */
         MendOut: {
@@ -1339,6 +1581,19 @@ export interface components {
             id: string;
             /** Kind */
             kind: string;
+        };
+        /** Repeats */
+        Repeats: {
+            /** All Same */
+            all_same: number;
+            /** At Least One */
+            at_least_one: {
+                [key: string]: number;
+            };
+            /** Distinct */
+            distinct: number;
+            /** Points */
+            points: number;
         };
         /** RetryLine */
         RetryLine: {
@@ -1667,11 +1922,22 @@ export interface components {
             /** Revision */
             revision: number;
         };
+        /** StatEnds */
+        StatEnds: {
+            /** High */
+            high: number[];
+            /** Low */
+            low: number[];
+        };
         /**
          * StatRange
          * @description A rolled property of an item, uniform between its ends.
+         *
+         *     Both ends are multiplied by the curve at the depth and by the item's tier's `stat_factor`.
          */
         StatRange: {
+            /** Curve */
+            curve?: string | null;
             /** Max */
             max: number;
             /** Min */
@@ -1721,6 +1987,11 @@ export interface components {
              * @default 1
              */
             pips: number;
+            /**
+             * Stat Factor
+             * @default 1
+             */
+            stat_factor: number;
         };
         /**
          * TierCount
@@ -2302,6 +2573,41 @@ export interface operations {
             };
         };
     };
+    along_depths_api_games__game_id__depths_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Looked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DepthSheetOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     duplicate_game_api_games__game_id__duplicate_post: {
         parameters: {
             query?: never;
@@ -2453,6 +2759,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    one_item_api_games__game_id__items__item__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+                item: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemViewOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    what_is_met_api_games__game_id__meets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeetsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeetsOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -1,0 +1,248 @@
+"""Fresh odds at many depths at once: chances of every item, how many, and the value of an event.
+
+`Evaluator` carries every moment of everything; a sheet over a hundred depths wants less, and faster.
+Here each table is worked out once for all depths and for all that roll it, in compiled loops over
+items x depths.
+
+What a player carries seldom matters within one event. Where it cannot, the fresh chances stand; where
+it can (a guarded table rolled twice), those drops are worked out depth by depth, alike depths once.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+
+from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.game.models import Drop, Game, Source, Table, Yield
+from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.evaluator import Evaluator
+from golddice.core.odds.law import Law
+from golddice.core.odds.mixing import any_of_rolls, mix_into, or_into
+from golddice.core.odds.outcome import Outcome
+from golddice.core.odds.prospect import Prospect
+from golddice.core.odds.rules import roll_chances
+from golddice.core.odds.size import most_rolls
+
+PoolKey = tuple[tuple[str, ...], tuple[str, ...]]
+Rolled = dict[tuple[str, str], int]
+
+
+@dataclass
+class Lean:
+    """One try at d depths.
+
+    places : ndarray of int, shape (k,), rising; indices of the items it can give.
+    hit, mean : ndarray, shape (k, d); chance of at least one, and how many. Items first: one item's
+        depths lie together.
+    value_mean, value_var : ndarray, shape (d,)
+    """
+
+    places: IntArray
+    hit: FloatArray
+    mean: FloatArray
+    value_mean: FloatArray
+    value_var: FloatArray
+
+
+class DepthOdds:
+    """The fresh odds at many depths of all that a game holds; tables are worked out once for all that
+    roll them."""
+
+    def __init__(self, under: Conditions) -> None:
+        self.under = under
+        self._depths = int(under.depths.size)
+        self._evaluator = Evaluator(under, detail=False)
+        self._tables: dict[str, Lean] = {}
+        self._pools: dict[PoolKey, Lean] = {}
+        self._laws: dict[int, tuple[Law, FloatArray, FloatArray, FloatArray]] = {}
+
+    def of(self, kind: str, name: str) -> Lean:
+        """The next event of a source, or execution of a table, for a fresh player."""
+        rolls = most_rolls(self.under, kind, name)
+        if self._rests_on_state(rolls):
+            return self._depth_by_depth(kind, name, rolls)
+        return self._source(self.under.source(name)) if kind == "source" else self._table(name)
+
+    # --- from the bottom up --------------------------------------------------------------------------
+
+    def _table(self, name: str) -> Lean:
+        if name not in self._tables:
+            table = self.under.table(name)
+            if self._is_distinct(table):
+                self._tables[name] = self._lean(self._evaluator.executed(table))
+            else:
+                self._tables[name] = self._executed(table)
+        return self._tables[name]
+
+    def _source(self, source: Source) -> Lean:
+        chances = [self.under.drop_chance(drop) for drop in source.drops]
+        given = [self._repeated(self.under.law(drop.times), self._table(drop.table)) for drop in source.drops]
+        return self._independent(np.array(chances).reshape(len(given), self._depths), given)
+
+    def _executed(self, table: Table) -> Lean:
+        chances, blank = roll_chances(table, self.under)
+        lines = [self._line(line.yields) for line in table.lines]
+        rolls = self.under.law(table.rolls)
+        if table.rule == "each":
+            return self._repeated(rolls, self._independent(chances, lines))
+        places, rows, hit, mean = self._room(lines)
+        for chance, line in zip(chances, lines, strict=True):
+            mix_into(hit, mean, rows[line.places], chance, line.hit, line.mean)
+        means, spreads = self._worths(lines)
+        value_mean = (chances * means).sum(axis=0)
+        off = means - value_mean
+        value_var = (chances * (spreads + off * off)).sum(axis=0) + blank * value_mean**2
+        return self._repeated(rolls, Lean(places, hit, mean, value_mean, value_var))
+
+    def _independent(self, chances: FloatArray, parts: list[Lean]) -> Lean:
+        """Each part with its own chance, shape (n, d)."""
+        places, rows, hit, mean = self._room(parts)
+        for chance, part in zip(chances, parts, strict=True):
+            or_into(hit, mean, rows[part.places], chance, part.hit, part.mean)
+        means, spreads = self._worths(parts)
+        value_mean = (chances * means).sum(axis=0)
+        value_var = (chances * (spreads + (1.0 - chances) * means**2)).sum(axis=0)
+        return Lean(places, hit, mean, value_mean, value_var)
+
+    def _room(self, parts: list[Lean]) -> tuple[IntArray, IntArray, FloatArray, FloatArray]:
+        """All places of some parts, rising; the row of each item among them; zeros to add to."""
+        reached = np.zeros(len(self.under.game.items), dtype=bool)
+        for part in parts:
+            reached[part.places] = True
+        places = np.flatnonzero(reached)
+        rows = np.cumsum(reached) - 1
+        return places, rows, np.zeros((places.size, self._depths)), np.zeros((places.size, self._depths))
+
+    def _worths(self, parts: list[Lean]) -> tuple[FloatArray, FloatArray]:
+        """Mean and variance of each part's value, shape (n, d)."""
+        means = [part.value_mean for part in parts]
+        spreads = [part.value_var for part in parts]
+        shape = (len(parts), self._depths)
+        return np.array(means).reshape(shape), np.array(spreads).reshape(shape)
+
+    def _line(self, yields: list[Yield]) -> Lean:
+        """What a line gives when it hits."""
+        if len(yields) == 1:
+            return self._given(yields[0])
+        ones = np.ones((len(yields), self._depths))
+        return self._independent(ones, [self._given(given) for given in yields])
+
+    def _given(self, given: Yield) -> Lean:
+        law = self.under.law(given.quantity)
+        if given.item is not None:
+            return self._item(self.under.item_index[given.item], law)
+        if given.table is not None:
+            return self._repeated(law, self._table(given.table))
+        if given.source is not None:
+            return self._repeated(law, self._source(self.under.source(given.source)))
+        assert given.pool is not None
+        key = (tuple(given.pool.tiers), tuple(given.pool.tags))
+        if key not in self._pools:
+            self._pools[key] = self._lean(self._evaluator.pool(given.pool))
+        return self._repeated(law, self._pools[key])
+
+    def _item(self, at: int, law: Law) -> Lean:
+        if id(law) not in self._laws:
+            ones = self.under.ones
+            self._laws[id(law)] = (
+                law,
+                (law.some * ones)[None, :],
+                (law.mean * ones)[None, :],
+                law.var * ones,
+            )
+        _, some, mean, var = self._laws[id(law)]
+        value = self.under.game.items[at].value
+        return Lean(np.array([at]), some, mean, value * mean[0], value**2 * var)
+
+    def _repeated(self, law: Law, once: Lean) -> Lean:
+        """A compound sum; the chance of any through the law of how often."""
+        if law.is_one:
+            return once
+        n, spread = law.mean, law.var
+        return Lean(
+            once.places,
+            any_of_rolls(law, once.hit),
+            n * once.mean,
+            n * once.value_mean,
+            n * once.value_var + spread * once.value_mean**2,
+        )
+
+    def _lean(self, outcome: Outcome) -> Lean:
+        items = outcome.columns < len(self.under.game.items)
+        hit, mean = (np.ascontiguousarray(part[:, items].T) for part in (outcome.hit, outcome.mean))
+        return Lean(outcome.columns[items], hit, mean, outcome.value_mean, outcome.value_var)
+
+    # --- where what a player carries matters within one event ------------------------------------------
+
+    def _is_distinct(self, table: Table) -> bool:
+        return table.rule == "pick" and table.distinct and self.under.law(table.rolls).most > 1
+
+    def _rests_on_state(self, rolls: Rolled) -> bool:
+        return any(
+            self._table_rests(self.under.table(name), count)
+            if kind == "table"
+            else any(_drop_rests(drop, count) for drop in self.under.source(name).drops)
+            for (kind, name), count in rolls.items()
+        )
+
+    def _table_rests(self, table: Table, rolls: int) -> bool:
+        guards = [line.guard for line in table.lines if line.guard is not None]
+        if any(guard.sure_at == 1 for guard in guards):
+            return True
+        if rolls <= 1:
+            return False
+        if table.rule == "deck" or guards:
+            return True
+        limits = [line.limit for line in table.lines if line.limit is not None]
+        if not limits:
+            return False
+        # A line of a distinct pick hits once in an execution at most.
+        executions = rolls // max(1, self.under.law(table.rolls).most)
+        return min(limits) < (executions if self._is_distinct(table) else rolls)
+
+    def _depth_by_depth(self, kind: str, name: str, rolls: Rolled) -> Lean:
+        """Each depth by itself, but depths at which every chance is the same only once."""
+        signs = self._signs(rolls)
+        known: dict[bytes, Lean] = {}
+        found: list[Lean] = []
+        for row, depth in enumerate(self.under.depths):
+            sign = signs[row].tobytes()
+            if sign not in known:
+                alone = Conditions(self.under.game, [int(depth)], self.under.flags)
+                known[sign] = self._lean(Prospect(Evaluator(alone, detail=False), kind, name).outcome)
+            found.append(known[sign])
+        places, rows, hit, mean = self._room(found)
+        for at, lean in enumerate(found):
+            hit[rows[lean.places], at] = lean.hit[:, 0]
+            mean[rows[lean.places], at] = lean.mean[:, 0]
+        value_mean = np.array([lean.value_mean[0] for lean in found])
+        return Lean(places, hit, mean, value_mean, np.array([lean.value_var[0] for lean in found]))
+
+    def _signs(self, rolls: Rolled) -> FloatArray:
+        """Everything that depth changes, in a row for each depth."""
+        columns: list[FloatArray] = [self.under.ones]
+        for kind, name in rolls:
+            if kind == "source":
+                columns += [self.under.drop_chance(drop) for drop in self.under.source(name).drops]
+                continue
+            table = self.under.table(name)
+            columns += [*roll_chances(table, self.under)[0], self.under.curve(table.rolls.curve)]
+            for line in table.lines:
+                columns.append(self.under.line_open(line, table.rule != "deck").astype(np.float64))
+                columns += [self.under.curve(given.quantity.curve) for given in line.yields]
+                for given in line.yields:
+                    if given.pool is not None:
+                        columns += list(self.under.pool_chances(given.pool))
+        return np.column_stack(columns)
+
+
+def _drop_rests(drop: Drop, events: int) -> bool:
+    return drop.guard is not None and (events > 1 or drop.guard.sure_at == 1)
+
+
+def depth_odds(game: Game, kind: str, name: str, depths: Iterable[int], flags: Iterable[str] = ()) -> Lean:
+    """The fresh odds of one view at these depths, all worked out together."""
+    return DepthOdds(Conditions(game, depths, flags)).of(kind, name)

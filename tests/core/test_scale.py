@@ -1,0 +1,194 @@
+"""Along all depths: where an item is found, what a player meets, which stats overlap; by hand."""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any
+
+import numpy as np
+
+from golddice.core.errors import GameError, QueryError, UnknownThing
+from golddice.core.findings import findings
+from golddice.core.game.models import Game
+from golddice.core.odds.report import View
+from golddice.core.odds.scale import all_depths, beats, depth_sheet, item_view, item_ways, meets
+from tests.games import demo, each, game, pick
+
+SWELL = {"id": "swell", "name": "Swell", "points": [[1, 0.5], [10, 2.0]]}
+
+
+def source(name: str, table: str, **more: Any) -> dict[str, Any]:
+    return {"id": name, "name": name.title(), "kind": "enemy", "drops": [{"id": "a", "table": table}], **more}
+
+
+class Sheet(unittest.TestCase):
+    def test_shares_and_figures_by_depth(self) -> None:
+        lines = [
+            {"id": "a", "chance": 0.5, "yields": [{"item": "sand"}]},
+            {"id": "b", "chance": 0.1, "curve": "swell", "yields": [{"item": "lens"}]},
+        ]
+        found = depth_sheet(game([{**each(), "lines": lines}], curves=[SWELL]), View("source", "crab"))
+        self.assertEqual(found["depths"], list(range(1, 11)))
+        self.assertAlmostEqual(found["items"]["lens"]["mean"][0], 0.05)
+        self.assertAlmostEqual(found["items"]["lens"]["p_any"][9], 0.2)
+        # At the deepest 0.5 of sand worth 1 beside 0.2 of lens worth 40.
+        self.assertAlmostEqual(found["falls"][9][1], 0.2 / 0.7)
+        self.assertAlmostEqual(found["worth"][9][1], 8 / 8.5)
+        self.assertAlmostEqual(found["value_mean"][9], 8.5)
+        variance = 0.25 * 1 + 0.16 * 40**2
+        self.assertAlmostEqual(found["cv"][9], variance**0.5 / 8.5)
+
+    def test_a_source_that_gives_nothing_has_no_cv(self) -> None:
+        found = depth_sheet(game([each((0, "sand"))]), View("source", "crab"))
+        self.assertIsNone(found["cv"][0])
+        self.assertEqual(found["falls"][0], [0.0, 0.0])
+
+
+class OneItem(unittest.TestCase):
+    def made(self) -> Game:
+        tables = [
+            pick((1, "@inner 2"), (1, "lens"), nothing=2),
+            {**each((0.25, "lens 3"), name="inner"), "rolls": {"min": 2, "max": 2}},
+            pick((1, "lens"), (3, "sand"), name="other"),
+        ]
+        near = source("crab", "bits", depths=[1, 4], seconds=10)
+        far = source("eel", "other", depths=[7, 10], seconds=2)
+        return game(tables, sources=[near, far])
+
+    def test_every_way_with_what_it_gives(self) -> None:
+        under = all_depths(self.made())
+        ways = {(way.source, *way.tables): way.mean for way in item_ways(under, 2)}
+        self.assertEqual(set(ways), {("crab", "bits"), ("crab", "bits", "inner"), ("eel", "other")})
+        # A quarter of kills give the inner table twice; it rolls twice, each time 3 in a quarter.
+        self.assertAlmostEqual(ways["crab", "bits", "inner"][0], 0.25 * 2 * 2 * 0.25 * 3)
+        self.assertAlmostEqual(ways["crab", "bits"][0], 0.25)
+        self.assertEqual(ways["crab", "bits"][5], 0.0)
+
+    def test_the_ways_add_up_to_what_a_source_gives(self) -> None:
+        for item in ("lantern-gland", "beacon-lens", "brass-token", "iron-shackle"):
+            under = all_depths(demo())
+            found = item_view(demo(), item)
+            for one in found["sources"]:
+                mine = [np.array(way["mean"]) for way in found["ways"] if way["source"] == one["id"]]
+                np.testing.assert_allclose(np.sum(mine, axis=0), one["mean"], rtol=1e-9, atol=1e-15)
+            self.assertEqual(len(found["depths"]), under.depths.size)
+
+    def test_where_to_look_and_where_not(self) -> None:
+        found = item_view(self.made(), "lens")
+        self.assertEqual(found["first"], 1)
+        self.assertEqual(found["gaps"], [(5, 6)])
+        self.assertEqual((found["best_event"]["source"], found["best_event"]["depth"]), ("crab", 1))
+        # 0.25 an event of 2 s is more an hour than 1 an event of 10 s.
+        self.assertEqual(found["best_hour"]["source"], "eel")
+        self.assertAlmostEqual(found["best_hour"]["figure"], 0.25 * 1800)
+        self.assertIsNone(item_view(self.made(), "crown")["first"])
+        with self.assertRaises(UnknownThing):
+            item_view(self.made(), "no-such")
+
+    def test_the_gap_is_a_finding(self) -> None:
+        messages = [one.message for one in findings(self.made()) if one.id == "lens"]
+        self.assertEqual(messages, ["nobody can get Lens at depths 5 to 6, though before and after it falls"])
+
+    def test_stats_grow_with_depth_and_tier(self) -> None:
+        tiers = [{"id": "silt", "name": "Silt"}, {"id": "pearl", "name": "Pearl", "stat_factor": 3}]
+        stats = {"sight": {"min": 2, "max": 4, "curve": "swell"}}
+        items = [{"id": "lens", "name": "Lens", "tier": "pearl", "stats": stats}]
+        found = item_view(game([pick((1, "lens"))], tiers=tiers, items=items, curves=[SWELL]), "lens")[
+            "stats"
+        ]
+        self.assertEqual((found["sight"]["low"][0], found["sight"]["high"][0]), (3.0, 6.0))
+        self.assertEqual((found["sight"]["low"][9], found["sight"]["high"][9]), (12.0, 24.0))
+
+    def test_a_stats_curve_must_exist(self) -> None:
+        items = [
+            {"id": "lens", "name": "Lens", "tier": "silt", "stats": {"a": {"min": 1, "max": 2, "curve": "x"}}}
+        ]
+        with self.assertRaises(GameError) as caught:
+            game([pick((1, "lens"))], items=items)
+        self.assertEqual(caught.exception.problems[0].path, "items[0].stats.a.curve")
+
+    def test_a_lower_roll_beats_a_higher_one(self) -> None:
+        self.assertAlmostEqual(beats((0, 1), (0, 1)), 0.5)
+        self.assertAlmostEqual(beats((0, 1), (2, 3)), 0.0)
+        self.assertAlmostEqual(beats((2, 3), (0, 1)), 1.0)
+        # Half of rolls lie in the shared half, and there it is even.
+        self.assertAlmostEqual(beats((0, 2), (1, 3)), 0.125)
+        self.assertAlmostEqual(beats((5, 5), (0, 10)), 0.5)
+        self.assertAlmostEqual(beats((0, 10), (2, 2)), 0.8)
+        rng = np.random.default_rng(1)
+        for low, high in (((1, 4), (2, 3)), ((2, 3), (1, 4)), ((1, 5), (3, 9))):
+            share = np.mean(rng.uniform(*low, 400_000) > rng.uniform(*high, 400_000))
+            self.assertAlmostEqual(beats(low, high), float(share), delta=0.005)
+
+
+class Spawns(unittest.TestCase):
+    def made(self, **band: Any) -> Game:
+        spawns = {
+            "id": "life",
+            "name": "Life",
+            "rule": "pick",
+            "nothing": 2,
+            "lines": [
+                {"id": "a", "weight": 5, "yields": [{"source": "crab"}]},
+                {"id": "b", "weight": 3, "yields": [{"source": "eel", "quantity": {"min": 2, "max": 2}}]},
+            ],
+        }
+        sources = [source("crab", "bits", seconds=6), source("eel", "other", seconds=4)]
+        bands = [{"id": "shelf", "name": "Shelf", "from": 1, "to": 5, "spawns": "life", **band}]
+        tables = [pick((1, "sand")), pick((1, "lens"), nothing=3, name="other"), spawns]
+        depth = {"from": 1, "to": 10, "bands": bands}
+        return game(tables, sources=sources, depth=depth)
+
+    def test_a_visit_by_hand(self) -> None:
+        made = self.made(encounters={"min": 10, "max": 10}, between_seconds=3)
+        found = meets(made, 2)
+        self.assertAlmostEqual(found["sources"]["crab"], 5.0)
+        self.assertAlmostEqual(found["sources"]["eel"], 6.0)
+        self.assertAlmostEqual(found["seconds"], 10 * 3 + 5 * 6 + 6 * 4)
+        self.assertAlmostEqual(found["per_hour"], 3600 / 84)
+        self.assertAlmostEqual(found["items"]["sand"], 5.0)
+        self.assertAlmostEqual(found["items"]["lens"], 1.5)
+
+    def test_repeats_by_hand(self) -> None:
+        found = meets(self.made(), 2, points=2)["repeats"]
+        self.assertAlmostEqual(found["all_same"], 0.5**2 + 0.3**2)
+        self.assertAlmostEqual(found["at_least_one"]["crab"], 0.75)
+        self.assertAlmostEqual(found["distinct"], 0.75 + 1 - 0.7**2)
+
+    def test_outside_a_band_or_without_spawns_nothing_is_met(self) -> None:
+        self.assertEqual(meets(self.made(), 7), {"band": None, "spawns": None})
+        self.assertEqual(meets(game([pick((1, "sand"))]), 1)["spawns"], None)
+        with self.assertRaises(QueryError):
+            meets(self.made(), 2, points=0)
+
+    def test_encounters_may_name_a_curve_that_is_there(self) -> None:
+        with self.assertRaises(GameError) as caught:
+            self.made(encounters={"min": 4, "max": 4, "curve": "x"})
+        self.assertEqual(caught.exception.problems[0].path, "depth.bands[0].encounters.curve")
+
+
+class Scaling(unittest.TestCase):
+    def only(self, made: Game) -> list[str]:
+        return [one.message for one in findings(made) if one.kind == "source"]
+
+    def test_a_tier_that_runs_backwards(self) -> None:
+        wane = {"id": "wane", "name": "Wane", "points": [[1, 1], [10, 0.1]]}
+        lines = [
+            {"id": "a", "weight": 6, "yields": [{"item": "sand"}]},
+            {"id": "b", "weight": 4, "curve": "wane", "yields": [{"item": "lens"}]},
+        ]
+        found = self.only(game([{**pick(), "lines": lines}], curves=[wane]))
+        self.assertIn("Pearl falls from 40 % to 6.25 % with depth, while the lower Silt rises", found)
+
+    def test_a_top_tier_that_leaps(self) -> None:
+        leap = {"id": "leap", "name": "Leap", "shape": "step", "points": [[1, 0.01], [6, 1]]}
+        lines = [
+            {"id": "a", "weight": 9, "yields": [{"item": "sand"}]},
+            {"id": "b", "weight": 1, "curve": "leap", "yields": [{"item": "lens"}]},
+        ]
+        found = self.only(game([{**pick(), "lines": lines}], curves=[leap]))
+        self.assertEqual(found, ["Pearl leaps from 0.111 % to 10 % at depth 6"])
+
+
+if __name__ == "__main__":
+    unittest.main()
