@@ -2,12 +2,15 @@
 import type {
   ChangeOut,
   CompareOut,
+  DepthSheet,
   EntryIn,
   FindingsOut,
   Focus,
   GameBody,
   GameSummary,
   HistoryEntry,
+  ItemView,
+  Meets,
   OddsOut,
   ProblemDetails,
   ProfileOut,
@@ -115,6 +118,19 @@ export const api = {
     id: string,
     asked: Looked & { seed: number; player: number; first: number; count: number },
   ) => ask<RollOut>('POST', `/games/${id}/rolls`, asked),
+  depths: (id: string, looked: Looked, signal?: AbortSignal) =>
+    ask<DepthSheet>('POST', `/games/${id}/depths`, looked, signal),
+  itemView: (
+    id: string,
+    item: string,
+    asked: { flags: string[]; draft: EntryIn[] },
+    signal?: AbortSignal,
+  ) => ask<ItemView>('POST', `/games/${id}/items/${item}`, asked, signal),
+  meets: (
+    id: string,
+    asked: { depth: number; points: number; flags: string[]; draft: EntryIn[] },
+    signal?: AbortSignal,
+  ) => ask<Meets>('POST', `/games/${id}/meets`, asked, signal),
   compare: (
     id: string,
     asked: { table: string; depth: number; flags: string[]; draft: EntryIn[] },

@@ -2,26 +2,21 @@
 // screen until the next one is there.
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useMemo } from 'react'
-import { useGame, type Sheet } from '@/game/store'
+import { useGame, viewInSight } from '@/game/store'
 import type { Focus, View } from './types'
 import { api, type Looked } from './client'
 
-function viewOf(sheet: Sheet | null): View | null {
-  return sheet?.kind === 'source' || sheet?.kind === 'table'
-    ? { kind: sheet.kind, id: sheet.id }
-    : null
-}
-
 /** What is looked at now, and a key that changes when an answer could. */
 function useLooked(): { id: string; key: unknown[]; looked: Looked | null } {
-  const { id, revision, sheet, depth, flags, draft, pending } = useGame()
+  const { id, revision, depth, flags, draft, pending } = useGame()
+  const { kind, id: name } = useGame(viewInSight) ?? {}
   return useMemo(() => {
-    const view = viewOf(sheet)
+    const view = kind && name ? { kind, id: name } : null
     // Edits on their way count as drafts until they are saved.
     const edits = [...pending.flatMap((change) => change.entries), ...draft]
     const looked = view && { view, depth, flags, draft: edits }
     return { id, key: [id, revision, view, depth, flags, edits], looked }
-  }, [id, revision, sheet, depth, flags, draft, pending])
+  }, [id, revision, kind, name, depth, flags, draft, pending])
 }
 
 /** A focus on what is there; a line that was removed has no reading. */
@@ -54,14 +49,46 @@ export function useSpread(events: number) {
 }
 
 export function useProfile() {
-  const { id, revision, sheet, flags, draft, pending } = useGame()
-  const view = viewOf(sheet)
+  const { id, revision, flags, draft, pending } = useGame()
+  const view = useGame(viewInSight)
   const edits = [...pending.flatMap((change) => change.entries), ...draft]
   return useQuery({
     queryKey: ['profile', id, revision, view, flags, edits],
     queryFn: ({ signal }) =>
       api.profile(id, { view: view as View, depth: 1, flags, draft: edits }, signal),
     enabled: view !== null,
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** What is in sight at every depth. */
+export function useDepths() {
+  const { id, revision, flags, draft, pending } = useGame()
+  const view = useGame(viewInSight)
+  const edits = [...pending.flatMap((change) => change.entries), ...draft]
+  return useQuery({
+    queryKey: ['depths', id, revision, view, flags, edits],
+    queryFn: ({ signal }) =>
+      api.depths(id, { view: view as View, depth: 1, flags, draft: edits }, signal),
+    enabled: view !== null,
+    placeholderData: keepPreviousData,
+  })
+}
+
+export function useItemView(item: string) {
+  const { id, revision, flags, draft } = useGame()
+  return useQuery({
+    queryKey: ['item', id, revision, item, flags, draft],
+    queryFn: ({ signal }) => api.itemView(id, item, { flags, draft }, signal),
+    placeholderData: keepPreviousData,
+  })
+}
+
+export function useMeets(points: number) {
+  const { id, revision, depth, flags, draft } = useGame()
+  return useQuery({
+    queryKey: ['meets', id, revision, depth, points, flags, draft],
+    queryFn: ({ signal }) => api.meets(id, { depth, points, flags, draft }, signal),
     placeholderData: keepPreviousData,
   })
 }

@@ -2,6 +2,10 @@ import { useCallback, useEffect, useMemo, useState, useSyncExternalStore } from 
 import { Toaster } from 'sonner'
 import { useGame, show, closed, type Sheet } from '@/game/store'
 import { Reading, hasReading } from '@/reading/Reading'
+import { CurveSheet } from '@/sheets/curve/CurveSheet'
+import { DepthSheet } from '@/sheets/depth/DepthSheet'
+import { MeetsSheet } from '@/sheets/depth/MeetsSheet'
+import { ItemSheet } from '@/sheets/item/ItemSheet'
 import { ItemsSheet } from '@/sheets/items/ItemsSheet'
 import { SourceSheet } from '@/sheets/source/SourceSheet'
 import { TableSheet } from '@/sheets/table/TableSheet'
@@ -56,10 +60,15 @@ function Bench() {
   const { roll } = rolls
   useKeyboard(useMemo(() => ({ find: () => setFinding(true), roll }), [roll]))
   useNews()
+  const along = useGame((state) => state.along)
   const reading = hasReading(sheet)
+  // Plots over depth take the height of the plumb line, so they have no tray below them.
+  const deep = sheet?.kind === 'curve' || (along && reading)
   const narrow = useNarrow()
   const beside = reading ? (
-    <Reading />
+    along && deep && sheet?.kind !== 'curve' ? null : (
+      <Reading />
+    )
   ) : sheet?.kind === 'trial' ? (
     <TrialReading id={sheet.id} />
   ) : null
@@ -73,13 +82,13 @@ function Bench() {
             <div className="flex min-h-0 flex-1">
               <Shelf />
               <div className="min-h-0 min-w-0 flex-1 overflow-auto">
-                <main aria-label="sheet">
+                <main aria-label="sheet" className={deep ? 'h-full' : ''}>
                   <SheetInView fell={rolls.fell} />
                 </main>
                 {narrow && beside && <div className="border-t border-hair bg-raised">{beside}</div>}
               </div>
             </div>
-            {reading && <Tray rolls={rolls} />}
+            {reading && !deep && <Tray rolls={rolls} />}
           </div>
           {!narrow && beside && (
             <aside
@@ -98,7 +107,12 @@ function Bench() {
 }
 
 function SheetInView({ fell }: { fell: Map<string, number> }) {
-  const sheet = useGame((state) => state.sheet)
+  const { sheet, along } = useGame()
+  if (along && (sheet?.kind === 'source' || sheet?.kind === 'table'))
+    return <DepthSheet key={sheet.id} />
+  if (sheet?.kind === 'curve') return <CurveSheet key={sheet.id} id={sheet.id} />
+  if (sheet?.kind === 'item') return <ItemSheet key={sheet.id} id={sheet.id} />
+  if (sheet?.kind === 'meets') return <MeetsSheet />
   if (sheet?.kind === 'source') return <SourceSheet key={sheet.id} id={sheet.id} fell={fell} />
   if (sheet?.kind === 'table') return <TableSheet key={sheet.id} id={sheet.id} fell={fell} />
   if (sheet?.kind === 'items') return <ItemsSheet />

@@ -3,7 +3,8 @@
 import { useDrag } from '@use-gesture/react'
 import { useLayoutEffect, useRef, useState } from 'react'
 import { useProfile } from '@/api/queries'
-import type { ProfileOut } from '@/api/types'
+import { BandEdges } from './BandEdges'
+import type { ProfileOut, Settings } from '@/api/types'
 import { setDepth, useGame } from '@/game/store'
 import { EditText } from '@/ui/EditText'
 import { GoldDie } from '@/ui/Marks'
@@ -12,16 +13,23 @@ const TINTS = ['#2f6a5e', '#265a50', '#1d4a42', '#163c36', '#0f2d29']
 const LEFT = 30
 
 export function PlumbLine() {
-  const { parts, depth } = useGame()
+  const { parts, depth, draft } = useGame()
   const scale = useRef<HTMLDivElement>(null)
   const [height, setHeight] = useState(600)
   const { data: profile } = useProfile()
   useLayoutEffect(() => {
-    const watched = new ResizeObserver(([entry]) => entry && setHeight(entry.contentRect.height))
+    const watched = new ResizeObserver(([entry]) => {
+      if (!entry) return
+      setHeight(entry.contentRect.height)
+      const top = scale.current?.getBoundingClientRect().top ?? 0
+      useGame.setState({ scaleBox: { top, height: entry.contentRect.height } })
+    })
     if (scale.current) watched.observe(scale.current)
     return () => watched.disconnect()
   }, [])
-  const { from, to, bands = [] } = parts.settings.depth
+  const drafted = draft.find((one) => one.kind === 'settings')?.body as unknown as
+    Settings | undefined
+  const { from, to, bands = [] } = (drafted ?? parts.settings).depth
   const count = to - from + 1
   const step = height / count
   const y = (d: number) => (d - from) * step
@@ -80,7 +88,7 @@ export function PlumbLine() {
                 fill={TINTS[at % TINTS.length]}
               />
               <text
-                transform={`translate(5,${y(one.from) + 7}) rotate(90)`}
+                transform={`translate(3,${y(one.from) + 7}) rotate(90)`}
                 fontSize="10.5"
                 fill="#dfe9e4"
                 opacity="0.9"
@@ -133,6 +141,7 @@ export function PlumbLine() {
             fill="#c8951b"
           />
         </svg>
+        <BandEdges scale={scale} step={step} height={height} />
       </div>
     </aside>
   )

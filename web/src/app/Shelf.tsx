@@ -1,19 +1,20 @@
 // What the game holds, in the order the work goes.
 import { useState, type ReactNode } from 'react'
 import { useFindings, useTrials } from '@/api/queries'
-import type { Source, Table } from '@/api/types'
+import type { Curve, Source, Table } from '@/api/types'
 import { freshSource, freshTable } from '@/game/fresh'
 import { freshId } from '@/game/parts'
 import { commit, removePart } from '@/game/sync'
 import { show, useGame, type Sheet } from '@/game/store'
 import { api } from '@/api/client'
 import { LeavingQuestion } from '@/sheets/items/ItemsSheet'
+import { curveEntry } from '@/sheets/curve/CurveSheet'
 import { sourceEntry } from '@/sheets/source/SourceSheet'
 import { tableEntry } from '@/sheets/table/lines'
 import { Chevron } from '@/sheets/table/TableBlock'
 import { OpenBar } from '@/plots/OpenBar'
 import { Menu, type MenuEntry } from '@/ui/Menu'
-import { SourceMark, TableMark, TierMark } from '@/ui/Marks'
+import { CurveMark, MeetsMark, SourceMark, TableMark, TierMark } from '@/ui/Marks'
 
 type Leaving = Parameters<typeof LeavingQuestion>[0]['leaving']
 
@@ -29,7 +30,7 @@ export function Shelf() {
   const scale: [number, number] = [parts.settings.depth.from, parts.settings.depth.to]
   const items = [...parts.item.values()].filter((item) => fits(item.name))
 
-  const remove = async (kind: 'table' | 'source', part: Table | Source) => {
+  const remove = async (kind: 'table' | 'source' | 'curve', part: { id: string; name: string }) => {
     const uses = await api.uses(useGame.getState().id, kind, part.id)
     if (uses.length) setLeaving({ kind, id: part.id, name: part.name, uses })
     else await removePart(kind, part.id)
@@ -61,7 +62,7 @@ export function Shelf() {
             items.map((item) => (
               <Entry
                 key={item.id}
-                sheet={{ kind: 'items', id: 'catalogue' }}
+                sheet={{ kind: 'item', id: item.id }}
                 name={item.name}
                 mark={<TierMark tier={parts.tier.get(item.tier)} />}
               />
@@ -118,6 +119,29 @@ export function Shelf() {
               An enemy, a chest, a vein of ore: whatever players act on.
             </p>
           )}
+        </Section>
+        <Section
+          name="Depth"
+          count={parts.curve.size}
+          filtered={filter !== ''}
+          startsOpen={false}
+          onAdd={addCurve}
+        >
+          <Entry sheet={{ kind: 'meets', id: 'here' }} name="What is met" mark={<MeetsMark />} />
+          {[...parts.curve.values()]
+            .filter((curve) => fits(curve.name))
+            .map((curve) => (
+              <Entry
+                key={curve.id}
+                sheet={{ kind: 'curve', id: curve.id }}
+                name={curve.name}
+                mark={<CurveMark curve={curve} scale={scale} />}
+                menu={[
+                  { label: 'Duplicate', run: () => void copyCurve(curve) },
+                  { label: 'Delete', bad: true, run: () => void remove('curve', curve) },
+                ]}
+              />
+            ))}
         </Section>
         <Section
           name="Trials"
@@ -267,6 +291,29 @@ async function addSource() {
   const id = freshId('new source', parts.source)
   if (!(await commit('new source', [sourceEntry(freshSource(id, 'New source'))])))
     show({ kind: 'source', id })
+}
+
+async function addCurve() {
+  const { parts } = useGame.getState()
+  const id = freshId('new curve', parts.curve)
+  const { from, to } = parts.settings.depth
+  const points: [number, number][] =
+    from < to
+      ? [
+          [from, 1],
+          [to, 1],
+        ]
+      : [[from, 1]]
+  const curve: Curve = { id, name: 'New curve', shape: 'line', points }
+  if (!(await commit('new curve', [curveEntry(curve)]))) show({ kind: 'curve', id })
+}
+
+async function copyCurve(curve: Curve) {
+  const { parts } = useGame.getState()
+  const name = `${curve.name}, copy`
+  const id = freshId(name, parts.curve)
+  if (!(await commit(`copied ${curve.name}`, [curveEntry({ ...curve, id, name })])))
+    show({ kind: 'curve', id })
 }
 
 async function copyTable(table: Table) {

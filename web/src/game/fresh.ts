@@ -25,5 +25,5 @@ export function freshItem(id: string, name: string, tier: string): Item {
 }
 
 export function freshTier(id: string, name: string, pips: number): Tier {
-  return { id, name, pips: Math.min(6, pips), colour: '#6d6258', curve: null }
+  return { id, name, pips: Math.min(6, pips), colour: '#6d6258', curve: null, stat_factor: 1 }
 }

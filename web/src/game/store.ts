@@ -1,12 +1,15 @@
 // The state of the open game: what the server has, what is on its way there, what is looked at.
 import { create } from 'zustand'
-import type { EntryIn, Focus, GameBody, Held, Steps } from '@/api/types'
+import type { EntryIn, Focus, GameBody, Held, Steps, View } from '@/api/types'
 import { partsOf, withEntries, type Parts } from './parts'
 
 export type Sheet =
   | { kind: 'source' | 'table'; id: string }
   | { kind: 'items'; id: 'catalogue' }
   | { kind: 'trial'; id: string }
+  | { kind: 'item'; id: string }
+  | { kind: 'curve'; id: string }
+  | { kind: 'meets'; id: 'here' }
 
 export interface Pending {
   base: number
@@ -42,6 +45,12 @@ export interface GameState {
   draft: EntryIn[]
   focus: Focus | null
   hot: { table: string; line: string } | null
+  /** The source or table looked at last: what a curve's sheet shows the effect on. */
+  lastView: View | null
+  /** Whether a source or table is shown along all depths. */
+  along: boolean
+  /** Where the plumb line's scale lies on the page, so that plots over depth line up with it. */
+  scaleBox: { top: number; height: number }
   /** Whether the sheet tells the long run rather than a fresh player's next event. */
   longRun: boolean
   /** What the tray's player carries after the rolls so far. */
@@ -68,6 +77,9 @@ function empty(): GameState {
     draft: [],
     focus: null,
     hot: null,
+    lastView: null,
+    along: false,
+    scaleBox: { top: 144, height: 600 },
     longRun: false,
     held: [],
     replay: null,
@@ -116,9 +128,26 @@ export function setDraft(draft: EntryIn[]): void {
 export function show(sheet: Sheet | null, push = true): void {
   const { id, sheet: before } = useGame.getState()
   if (before?.kind === sheet?.kind && before?.id === sheet?.id) return
-  useGame.setState({ sheet, focus: null, draft: [], hot: null, replay: null })
+  const view = sheet && viewOf(sheet)
+  useGame.setState({
+    ...{ sheet, focus: null, draft: [], hot: null, replay: null },
+    ...(view ? { lastView: view } : {}),
+  })
   const path = sheet ? `/g/${id}/${sheet.kind}/${sheet.id}` : `/g/${id}`
   if (push && location.pathname !== path) history.pushState(null, '', path)
+}
+
+/** What odds are asked of: the sheet itself, where it is a source or a table. */
+export function viewOf(sheet: Sheet | null): View | null {
+  return sheet?.kind === 'source' || sheet?.kind === 'table'
+    ? { kind: sheet.kind, id: sheet.id }
+    : null
+}
+
+/** The same, but on a curve's sheet what was looked at before. */
+export function viewInSight(state: GameState): View | null {
+  const { kind } = state.sheet ?? {}
+  return kind === 'curve' || kind === 'source' || kind === 'table' ? state.lastView : null
 }
 
 function middle(from: number, to: number): number {

@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { useOdds, useSpread } from '@/api/queries'
 import type { Focus, SheetOdds, SpreadOut, WaitOut } from '@/api/types'
-import { useGame, type Sheet } from '@/game/store'
+import { useGame, viewInSight, type Sheet } from '@/game/store'
 import type { Parts } from '@/game/parts'
 import { eventWords, lineName, lineTier } from '@/game/words'
 import { SpreadPlot } from '@/plots/Spread'
@@ -11,7 +11,8 @@ import { figures, percent, whole } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
 
 export function Reading() {
-  const { parts, sheet, focus, depth } = useGame()
+  const { parts, focus, depth } = useGame()
+  const sheet = useGame(viewInSight)
   const { data: first } = useOdds(focus)
   const about = focus ?? rarest(parts, first?.sheet)
   const { data } = useOdds(about)
@@ -24,6 +25,7 @@ export function Reading() {
         <p className="flex justify-between text-[12px] text-muted">
           <span>
             Fresh {player} at {parts.settings.words?.depth ?? 'depth'} {depth}
+            {useGame.getState().sheet?.kind === 'curve' && source ? `, ${source.name}` : ''}
           </span>
           <span>{data?.sheet.method}</span>
         </p>
@@ -118,7 +120,8 @@ function focusName(parts: Parts, focus: Focus): string {
 const STOPS = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000]
 
 function SpreadPart({ words, player }: { words: { one: string; many: string }; player: string }) {
-  const { parts, sheet, depth, revision } = useGame()
+  const { parts, depth, revision } = useGame()
+  const sheet = useGame(viewInSight)
   const [stop, setStop] = useState(7)
   const events = STOPS[stop] ?? 200
   const { data, error } = useSpread(events)
@@ -270,5 +273,5 @@ function SwingRow({ row, most }: { row: SwingEntry; most: number }) {
 }
 
 export function hasReading(sheet: Sheet | null): boolean {
-  return sheet?.kind === 'source' || sheet?.kind === 'table'
+  return sheet?.kind === 'source' || sheet?.kind === 'table' || sheet?.kind === 'curve'
 }

@@ -1,4 +1,5 @@
 // Small signs: a die face for a tier, a glyph for each kind of source.
+import type { Curve } from '@/api/types'
 import type { Source, Tier } from '@/api/types'
 
 const PIPS: Record<number, [number, number][]> = {
@@ -102,6 +103,40 @@ export function GoldDie({ size = 24, face = 5 }: { size?: number; face?: number 
           <circle key={`${x},${y}`} cx={x} cy={y} r="1.5" fill="#231c17" />
         ))}
       </g>
+    </svg>
+  )
+}
+
+/** A curve in small: depth downward, like everywhere. */
+export function CurveMark({ curve, scale }: { curve: Curve; scale: [number, number] }) {
+  const most = Math.max(1, ...curve.points.map(([, value]) => value))
+  const span = Math.max(1, scale[1] - scale[0])
+  const points = curve.points.map(
+    ([d, value]) => `${1 + (12 * value) / most},${1 + (12 * (d - scale[0])) / span}`,
+  )
+  const first = points[0]?.split(',')[0] ?? '1'
+  const last = points.at(-1)?.split(',')[0] ?? '1'
+  return (
+    <svg width="15" height="15" viewBox="0 0 15 15" aria-hidden className="shrink-0">
+      <path d="M1 1v13" stroke="#a89d8f" fill="none" />
+      <polyline
+        points={[`${first},1`, ...points, `${last},13`].join(' ')}
+        fill="none"
+        stroke="#12312c"
+        strokeWidth="1.5"
+      />
+    </svg>
+  )
+}
+
+/** What is met: points on the way down. */
+export function MeetsMark() {
+  return (
+    <svg width="15" height="15" viewBox="0 0 15 15" aria-hidden className="shrink-0">
+      <path d="M7.5 1v13" stroke="#6d6258" />
+      <circle cx="7.5" cy="3.5" r="1.8" fill="#12312c" />
+      <circle cx="7.5" cy="8" r="1.8" fill="#12312c" />
+      <circle cx="7.5" cy="12.5" r="1.8" fill="#12312c" />
     </svg>
   )
 }

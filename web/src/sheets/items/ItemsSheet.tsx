@@ -5,7 +5,7 @@ import type { EntryIn, Item, Tier, UseOut } from '@/api/types'
 import { freshItem, freshTier } from '@/game/fresh'
 import { freshId, type Kind } from '@/game/parts'
 import { commit, removePart } from '@/game/sync'
-import { useGame, type Failure } from '@/game/store'
+import { show, useGame, type Failure } from '@/game/store'
 import { Question } from '@/ui/Menu'
 import { Grid } from '@/ui/grid/Grid'
 import { itemColumns, tierColumns } from './columns'
@@ -41,7 +41,7 @@ export function ItemsSheet() {
             label="tiers"
             noun="tier"
             rows={tiers}
-            columns={tierColumns()}
+            columns={tierColumns(parts)}
             idOf={(tier) => tier.id}
             nameOf={(tier) => tier.name}
             onRows={(label, rows) => commit(label, entriesOf('tier', tiers, rows))}
@@ -71,6 +71,7 @@ export function ItemsSheet() {
           newRow={(rows) => newItem(rows, tiers)}
           copyOf={(item, rows) => ({ ...item, ...fresh(`${item.name} copy`, rows) })}
           onDelete={(gone) => void remove('item', gone)}
+          onOpen={(item) => show({ kind: 'item', id: item.id })}
           addText="+ add an item, or paste rows from a spreadsheet"
         />
       </section>

@@ -4,7 +4,7 @@ import { entered, typedNumber } from '@/ui/format'
 import type { Column } from '@/ui/grid/columns'
 import { TierMark } from '@/ui/Marks'
 
-export function tierColumns(): Column<Tier>[] {
+export function tierColumns(parts: Parts): Column<Tier>[] {
   return [
     {
       key: 'name',
@@ -46,6 +46,38 @@ export function tierColumns(): Column<Tier>[] {
         /^#?[0-9a-f]{6}$/i.test(text.trim())
           ? { ...tier, colour: `#${text.trim().replace('#', '').toLowerCase()}` }
           : 'a colour is written #rrggbb',
+    },
+    {
+      key: 'curve',
+      head: 'scaled with depth by',
+      label: 'curve',
+      width: '150px',
+      text: (tier) => parts.curve.get(tier.curve ?? '')?.name ?? '',
+      enter: (tier, text) => {
+        const wanted = text.trim().toLowerCase()
+        if (!wanted) return { ...tier, curve: null }
+        const curve = [...parts.curve.values()].find((one) => one.name.toLowerCase() === wanted)
+        return curve ? { ...tier, curve: curve.id } : `there is no curve called “${text}”`
+      },
+      suggest: (text) =>
+        [...parts.curve.values()]
+          .filter((one) => one.name.toLowerCase().includes(text.trim().toLowerCase()))
+          .map((one) => ({ text: one.name })),
+    },
+    {
+      key: 'stats',
+      head: 'stats ×',
+      label: 'factor of stats',
+      width: '70px',
+      align: 'right',
+      text: (tier) => entered(tier.stat_factor),
+      show: (tier) => <span className="num">×{entered(tier.stat_factor)}</span>,
+      enter: (tier, text) => {
+        const factor = typedNumber(text.replace('×', ''))
+        return factor === null || factor <= 0
+          ? 'a factor is a number above 0'
+          : { ...tier, stat_factor: factor }
+      },
     },
   ]
 }

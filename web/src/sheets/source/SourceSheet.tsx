@@ -8,6 +8,7 @@ import { commit } from '@/game/sync'
 import { setDraft, useGame } from '@/game/store'
 import { eventWords, EVENT_OF, quantityText } from '@/game/words'
 import { FlagBar } from '@/app/FlagBar'
+import { AlongSwitch } from '@/app/AlongSwitch'
 import { LongRunSwitch, Pays } from '@/app/LongRunSwitch'
 import { Notes } from '@/sheets/table/Notes'
 import { LimitsCell } from '@/sheets/table/LimitsCell'
@@ -115,6 +116,7 @@ function Head({ source, sheet }: { source: Source; sheet: SheetOdds | undefined 
           {sheet?.per_hour ? `, ${figures(sheet.per_hour)} an hour` : ''}
         </span>
         <FlagBar />
+        <AlongSwitch />
         <LongRunSwitch sheet={sheet} />
         {sheet && <Pays sheet={sheet} one={`a ${words.one} pays`} />}
       </div>

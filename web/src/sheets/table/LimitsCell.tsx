@@ -104,6 +104,8 @@ function LimitsForm({
   const [after, setAfter] = useState(part.guard ? String(part.guard.after) : '')
   const [rise, setRise] = useState(part.guard?.rise ? entered(100 * part.guard.rise) : '')
   const [sure, setSure] = useState(part.guard?.sure_at ? String(part.guard.sure_at) : '')
+  const [curve, setCurve] = useState(part.curve ?? '')
+  const curves = [...useGame((state) => state.parts.curve).values()]
   const [needs, setNeeds] = useState(part.needs)
   const [unless, setUnless] = useState(part.unless)
   const [problem, setProblem] = useState('')
@@ -123,6 +125,7 @@ function LimitsForm({
     if (bad || (limit.trim() && count === null)) return setProblem('these are numbers')
     const changed = {
       guard: guard as Guard | null,
+      curve: curve || null,
       needs,
       unless,
       ...('limit' in part ? { limit: count } : {}),
@@ -160,6 +163,22 @@ function LimitsForm({
       ) : (
         <p className="text-muted">A deck is its own guard.</p>
       )}
+      <p className="flex justify-between gap-2">
+        Scaled with depth by
+        <select
+          aria-label="scaled by"
+          className="field"
+          value={curve}
+          onChange={(event) => setCurve(event.target.value)}
+        >
+          <option value="">no curve</option>
+          {curves.map((one) => (
+            <option key={one.id} value={one.id}>
+              {one.name}
+            </option>
+          ))}
+        </select>
+      </p>
       {flags.map((flag) => (
         <p key={flag.id} className="flex justify-between gap-2">
           {flag.name}

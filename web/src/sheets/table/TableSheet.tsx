@@ -2,6 +2,7 @@
 import { useOdds } from '@/api/queries'
 import { commit } from '@/game/sync'
 import { show, useGame } from '@/game/store'
+import { AlongSwitch } from '@/app/AlongSwitch'
 import { LongRunSwitch, Pays } from '@/app/LongRunSwitch'
 import { EditText } from '@/ui/EditText'
 import { tableEntry } from './lines'
@@ -53,6 +54,7 @@ export function TableSheet({ id, fell }: { id: string; fell: Map<string, number>
             </button>
           ))}
         </span>
+        <AlongSwitch />
         <LongRunSwitch sheet={data?.sheet} />
         {data && <Pays sheet={data.sheet} one="all its rolls pay" />}
       </div>

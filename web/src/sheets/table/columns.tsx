@@ -147,7 +147,10 @@ function GivesButton({ parts, table, line }: { parts: Parts; table: Table; line:
   const [open, setOpen] = useState(false)
   const name = lineName(parts, line)
   return (
-    <span className="absolute inset-y-0 right-0 flex items-center" onMouseDown={(event) => event.stopPropagation()}>
+    <span
+      className="absolute inset-y-0 right-0 flex items-center"
+      onMouseDown={(event) => event.stopPropagation()}
+    >
       <Pop
         label={`all that ${name} gives`}
         open={open}

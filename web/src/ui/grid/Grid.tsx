@@ -29,6 +29,8 @@ export interface GridProps<Row> {
   onRow?: (row: Row | null) => void
   /** Rows may refuse to go (others need them): takes over what Delete does. */
   onDelete?: (rows: Row[]) => void
+  /** A row may have a sheet of its own. */
+  onOpen?: (row: Row) => void
   dimmed?: (row: Row) => boolean
   lit?: (row: Row) => boolean
   noun: string
@@ -299,6 +301,7 @@ export function Grid<Row>(props: GridProps<Row>) {
                 </button>
               }
               entries={[
+                ...(props.onOpen ? [{ label: 'Open', run: () => props.onOpen?.(row) }] : []),
                 {
                   label: 'Duplicate',
                   keys: 'Ctrl D',

@@ -1,0 +1,249 @@
+// Bands edited on the plumb line itself: their borders dragged or keyed, their names in a small menu.
+import { useDrag } from '@use-gesture/react'
+import { useState } from 'react'
+import type { Band } from '@/api/types'
+import { freshId } from '@/game/parts'
+import { setDraft, useGame } from '@/game/store'
+import { commit } from '@/game/sync'
+import { Pop } from '@/ui/Menu'
+
+interface Props {
+  scale: React.RefObject<HTMLDivElement | null>
+  step: number
+  height: number
+}
+
+export function BandEdges({ scale, step, height }: Props) {
+  const { parts } = useGame()
+  const { from } = parts.settings.depth
+  const bands = parts.settings.depth.bands ?? []
+  return (
+    <>
+      {bands.map((band, at) => (
+        <BandName
+          key={band.id}
+          band={band}
+          at={at}
+          top={(band.from - from) * step}
+          height={(band.to - band.from + 1) * step}
+        />
+      ))}
+      {bands.slice(1).map((band, at) => (
+        <Edge key={band.id} at={at + 1} top={(band.from - from) * step} scale={scale} step={step} />
+      ))}
+      {bands.length === 0 && height > 0 && (
+        <button
+          type="button"
+          className="absolute left-0 top-0 w-7 text-[10px] leading-tight text-[#dfe9e4] underline"
+          onClick={() => void save('first band', [wholeBand()])}
+        >
+          + band
+        </button>
+      )}
+    </>
+  )
+}
+
+function save(label: string, bands: Band[]) {
+  return commit(label, [entryOf(bands)])
+}
+
+function entryOf(bands: Band[]) {
+  const { settings } = useGame.getState().parts
+  const body = { ...settings, depth: { ...settings.depth, bands } }
+  return { kind: 'settings', id: 'game', body: body as never }
+}
+
+function wholeBand(): Band {
+  const { from, to } = useGame.getState().parts.settings.depth
+  return { ...BLANK, id: 'band', name: 'First band', from, to }
+}
+
+const BLANK = {
+  spawns: null,
+  encounters: { min: 1, max: 1, step: 1, dice: null, curve: null },
+  between_seconds: 0,
+}
+
+/** The border above band `at` moved to a depth, between its neighbours' other borders. */
+export function withEdge(bands: Band[], at: number, depth: number): Band[] {
+  const above = bands[at - 1]
+  const below = bands[at]
+  if (!above || !below) return bands
+  const kept = Math.min(below.to, Math.max(above.from + 1, depth))
+  return bands.map((band, n) =>
+    n === at - 1 ? { ...band, to: kept - 1 } : n === at ? { ...band, from: kept } : band,
+  )
+}
+
+function Edge({
+  at,
+  top,
+  scale,
+  step,
+}: {
+  at: number
+  top: number
+  scale: Props['scale']
+  step: number
+}) {
+  const settings = useGame((state) => state.parts.settings)
+  const bands = settings.depth.bands ?? []
+  const below = bands[at]
+  const bind = useDrag(
+    ({ xy: [, page], last, tap, event }) => {
+      event.stopPropagation()
+      if (tap) return
+      const box = scale.current?.getBoundingClientRect().top ?? 0
+      const next = withEdge(bands, at, settings.depth.from + Math.round((page - box) / step))
+      if (!last) return setDraft([entryOf(next)])
+      setDraft([])
+      void save(`border of ${below?.name}`, next)
+    },
+    { filterTaps: true, pointer: { keys: false } },
+  )
+  return (
+    <div
+      {...bind()}
+      role="slider"
+      tabIndex={0}
+      aria-orientation="vertical"
+      aria-label={`border above ${below?.name}`}
+      aria-valuenow={below?.from}
+      aria-valuemin={settings.depth.from}
+      aria-valuemax={settings.depth.to}
+      className="group absolute inset-x-0 z-10 h-[9px] -translate-y-1/2 cursor-row-resize touch-none outline-none"
+      style={{ top }}
+      onPointerDownCapture={(event) => event.stopPropagation()}
+      onKeyDown={(event) => {
+        const by = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0
+        if (!by) return
+        event.preventDefault()
+        event.stopPropagation()
+        void save(`border of ${below?.name}`, withEdge(bands, at, (below?.from ?? 0) + by))
+      }}
+    >
+      <span className="absolute inset-x-0 top-1/2 h-[2px] -translate-y-1/2 group-hover:bg-gold group-focus-visible:bg-gold" />
+    </div>
+  )
+}
+
+function BandName({
+  band,
+  at,
+  top,
+  height,
+}: {
+  band: Band
+  at: number
+  top: number
+  height: number
+}) {
+  const [open, setOpen] = useState(false)
+  return (
+    <span onPointerDown={(event) => event.stopPropagation()}>
+      <Pop
+        label={`band ${band.name}`}
+        open={open}
+        onOpenChange={setOpen}
+        trigger={
+          <button
+            type="button"
+            aria-label={`band ${band.name}`}
+            title={`${band.name}, ${band.from} to ${band.to}: rename, split, merge`}
+            className="absolute left-0 w-4 hover:bg-white/15"
+            style={{ top: top + 5, height: Math.max(8, height - 10) }}
+          />
+        }
+      >
+        <BandForm band={band} at={at} onDone={() => setOpen(false)} />
+      </Pop>
+    </span>
+  )
+}
+
+function BandForm({ band, at, onDone }: { band: Band; at: number; onDone: () => void }) {
+  const { parts, depth } = useGame()
+  const bands = parts.settings.depth.bands ?? []
+  const [name, setName] = useState(band.name)
+  const [problem, setProblem] = useState('')
+  const done = async (label: string, next: Band[]) => {
+    const failure = await save(label, next)
+    if (failure) setProblem(failure.message)
+    else onDone()
+  }
+  const canSplit = depth > band.from && depth <= band.to
+  const split = () => {
+    const id = freshId(`${band.name} lower`, new Set(bands.map((one) => one.id)))
+    const lower = { ...band, id, name: `${band.name}, lower`, from: depth }
+    const upper = { ...band, to: depth - 1 }
+    void done(`split ${band.name}`, [...bands.slice(0, at), upper, lower, ...bands.slice(at + 1)])
+  }
+  const merge = () => {
+    const next = bands[at + 1]
+    if (!next) return
+    const one = { ...band, to: next.to }
+    void done(`merged ${next.name} into ${band.name}`, [
+      ...bands.slice(0, at),
+      one,
+      ...bands.slice(at + 2),
+    ])
+  }
+  return (
+    <form
+      className="w-64 space-y-2 text-[12.5px]"
+      onKeyDown={(event) => event.stopPropagation()}
+      onSubmit={(event) => {
+        event.preventDefault()
+        void done(
+          `renamed to ${name}`,
+          bands.map((one) => (one.id === band.id ? { ...one, name: name.trim() } : one)),
+        )
+      }}
+    >
+      <input
+        aria-label="name of the band"
+        className="field name w-full text-[14px]"
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+      />
+      <p className="text-muted">
+        {parts.settings.words?.depth ?? 'depth'}s {band.from} to {band.to}; drag its borders on the
+        line.
+      </p>
+      {problem && (
+        <p role="alert" className="text-bad">
+          {problem}
+        </p>
+      )}
+      <div className="flex flex-wrap gap-1.5">
+        <button type="submit" className="gold-button">
+          Rename
+        </button>
+        <button type="button" className="plain-button" disabled={!canSplit} onClick={split}>
+          Split at {depth}
+        </button>
+        <button
+          type="button"
+          className="plain-button"
+          disabled={at === bands.length - 1}
+          onClick={merge}
+        >
+          Merge with the next
+        </button>
+        <button
+          type="button"
+          className="plain-button text-bad"
+          onClick={() =>
+            void done(
+              `removed ${band.name}`,
+              bands.filter((one) => one.id !== band.id),
+            )
+          }
+        >
+          Remove
+        </button>
+      </div>
+    </form>
+  )
+}

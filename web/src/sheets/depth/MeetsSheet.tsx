@@ -1,0 +1,233 @@
+// What a player meets at the depth in view: events and items of one visit, and by the hour.
+import { useState } from 'react'
+import { useMeets } from '@/api/queries'
+import type { Band, Meets, Settings } from '@/api/types'
+import { commit } from '@/game/sync'
+import { show, useGame } from '@/game/store'
+import { EVENT_OF, quantityText } from '@/game/words'
+import { entered, figures, percent, typedNumber } from '@/ui/format'
+import { EditText } from '@/ui/EditText'
+import { SourceMark, TableMark, TierMark } from '@/ui/Marks'
+import { Menu } from '@/ui/Menu'
+
+export function saveBands(label: string, settings: Settings, bands: Band[]) {
+  const body = { ...settings, depth: { ...settings.depth, bands } }
+  return commit(label, [{ kind: 'settings', id: 'game', body: body as never }])
+}
+
+export function MeetsSheet() {
+  const { parts, depth } = useGame()
+  const [points, setPoints] = useState(3)
+  const { data } = useMeets(points)
+  const bands = parts.settings.depth.bands ?? []
+  const band = bands.find((one) => one.from <= depth && depth <= one.to)
+  const word = parts.settings.words?.depth ?? 'depth'
+  return (
+    <div className="px-5 pb-10 pt-3">
+      <h1 className="name text-[32px] leading-10">
+        What is met at {word} {depth}
+      </h1>
+      {band ? (
+        <BandSentence band={band} bands={bands} />
+      ) : (
+        <p className="text-muted">No band holds this {word}. Add one on the plumb line.</p>
+      )}
+      {band && !band.spawns && (
+        <p className="mt-3 text-muted">
+          {band.name} names no spawn table yet: a table whose lines give sources.
+        </p>
+      )}
+      {data?.spawns && <Visit data={data} points={points} onPoints={setPoints} />}
+    </div>
+  )
+}
+
+function BandSentence({ band, bands }: { band: Band; bands: Band[] }) {
+  const { parts } = useGame()
+  const save = (label: string, changed: Partial<Band>) =>
+    saveBands(
+      `${label}, ${band.name}`,
+      parts.settings,
+      bands.map((one) => (one.id === band.id ? { ...one, ...changed } : one)),
+    )
+  const table = parts.table.get(band.spawns ?? '')
+  return (
+    <p className="border-b border-hair pb-2 text-[13px] leading-7 text-muted">
+      A visit to one {parts.settings.words?.depth ?? 'depth'} of{' '}
+      <b className="name text-ink">{band.name}</b> rolls{' '}
+      <Menu
+        label="spawn table"
+        trigger={
+          <button type="button" className="choice text-ink">
+            {table?.name ?? 'no spawn table'}
+          </button>
+        }
+        entries={[
+          { label: 'none', run: () => void save('spawns', { spawns: null }) },
+          null,
+          ...[...parts.table.values()].map((one) => ({
+            label: one.name,
+            disabled: one.id === band.spawns,
+            run: () => void save('spawns', { spawns: one.id }),
+          })),
+        ]}
+      />{' '}
+      <EditText
+        label="encounters a visit"
+        text={quantityText(band.encounters)}
+        className="choice num text-ink"
+        onCommit={(text) => save('encounters', { encounters: text as never })}
+      />{' '}
+      times, with{' '}
+      <EditText
+        label="seconds in between"
+        text={entered(band.between_seconds)}
+        className="choice num text-ink"
+        onCommit={(text) => {
+          const seconds = typedNumber(text)
+          return seconds === null
+            ? { message: 'seconds are a number' }
+            : save('seconds in between', { between_seconds: seconds })
+        }}
+      />{' '}
+      s in between.
+    </p>
+  )
+}
+
+function Visit({
+  data,
+  points,
+  onPoints,
+}: {
+  data: Meets
+  points: number
+  onPoints: (points: number) => void
+}) {
+  const { parts } = useGame()
+  const rate = data.per_hour ?? 0
+  const sources = Object.entries(data.sources ?? {}).sort((a, b) => b[1] - a[1])
+  const items = Object.entries(data.items ?? {}).sort((a, b) => b[1] - a[1])
+  const worth = items.reduce((sum, [id, n]) => sum + n * (parts.item.get(id)?.value ?? 0), 0)
+  return (
+    <>
+      <p className="py-2 text-[13px]">
+        A visit takes <b className="num">{figures(data.seconds)}</b> s,{' '}
+        <b className="num">{figures(rate)}</b> an hour, and brings{' '}
+        <b className="num">{figures(worth)}</b> {parts.settings.currency}:{' '}
+        <b className="num">{figures(worth * rate)}</b> an hour.
+      </p>
+      <div className="grid grid-cols-2 gap-8 text-[12.5px]">
+        <Table label="what is met" head={['met', 'a visit', 'an hour']}>
+          {sources.map(([id, count]) => {
+            const source = parts.source.get(id)
+            return (
+              <tr key={id} className="border-b border-hair/60">
+                <td className="py-0.5">
+                  <button
+                    type="button"
+                    className="flex items-center gap-2 hover:bg-gold-wash"
+                    onClick={() => show({ kind: 'source', id })}
+                  >
+                    <SourceMark kind={source?.kind ?? 'enemy'} />
+                    <span className="name text-[13.5px]">{source?.name}</span>
+                    <span className="label">{source && EVENT_OF[source.kind].many}</span>
+                  </button>
+                </td>
+                <td className="num text-right">{figures(count)}</td>
+                <td className="num text-right">{figures(count * rate)}</td>
+              </tr>
+            )
+          })}
+        </Table>
+        {data.repeats && (
+          <section aria-label="repeats">
+            <p className="head flex items-baseline gap-1">
+              With{' '}
+              <EditText
+                label="spawn points"
+                text={String(points)}
+                className="choice num text-ink"
+                onCommit={(text) => {
+                  const n = typedNumber(text)
+                  if (n === null || !Number.isInteger(n) || n < 1 || n > 1000)
+                    return { message: 'a whole number, 1 to 1000' }
+                  onPoints(n)
+                  return null
+                }}
+              />{' '}
+              spawn points side by side
+            </p>
+            <p className="py-1">
+              all the same in <b className="num">{percent(data.repeats.all_same)}&#8239;%</b>;{' '}
+              <b className="num">{figures(data.repeats.distinct)}</b> different ones on average
+            </p>
+            {Object.entries(data.repeats.at_least_one).map(([id, p]) => (
+              <p key={id} className="flex justify-between">
+                <span>
+                  at least one <span className="name">{parts.source.get(id)?.name}</span>
+                </span>
+                <span className="num">{percent(p)}&#8239;%</span>
+              </p>
+            ))}
+          </section>
+        )}
+      </div>
+      <div className="mt-5 text-[12.5px]">
+        <Table label="what a visit brings" head={['item', 'a visit', 'an hour']}>
+          {items.map(([id, count]) => {
+            const item = parts.item.get(id)
+            return (
+              <tr key={id} className="border-b border-hair/60">
+                <td className="py-0.5">
+                  <button
+                    type="button"
+                    className="flex items-center gap-2 hover:bg-gold-wash"
+                    onClick={() => show({ kind: 'item', id })}
+                  >
+                    <TierMark tier={parts.tier.get(item?.tier ?? '')} />
+                    <span className="name text-[13.5px]">{item?.name}</span>
+                  </button>
+                </td>
+                <td className="num text-right">{figures(count)}</td>
+                <td className="num text-right">{figures(count * rate)}</td>
+              </tr>
+            )
+          })}
+        </Table>
+      </div>
+      <button
+        type="button"
+        className="label mt-3 flex items-center gap-1.5 underline decoration-hair underline-offset-2"
+        onClick={() => show({ kind: 'table', id: data.spawns ?? '' })}
+      >
+        <TableMark /> edit {parts.table.get(data.spawns ?? '')?.name}
+      </button>
+    </>
+  )
+}
+
+function Table({
+  label,
+  head,
+  children,
+}: {
+  label: string
+  head: string[]
+  children: React.ReactNode
+}) {
+  return (
+    <table aria-label={label} className="w-full">
+      <thead>
+        <tr className="label">
+          {head.map((word, at) => (
+            <th key={word} className={`font-normal ${at ? 'text-right' : 'text-left'}`}>
+              {word}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>{children}</tbody>
+    </table>
+  )
+}

@@ -1,0 +1,207 @@
+// One item: every way to get it, by depth; where to look for it; what it is like there.
+import { useItemView } from '@/api/queries'
+import type { ItemView } from '@/api/types'
+import { show, useGame } from '@/game/store'
+import { lineName } from '@/game/words'
+import { DepthFrame, shownDepths, useDepthScale } from '@/plots/DepthFrame'
+import { figures, percent } from '@/ui/format'
+import { SourceMark, TierMark } from '@/ui/Marks'
+
+const COLUMN = 82
+
+export function ItemSheet({ id }: { id: string }) {
+  const { parts, depth } = useGame()
+  const { data } = useItemView(id)
+  const item = parts.item.get(id)
+  if (!item) return <p className="p-6 text-muted">This item is gone.</p>
+  const tier = parts.tier.get(item.tier)
+  return (
+    <div className="relative h-full">
+      <header className="px-5 pt-1.5">
+        <div className="flex items-baseline gap-2">
+          <TierMark tier={tier} />
+          <span className="name text-[24px] leading-8">{item.name}</span>
+          <span className="text-[12px] text-muted">
+            {tier?.name}, worth <b className="num text-ink">{figures(item.value)}</b>{' '}
+            {parts.settings.currency}
+          </span>
+          <button
+            type="button"
+            className="label ml-auto underline decoration-hair underline-offset-2 hover:text-ink"
+            onClick={() => show({ kind: 'items', id: 'catalogue' })}
+          >
+            all items
+          </button>
+        </div>
+        {data && <Where view={data} />}
+      </header>
+      <DepthFrame>
+        <div className="flex gap-6 pl-3">
+          {data && <BySource view={data} />}
+          {data && (
+            <div className="w-[330px] shrink-0 text-[12px]" style={{ marginTop: -18 }}>
+              <Ways view={data} depth={depth} />
+              <Stats view={data} depth={depth} />
+            </div>
+          )}
+        </div>
+      </DepthFrame>
+    </div>
+  )
+}
+
+function Where({ view }: { view: ItemView }) {
+  const parts = useGame((state) => state.parts)
+  const word = parts.settings.words?.depth ?? 'depth'
+  const name = (id: string) => parts.source.get(id)?.name ?? id
+  if (view.first === null) return <p className="text-[12.5px] text-bad">Nobody can get it.</p>
+  return (
+    <p className="text-[12.5px]">
+      First at {word} <b className="num">{view.first}</b>.
+      {view.best_event && (
+        <>
+          {' '}
+          Surest from <b className="name">{name(view.best_event.source)}</b> at{' '}
+          <span className="num">{view.best_event.depth}</span>:{' '}
+          <b className="num">{percent(view.best_event.figure)}&#8239;%</b>.
+        </>
+      )}
+      {view.best_hour && (
+        <>
+          {' '}
+          Most an hour from <b className="name">{name(view.best_hour.source)}</b> at{' '}
+          <span className="num">{view.best_hour.depth}</span>:{' '}
+          <b className="num">{figures(view.best_hour.figure)}</b>.
+        </>
+      )}
+      {view.gaps.map(([low, high]) => (
+        <span key={low} className="text-waiting">
+          {' '}
+          Unobtainable {low === high ? `at ${low}` : `between ${low} and ${high}`}.
+        </span>
+      ))}
+    </p>
+  )
+}
+
+/** One column a source: one in how many events, by depth. */
+function BySource({ view }: { view: ItemView }) {
+  const { parts, depth } = useGame()
+  const scale = useDepthScale()
+  const most = Math.max(...view.sources.flatMap((one) => one.p_any), 1e-300)
+  return (
+    <table
+      aria-label="one in how many, by source and depth"
+      className="num relative text-[11px]"
+      style={{ marginTop: -34, width: 30 + COLUMN * view.sources.length }}
+    >
+      <thead>
+        <tr style={{ height: 34 }} className="align-bottom">
+          <th style={{ width: 30 }} />
+          {view.sources.map((one) => (
+            <th key={one.id} style={{ width: COLUMN }} className="px-1 text-right font-normal">
+              <button
+                type="button"
+                className="name inline-flex items-end gap-1 text-[11px] leading-[1.05] text-muted hover:text-ink"
+                onClick={() => show({ kind: 'source', id: one.id })}
+              >
+                <span className="line-clamp-2">{parts.source.get(one.id)?.name}</span>
+                <SourceMark kind={parts.source.get(one.id)?.kind ?? 'enemy'} />
+              </button>
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {shownDepths(scale, depth).map((d) => (
+          <tr
+            key={d}
+            className={`absolute z-10 flex items-center bg-paper ${d === depth ? 'font-semibold' : ''}`}
+            style={{ top: 34 + scale.y(d) - 7.5, height: 15 }}
+          >
+            <td style={{ width: 30 }} className="pr-1.5 text-right text-muted">
+              {d}
+            </td>
+            {view.sources.map((one) => {
+              const p = one.p_any[d - scale.from] ?? 0
+              return (
+                <td
+                  key={one.id}
+                  style={{
+                    width: COLUMN,
+                    background: `color-mix(in srgb, #2f8c7f ${Math.round((30 * p) / most)}%, #f6f1e6)`,
+                  }}
+                  title={`${percent(p)} %, ${figures(one.hour[d - scale.from])} an hour`}
+                  className="px-1 text-right leading-[15px]"
+                >
+                  {p > 0 ? `1 in ${figures(1 / p)}` : '·'}
+                </td>
+              )
+            })}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}
+
+function Ways({ view, depth }: { view: ItemView; depth: number }) {
+  const parts = useGame((state) => state.parts)
+  const row = view.depths.indexOf(depth)
+  const ways = view.ways
+    .map((way) => ({ ...way, here: way.mean[row] ?? 0 }))
+    .sort((a, b) => b.here - a.here)
+  return (
+    <section aria-label="ways to it" className="mb-4">
+      <p className="mb-0.5 flex items-baseline justify-between">
+        <span className="head">Ways to it</span>
+        <span className="label">per 100 events, here</span>
+      </p>
+      {ways.slice(0, 14).map((way) => {
+        const last = parts.table.get(way.tables.at(-1) ?? '')
+        const line = last?.lines.find((one) => one.id === way.line)
+        return (
+          <button
+            key={`${way.source}/${way.drop}/${way.tables.join('/')}/${way.line}`}
+            type="button"
+            className={`flex w-full items-baseline gap-2 text-left hover:bg-gold-wash ${way.here > 0 ? '' : 'text-muted'}`}
+            onClick={() => show({ kind: 'source', id: way.source })}
+          >
+            <span className="min-w-0 flex-1 truncate">
+              <span className="name">{parts.source.get(way.source)?.name}</span>
+              <span className="text-muted">
+                {' › '}
+                {way.tables.map((table) => parts.table.get(table)?.name).join(' › ')}
+                {line && line.yields.some((given) => given.pool)
+                  ? ` › ${lineName(parts, line)}`
+                  : ''}
+              </span>
+            </span>
+            <span className="num">{way.here > 0 ? figures(100 * way.here) : '·'}</span>
+          </button>
+        )
+      })}
+      {ways.length > 14 && <p className="label">{ways.length - 14} more</p>}
+      {ways.length === 0 && <p className="text-muted">No table gives it.</p>}
+    </section>
+  )
+}
+
+function Stats({ view, depth }: { view: ItemView; depth: number }) {
+  const row = view.depths.indexOf(depth)
+  const stats = Object.entries(view.stats)
+  if (!stats.length) return null
+  return (
+    <section aria-label="stats">
+      <p className="head mb-0.5">Stats here</p>
+      {stats.map(([name, ends]) => (
+        <p key={name} className="flex justify-between">
+          <span>{name}</span>
+          <span className="num">
+            {figures(ends.low[row])} to {figures(ends.high[row])}
+          </span>
+        </p>
+      ))}
+    </section>
+  )
+}
