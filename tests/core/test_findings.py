@@ -227,6 +227,16 @@ class Depths(Found):
         finding = self.only(game([outer, inner], curves=[LATE]), "tables[1]")
         self.assertEqual(finding.depths, (1, 3))
 
+    def test_depths_without_a_band_are_mended_by_the_band_above(self) -> None:
+        bands = [
+            {"id": "a", "name": "Shelf", "from": 1, "to": 3},
+            {"id": "b", "name": "Stair", "from": 6, "to": 10},
+        ]
+        made = game([pick((1, "sand"))], depth={"from": 1, "to": 10, "bands": bands})
+        self.assertIn("at depths 4 to 5 there is no band", self.only(made, "depth.bands[0].to").message)
+        after = self.assert_mends(made, "depth.bands[0].to")
+        self.assertEqual([(band.from_, band.to) for band in after.depth.bands], [(1, 5), (6, 10)])
+
     def test_sources_that_give_nothing(self) -> None:
         bare = {"id": "crab", "name": "Crab", "kind": "enemy", "drops": []}
         self.assertIn("no drops", self.only(game([], sources=[bare]), "sources[0]").message)

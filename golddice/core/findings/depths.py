@@ -7,12 +7,14 @@ from collections.abc import Iterator
 import numpy as np
 
 from golddice.core.arrays import BoolArray
-from golddice.core.findings.finding import Finding
+from golddice.core.findings.finding import Finding, Mend
 from golddice.core.findings.survey import Survey
-from golddice.core.game.models import Table
+from golddice.core.game.models import SETTINGS_KEYS, Table
+from golddice.core.game.reading import plain
 
 
 def look(survey: Survey) -> Iterator[Finding]:
+    yield from _bands(survey)
     for table in survey.game.tables:
         reached = survey.reached.get(("table", table.id))
         if reached is None or not table.lines:
@@ -40,3 +42,22 @@ def _some(names: list[str]) -> str:
     if len(names) < 3:
         return " and ".join(names)
     return f"{names[0]} and {len(names) - 1} others"
+
+
+def _bands(survey: Survey) -> Iterator[Finding]:
+    """Depths between or around the bands that no band holds; the band above is drawn down over them."""
+    scale = survey.game.depth
+    settings = {key: value for key, value in plain(survey.game).items() if key in SETTINGS_KEYS}
+    bands = scale.bands
+    for at, band in enumerate(bands):
+        end = bands[at + 1].from_ - 1 if at + 1 < len(bands) else scale.to
+        if band.to >= end:
+            continue
+        bodies = [dict(one) for one in settings["depth"]["bands"]]
+        bodies[at]["to"] = end
+        body = settings | {"depth": settings["depth"] | {"bands": bodies}}
+        mend = Mend(f"draw {band.name} down to {end}", [{"kind": "settings", "id": "game", "body": body}])
+        missing = (survey.under.depths > band.to) & (survey.under.depths <= end)
+        message = f"{survey.words(missing)} there is no band"
+        path = f"depth.bands[{at}].to"
+        yield Finding("warning", path, "settings", "game", message, None, "depths", (band.to + 1, end), mend)

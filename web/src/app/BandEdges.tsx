@@ -91,8 +91,7 @@ function Edge({
   const bands = settings.depth.bands ?? []
   const below = bands[at]
   const bind = useDrag(
-    ({ xy: [, page], last, tap, event }) => {
-      event.stopPropagation()
+    ({ xy: [, page], last, tap }) => {
       if (tap) return
       const box = scale.current?.getBoundingClientRect().top ?? 0
       const next = withEdge(bands, at, settings.depth.from + Math.round((page - box) / step))
@@ -102,9 +101,10 @@ function Edge({
     },
     { filterTaps: true, pointer: { keys: false } },
   )
+  const drag = bind()
   return (
     <div
-      {...bind()}
+      {...drag}
       role="slider"
       tabIndex={0}
       aria-orientation="vertical"
@@ -114,7 +114,11 @@ function Edge({
       aria-valuemax={settings.depth.to}
       className="group absolute inset-x-0 z-10 h-[9px] -translate-y-1/2 cursor-row-resize touch-none outline-none"
       style={{ top }}
-      onPointerDownCapture={(event) => event.stopPropagation()}
+      onPointerDown={(event) => {
+        // The line beneath would take it for a new depth.
+        drag.onPointerDown?.(event)
+        event.stopPropagation()
+      }}
       onKeyDown={(event) => {
         const by = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0
         if (!by) return

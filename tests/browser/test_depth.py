@@ -1,0 +1,195 @@
+"""Depth in the browser: curves, bands, depth sheets, what is met; numbers against hand calculations."""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any
+
+from selenium.webdriver import ActionChains, Keys
+from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webelement import WebElement
+
+from tests.browser.driver import BrowserTest
+
+
+class Depth(BrowserTest):
+    def whole(self) -> dict[str, Any]:
+        body: dict[str, Any] = self.client.get(f"/api/games/{self.game}").json()
+        return body
+
+    def curve(self, name: str) -> list[list[float]]:
+        curves = self.whole()["curves"]
+        points: list[list[float]] = next(one for one in curves if one["id"] == name)["points"]
+        return points
+
+    def go_to(self, depth: int) -> None:
+        self.find("aside button[aria-label^='fathom']").click()
+        field = self.find("aside input[aria-label='fathom']")
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(str(depth), Keys.ENTER)
+        self.until(
+            "the depth",
+            lambda: (
+                self.find("[role=slider][aria-label=fathom]").get_attribute("aria-valuenow") == str(depth)
+            ),
+        )
+
+    def point(self, depth: int) -> WebElement:
+        return self.find(f"circle[aria-label^='point at {depth}:']")
+
+    def test_a_point_is_dragged_and_every_number_follows(self) -> None:
+        self.open("source/lantern-eel")
+        self.go_to(14)
+        self.open("curve/trench-pull")
+        # The drop's chance at 14 is 4 % x 1: the point at 14 says x1.
+        main = self.find("main")
+        self.until("the factor", lambda: "×1.00 here" in main.text)
+        box = self.find("svg[aria-label^='curve Trench']").rect
+        handle = self.point(14)
+        ActionChains(self.browser).click_and_hold(handle).move_by_offset(20, 0).move_by_offset(
+            20, 0
+        ).perform()
+        # The axis ends on 4 (the largest point is x3), and is 360 wide with 14 on either side.
+        wanted = 1 + 40 / (box["width"] - 28) * 4
+        self.until("the draft", lambda: f"×{wanted:.2f} here" in main.text)
+        self.assertIsNotNone(self.find("polyline[stroke-dasharray='4 3']"))
+        self.assertEqual(self.curve("trench-pull")[3], [14, 1])
+        ActionChains(self.browser).release().perform()
+        self.saved(2)
+        self.assertAlmostEqual(self.curve("trench-pull")[3][1], wanted, delta=0.01)
+        self.open("source/lantern-eel")
+        sheet = {"view": {"kind": "source", "id": "lantern-eel"}, "depth": 14, "flags": [], "draft": []}
+        odds = self.client.post(f"/api/games/{self.game}/odds", json=sheet).json()["sheet"]["drops"]
+        chance = next(one["chance"] for one in odds.values() if one["multiplier"] != 1)
+        self.assertAlmostEqual(chance, 0.04 * wanted, delta=0.0005)
+
+    def test_a_point_is_keyed_typed_added_and_taken_out(self) -> None:
+        self.open("curve/trench-pull")
+        self.point(14).send_keys(Keys.ARROW_DOWN)
+        self.saved(2)
+        self.assertEqual(self.curve("trench-pull")[3][0], 15)
+        self.labelled("multiplier of point 4").click()
+        self.press("2.5", Keys.ENTER)
+        self.saved(3)
+        self.assertEqual(self.curve("trench-pull")[3], [15, 2.5])
+        self.labelled("take out point 4").click()
+        self.saved(4)
+        self.assertEqual([d for d, _ in self.curve("trench-pull")], [1, 4, 10, 21, 28])
+        plot = self.find("svg[aria-label^='curve Trench']")
+        ActionChains(self.browser).move_to_element_with_offset(plot, 80, 0).double_click().perform()
+        self.saved(5)
+        self.assertEqual(len(self.curve("trench-pull")), 6)
+
+    def test_what_no_curve_can_have_is_said_beside_it(self) -> None:
+        self.open("curve/trench-pull")
+        self.labelled("depth of point 2").click()
+        self.press("10", Keys.ENTER)
+        self.assertIn("a point at 10 already", self.find("[role=alert]").text)
+        self.press(Keys.ESCAPE)
+        self.labelled("depth of point 2").click()
+        self.press("99", Keys.ENTER)
+        self.assertIn("from 1 to 30", self.find("[role=alert]").text)
+
+    def test_a_curve_in_words(self) -> None:
+        self.open("curve/trench-pull")
+        for words, points in (
+            ("from 0.2 at 1 to 3 at 30", [[1, 0.2], [30, 3]]),
+            ("only from 12 on", [[1, 0], [12, 1]]),
+            ("peaks at 18", [[1, 0.1], [18, 1], [30, 0.1]]),
+        ):
+            field = self.labelled("the curve in words")
+            field.send_keys(words, Keys.ENTER)
+            self.until(words, lambda wanted=points: self.curve("trench-pull") == wanted)  # type: ignore[misc]
+        self.labelled("the curve in words").send_keys("doubles every 5", Keys.ENTER)
+        self.until("doubling", lambda: self.curve("trench-pull")[2] == [11, 4])
+        self.labelled("the curve in words").send_keys("goes somewhere", Keys.ENTER)
+        self.assertIn("like one of the list", self.find("main [role=alert]").text)
+
+    def test_a_curve_in_use_asks_before_it_goes(self) -> None:
+        self.open("curve/trench-pull")
+        self.find("nav button[aria-expanded]")
+        next(one for one in self.all("nav button[aria-expanded]") if "Depth" in one.text).click()
+        menu = self.find("[aria-label='what to do with Trench pull']")
+        self.browser.execute_script("arguments[0].parentElement.style.display = 'block'", menu)
+        menu.click()
+        self.choice("Delete").click()
+        self.until("the question", lambda: "Trench pull is in use" in self.find("[role=alertdialog]").text)
+
+    def test_a_bands_border_is_keyed_and_dragged(self) -> None:
+        self.open("source/lantern-eel")
+        edge = self.find("[aria-label='border above Kelp Stair']")
+        edge.send_keys(Keys.ARROW_DOWN)
+        self.saved(2)
+        bands = self.whole()["settings"]["depth"]["bands"]
+        self.assertEqual((bands[0]["to"], bands[1]["from"]), (7, 8))
+        edge = self.find("[aria-label='border above Wreck Row']")
+        ActionChains(self.browser).click_and_hold(edge).move_by_offset(0, 20).move_by_offset(
+            0, 22
+        ).release().perform()
+        self.saved(3)
+        bands = self.whole()["settings"]["depth"]["bands"]
+        self.assertEqual((bands[1]["to"], bands[2]["from"]), (14, 15))
+
+    def test_a_band_is_renamed_split_and_merged(self) -> None:
+        self.open("source/lantern-eel")
+        self.go_to(16)
+        self.find("[aria-label='band Wreck Row']").click()
+        self.button("Split at 16").click()
+        self.saved(2)
+        names = [band["name"] for band in self.whole()["settings"]["depth"]["bands"]]
+        self.assertEqual(names[2:4], ["Wreck Row", "Wreck Row, lower"])
+        self.find("[aria-label='band Wreck Row']").click()
+        self.button("Merge with the next").click()
+        self.saved(3)
+        bands = self.whole()["settings"]["depth"]["bands"]
+        self.assertEqual([(band["from"], band["to"]) for band in bands][2], (13, 20))
+
+    def test_the_depth_sheet_says_what_the_odds_say_at_each_depth(self) -> None:
+        self.open("source/cullet-bed")
+        self.button("all fathoms").click()
+        table = self.find("[aria-label='figures by depth']")
+        self.until("thirty rows", lambda: len(table.find_elements(By.CSS_SELECTOR, "tbody tr")) == 30)
+        names = [one.text.replace("\n", " ") for one in table.find_elements(By.CSS_SELECTOR, "thead button")]
+        asked = {"view": {"kind": "source", "id": "cullet-bed"}, "flags": [], "draft": []}
+        items = {item["name"]: item["id"] for item in self.whole()["items"]}
+        for depth in (1, 12, 20):
+            sheet = self.client.post(f"/api/games/{self.game}/odds", json={**asked, "depth": depth}).json()[
+                "sheet"
+            ]
+            row = table.find_elements(By.CSS_SELECTOR, "tbody tr")[depth - 1]
+            cells = [cell.text for cell in row.find_elements(By.TAG_NAME, "td")]
+            self.assertEqual(cells[0], str(depth))
+            for name, shown in zip(names, cells[1:], strict=False):
+                mean = 100 * sheet["items"][items[name]]["mean"]
+                got = 0.0 if shown == "·" else float(shown.replace("\u202f", ""))
+                self.assertAlmostEqual(got, mean, delta=0.006 * max(mean, 0.01), msg=f"{name} at {depth}")
+        table.find_elements(By.CSS_SELECTOR, "thead button")[0].click()
+        self.until("a line", lambda: self.find("svg[aria-label='per 100 by depth'] polyline"))
+
+    def test_an_items_ways_lead_to_their_sources(self) -> None:
+        self.open("item/beacon-lens")
+        ways = self.find("[aria-label='ways to it']")
+        self.until("ways", lambda: len(ways.find_elements(By.TAG_NAME, "button")) > 5)
+        self.assertIn("First at fathom", self.find("main").text)
+        self.assertIn("reach", self.find("[aria-label=stats]").text)
+        ways.find_elements(By.TAG_NAME, "button")[0].click()
+        self.until("a source", lambda: "/source/" in self.browser.current_url)
+
+    def test_what_is_met_follows_its_sentence(self) -> None:
+        self.open("meets/here")
+        self.go_to(5)
+        met = self.find("[aria-label='what is met']")
+        self.until("crabs", lambda: "Silt crab" in met.text)
+        # Six encounters on average, three in seven of them crabs.
+        row = met.find_elements(By.CSS_SELECTOR, "tbody tr")[0]
+        self.assertEqual(row.find_elements(By.CSS_SELECTOR, "td.num")[0].text, f"{6 * 3 / 7:.2f}")
+        self.labelled("encounters a visit").click()
+        self.press("14", Keys.ENTER)
+        self.until("fourteen", lambda: self.find("[aria-label='what is met'] tbody td.num").text == "6.00")
+        self.labelled("spawn points").click()
+        self.press("1", Keys.ENTER)
+        self.until("one point", lambda: "different ones" in self.find("[aria-label=repeats]").text)
+
+
+if __name__ == "__main__":
+    unittest.main()
