@@ -42,9 +42,26 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
         ("items", "items/catalogue"),
         ("trial", f"trial/{trial}"),
         ("new-trial", "trial/new"),
+        ("deck", "source/blind-pearl-shelf"),
+        ("curve", "curve/trench-pull"),
+        ("item", "item/beacon-lens"),
+        ("meets", "meets/here"),
     ):
         open_sheet(path)
+        if name == "deck":
+            ActionChains(browser).send_keys("rr").perform()
+            time.sleep(1)
         _save(browser, name)
+    open_sheet("table/trench-heirlooms")
+    _press(browser, "what if rolled otherwise?")
+    _save(browser, "compare")
+    open_sheet("source/guild-parcel")
+    _press(browser, "all fathoms")
+    for column in (2, 6, 9):
+        selector = "[aria-label='figures by depth'] thead button"
+        browser.find_elements(By.CSS_SELECTOR, selector)[column].click()
+    time.sleep(0.5)
+    _save(browser, "depths")
 
 
 def _trial(client: httpx.Client, game: str) -> str:
@@ -72,6 +89,11 @@ def _edit(browser: Chrome) -> None:
     for button in ("Roll 100", "Roll once"):
         browser.find_element(By.XPATH, f"//button[contains(., '{button}')]").click()
         time.sleep(0.6)
+
+
+def _press(browser: Chrome, words: str) -> None:
+    browser.find_element(By.XPATH, f"//button[contains(., '{words}')]").click()
+    time.sleep(1.2)
 
 
 def _save(browser: Chrome, name: str) -> None:
