@@ -2,7 +2,7 @@
 import { Command } from 'cmdk'
 import { redo, undo } from '@/game/sync'
 import { setDepth, show, useGame } from '@/game/store'
-import { SourceMark, TableMark, TierMark } from '@/ui/Marks'
+import { CurveMark, SourceMark, TableMark, TierMark } from '@/ui/Marks'
 import { duplicateGame, exportGame } from './games'
 
 interface Doing {
@@ -28,6 +28,8 @@ export function FindOrDo({
     { name: 'Do again', run: () => void redo() },
     { name: 'One deeper', run: () => setDepth(depth + 1) },
     { name: 'One shallower', run: () => setDepth(depth - 1) },
+    { name: 'What is met here', run: () => show({ kind: 'meets', id: 'here' }) },
+    { name: 'All depths of this', run: () => useGame.setState({ along: true }) },
     { name: 'Export the game file', run: exportGame },
     { name: 'Duplicate the game', run: () => void duplicateGame() },
   ]
@@ -82,10 +84,26 @@ export function FindOrDo({
               key={item.id}
               value={`item ${item.name}`}
               className={row}
-              onSelect={choose(() => show({ kind: 'items', id: 'catalogue' }))}
+              onSelect={choose(() => show({ kind: 'item', id: item.id }))}
             >
               <TierMark tier={parts.tier.get(item.tier)} />
               <span className="name">{item.name}</span>
+            </Command.Item>
+          ))}
+        </Command.Group>
+        <Command.Group heading={<span className="label px-3">Curves</span>}>
+          {[...parts.curve.values()].map((curve) => (
+            <Command.Item
+              key={curve.id}
+              value={`curve ${curve.name}`}
+              className={row}
+              onSelect={choose(() => show({ kind: 'curve', id: curve.id }))}
+            >
+              <CurveMark
+                curve={curve}
+                scale={[parts.settings.depth.from, parts.settings.depth.to]}
+              />
+              <span className="name">{curve.name}</span>
             </Command.Item>
           ))}
         </Command.Group>

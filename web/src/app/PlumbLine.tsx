@@ -2,8 +2,9 @@
 // profile of what is in view.
 import { useDrag } from '@use-gesture/react'
 import { useLayoutEffect, useRef, useState } from 'react'
-import { useProfile } from '@/api/queries'
+import { useFindings, useProfile } from '@/api/queries'
 import { BandEdges } from './BandEdges'
+import { ScaleForm } from './ScaleForm'
 import type { ProfileOut, Settings } from '@/api/types'
 import { setDepth, useGame } from '@/game/store'
 import { EditText } from '@/ui/EditText'
@@ -126,6 +127,7 @@ export function PlumbLine() {
               </text>
             ))}
           {profile && <Profile profile={profile} y={y} step={step} />}
+          <Marked y={y} />
           <line x1={LEFT} x2={LEFT} y1="0" y2={y(depth) + step / 2} stroke="#fff" opacity="0.8" />
           <line
             x1={LEFT}
@@ -141,9 +143,51 @@ export function PlumbLine() {
             fill="#c8951b"
           />
         </svg>
+        <span className="absolute inset-x-0 -bottom-8 flex justify-center">
+          <ScaleForm />
+        </span>
         <BandEdges scale={scale} step={step} height={height} />
       </div>
     </aside>
+  )
+}
+
+/** Where the selected line is open, and where something odd was found of what is in view. */
+function Marked({ y }: { y: (d: number) => number }) {
+  const { parts, focus, sheet } = useGame()
+  const { data } = useFindings()
+  const line =
+    focus?.kind === 'line'
+      ? parts.table.get(focus.table ?? '')?.lines.find((one) => one.id === focus.line)
+      : undefined
+  const odd = (data?.findings ?? []).filter(
+    (one) => one.kind === sheet?.kind && one.id === sheet.id && one.depths,
+  )
+  return (
+    <g>
+      {line?.depths && (
+        <path
+          d={`M43,${y(line.depths[0]) + 1}h-3V${y(line.depths[1] + 1) - 1}h3`}
+          fill="none"
+          stroke="#fff"
+          strokeWidth="1.5"
+        >
+          <title>{`open ${line.depths[0]} to ${line.depths[1]}`}</title>
+        </path>
+      )}
+      {odd.map((one) => (
+        <rect
+          key={one.path + one.message}
+          x="73"
+          width="3"
+          y={y(one.depths?.[0] ?? 0)}
+          height={y((one.depths?.[1] ?? 0) + 1) - y(one.depths?.[0] ?? 0)}
+          fill="#e0b04a"
+        >
+          <title>{one.message}</title>
+        </rect>
+      ))}
+    </g>
   )
 }
 

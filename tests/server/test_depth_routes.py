@@ -1,0 +1,133 @@
+"""Rules compared, depths, items, what is met, findings and rolls, asked through HTTP."""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any
+
+import httpx
+
+from tests.games import DEMO
+from tests.support import running_server
+
+
+class Routes(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        address, _ = cls.enterClassContext(running_server(pages=False))
+        cls.client = cls.enterClassContext(httpx.Client(base_url=address, timeout=60))
+
+    def setUp(self) -> None:
+        game = self.client.post("/api/games/import", content=DEMO.read_bytes()).json()
+        self.url = f"/api/games/{game['id']}"
+
+    def post(self, path: str, status: int = 200, **body: Any) -> dict[str, Any]:
+        answer = self.client.post(f"{self.url}/{path}", json=body)
+        self.assertEqual(answer.status_code, status, answer.text)
+        found: dict[str, Any] = answer.json()
+        return found
+
+    def body(self, kind: str, name: str) -> dict[str, Any]:
+        parts = self.client.get(self.url).json()[f"{kind}s"]
+        found: dict[str, Any] = next(part for part in parts if part["id"] == name)
+        return found
+
+    def test_rules_are_compared_and_the_body_can_be_saved_as_it_is(self) -> None:
+        found = self.post("compare", table="crab-meat", depth=3)
+        self.assertEqual([one["rule"] for one in found["rules"]], ["pick", "each", "first", "retry", "deck"])
+        retry = found["rules"][3]
+        entry = {"kind": "table", "id": "crab-meat", "body": retry["body"]}
+        self.post("changes", base=1, label="as a retry", entries=[entry])
+        self.assertEqual(self.body("table", "crab-meat")["rule"], "retry")
+        looked = {"view": {"kind": "table", "id": "crab-meat"}, "depth": 3}
+        lines = self.post("odds", **looked)["sheet"]["tables"]["crab-meat"]["lines"]
+        for line, chance in retry["chances"].items():
+            self.assertAlmostEqual(lines[line]["chance"], chance, places=12)
+
+    def test_a_draft_is_compared_without_being_saved(self) -> None:
+        table = self.body("table", "crab-meat")
+        draft = [
+            {"kind": "table", "id": "crab-meat", "body": {**table, "nothing": 0, "lines": table["lines"][:1]}}
+        ]
+        found = self.post("compare", table="crab-meat", depth=3, draft=draft)
+        self.assertEqual(found["rules"][0]["chances"], {"a": 1.0})
+        self.assertEqual(self.client.get(self.url).json()["revision"], 1)
+
+    def test_what_is_unknown_is_404_and_what_is_outside_is_told(self) -> None:
+        self.post("compare", 404, table="no-such", depth=3)
+        self.post("items/no-such", 404)
+        self.post("depths", 404, view={"kind": "source", "id": "no-such"}, depth=1)
+        self.post("meets", 422, depth=31)
+        self.post("meets", 422, depth=3, points=0)
+        self.post("meets", 422, depth=3, surplus=1)
+
+    def test_every_depth_is_the_odds_of_that_depth(self) -> None:
+        view = {"kind": "source", "id": "warm-vent"}
+        whole = self.post("depths", view=view, depth=1)
+        self.assertEqual(whole["met"], [11, 30])
+        for depth in (11, 20, 30):
+            sheet = self.post("odds", view=view, depth=depth)["sheet"]
+            self.assertAlmostEqual(whole["value_mean"][depth - 1], sheet["value"]["mean"], places=9)
+            for item, figures in whole["items"].items():
+                now = sheet["items"].get(item, {"p_any": 0.0, "mean": 0.0})
+                self.assertAlmostEqual(figures["p_any"][depth - 1], now["p_any"], places=12)
+                self.assertAlmostEqual(figures["mean"][depth - 1], now["mean"], places=12)
+
+    def test_a_drafted_curve_moves_every_depth(self) -> None:
+        curve = self.body("curve", "trench-pull")
+        flat = {**curve, "points": [[1, 2.0]]}
+        view = {"kind": "source", "id": "hush-angler"}
+        draft = [{"kind": "curve", "id": "trench-pull", "body": flat}]
+        before = self.post("depths", view=view, depth=1)["value_mean"]
+        after = self.post("depths", view=view, depth=1, draft=draft)["value_mean"]
+        self.assertLess(before[3], after[3])  # x 0.2 before, x 2 now
+        self.assertGreater(before[29], after[29])  # x 3 before
+
+    def test_unsorted_and_repeated_points_are_refused_with_their_place(self) -> None:
+        curve = self.body("curve", "trench-pull")
+        for points in ([[5, 1.0], [2, 1.0]], [[5, 1.0], [5, 2.0]], [[5, -1.0]], []):
+            entry = {"kind": "curve", "id": "trench-pull", "body": {**curve, "points": points}}
+            answer = self.post("changes", 422, base=1, label="x", entries=[entry])
+            self.assertTrue(answer["places"][0]["path"].startswith("points"), answer)
+        self.assertEqual(self.body("curve", "trench-pull"), curve)
+
+    def test_bands_that_overlap_and_a_range_too_short_for_them_are_refused(self) -> None:
+        settings = self.client.get(self.url).json()["settings"]
+        bands = settings["depth"]["bands"]
+        overlapping = [{**bands[0], "to": 9}, *bands[1:]]
+        for depth, words in (
+            ({**settings["depth"], "bands": overlapping}, "the band before it ends at 9"),
+            ({**settings["depth"], "to": 20}, "outside the game's depths 1 to 20"),
+        ):
+            entry = {"kind": "settings", "id": "game", "body": {**settings, "depth": depth}}
+            answer = self.post("changes", 422, base=1, label="x", entries=[entry])
+            self.assertIn(words, " ".join(place["message"] for place in answer["places"]))
+        self.assertEqual(self.client.get(self.url).json()["settings"], settings)
+
+    def test_an_item_and_what_is_met(self) -> None:
+        item = self.post("items/beacon-lens")
+        self.assertGreater(len(item["ways"]), 5)
+        self.assertEqual(len(item["stats"]["reach"]["low"]), 30)
+        met = self.post("meets", depth=5)
+        self.assertAlmostEqual(met["encounters"], 6.0)
+        self.assertAlmostEqual(sum(met["sources"].values()), 6.0 * 6 / 7)
+
+    def test_every_mend_can_be_sent_as_an_edit(self) -> None:
+        revision = 1
+        found = self.client.get(f"{self.url}/findings").json()
+        mends = [one["mend"] for one in found["findings"] if one["mend"]]
+        self.assertGreaterEqual(len(mends), 3)
+        self.post("changes", base=revision, label=mends[0]["label"], entries=mends[0]["entries"])
+        after = self.client.get(f"{self.url}/findings").json()
+        self.assertLess(after["count"], found["count"])
+
+    def test_rolls_tell_what_is_carried(self) -> None:
+        view = {"kind": "source", "id": "blind-pearl-shelf"}
+        found = self.post("rolls", view=view, depth=15, seed=3, count=4)
+        deck = [one for one in found["held"] if one["left"] is not None]
+        self.assertEqual(sum(one["of"] for one in deck), 12)
+        self.assertEqual(sum(one["left"] for one in deck), 4)
+
+
+if __name__ == "__main__":
+    unittest.main()

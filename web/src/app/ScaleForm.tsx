@@ -1,0 +1,87 @@
+// How deep the game goes, and what it calls its players and depths.
+import { useState } from 'react'
+import { useGame } from '@/game/store'
+import { commit } from '@/game/sync'
+import { Pop } from '@/ui/Menu'
+
+export function ScaleForm() {
+  const { from, to } = useGame((state) => state.parts.settings.depth)
+  const [open, setOpen] = useState(false)
+  return (
+    <span onPointerDown={(event) => event.stopPropagation()}>
+      <Pop
+        label="how deep the game goes"
+        open={open}
+        onOpenChange={setOpen}
+        trigger={
+          <button
+            type="button"
+            aria-label="how deep the game goes"
+            className="num text-[11px] text-[#dfe9e4] underline decoration-white/40 underline-offset-2"
+          >
+            {from}–{to}
+          </button>
+        }
+      >
+        <Form onDone={() => setOpen(false)} />
+      </Pop>
+    </span>
+  )
+}
+
+function Form({ onDone }: { onDone: () => void }) {
+  const { settings } = useGame((state) => state.parts)
+  const [from, setFrom] = useState(String(settings.depth.from))
+  const [to, setTo] = useState(String(settings.depth.to))
+  const [word, setWord] = useState(settings.words?.depth ?? 'depth')
+  const [player, setPlayer] = useState(settings.words?.player ?? 'player')
+  const [problem, setProblem] = useState('')
+  const save = async () => {
+    const [first, last] = [Number(from), Number(to)]
+    if (!Number.isInteger(first) || !Number.isInteger(last))
+      return setProblem('depths are whole numbers')
+    const body = {
+      ...settings,
+      words: { player: player.trim(), depth: word.trim() },
+      depth: { ...settings.depth, from: first, to: last },
+    }
+    const failure = await commit('how deep the game goes', [
+      { kind: 'settings', id: 'game', body: body as never },
+    ])
+    if (failure) setProblem(failure.message)
+    else onDone()
+  }
+  const field = (label: string, value: string, set: (text: string) => void, width: string) => (
+    <input
+      aria-label={label}
+      className={`field ${width}`}
+      value={value}
+      onChange={(event) => set(event.target.value)}
+    />
+  )
+  return (
+    <form
+      className="w-72 space-y-2 text-[12.5px]"
+      onKeyDown={(event) => event.stopPropagation()}
+      onSubmit={(event) => {
+        event.preventDefault()
+        void save()
+      }}
+    >
+      <p>
+        From {field('first depth', from, setFrom, 'num w-14')} to{' '}
+        {field('last depth', to, setTo, 'num w-14')}; a depth is called{' '}
+        {field('word for a depth', word, setWord, 'w-24')}
+      </p>
+      <p>A player is called {field('word for a player', player, setPlayer, 'w-24')}</p>
+      {problem && (
+        <p role="alert" className="text-bad">
+          {problem}
+        </p>
+      )}
+      <button type="submit" className="gold-button">
+        Save
+      </button>
+    </form>
+  )
+}
