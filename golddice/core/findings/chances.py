@@ -75,7 +75,7 @@ def _retry(survey: Survey, table: RetryTable) -> Iterator[Finding]:
     worst = int(np.argmax(np.where(where, nothing, -1.0)))
     s = float(once[worst])
     message = (
-        f"{table.tries} tries at {100 * s:.3g} % look certain, but {100 * nothing[worst]:.3g} % of rolls "
+        f"{_at(survey, worst, where)}{table.tries} tries at {100 * s:.3g} % look certain, but {100 * nothing[worst]:.3g} % of rolls "
         "give nothing"
     )
     # Enough at every depth at which it gives anything at all.
@@ -85,6 +85,12 @@ def _retry(survey: Survey, table: RetryTable) -> Iterator[Finding]:
         mend = mended_table(table, f"try {enough} times, which leaves under 1 %", tries=enough)
     depths = survey.span(where)
     yield survey.of_table(table, message, within="tries", field="tries", depths=depths, mend=mend)
+
+
+def _at(survey: Survey, row: int, where: BoolArray) -> str:
+    """The depth that is told of, where it is not so at all."""
+    same = bool(where.all()) and survey.under.depths.size == 1
+    return "" if same else f"{survey.words(np.arange(where.size) == row)} "
 
 
 def _adds_up(survey: Survey, table: Table) -> Iterator[Finding]:
@@ -100,7 +106,7 @@ def _adds_up(survey: Survey, table: Table) -> Iterator[Finding]:
         return
     worst = int(np.argmax(np.where(where, nothing, -1.0)))
     message = (
-        f"the chances add up to {100 * total[worst]:.4g} %, "
+        f"{_at(survey, worst, where)}the chances add up to {100 * total[worst]:.4g} %, "
         f"but in {100 * nothing[worst]:.3g} % of rolls no line hits"
     )
     yield survey.of_table(table, message, field="rolls", depths=survey.span(where))

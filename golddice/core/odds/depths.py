@@ -16,7 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
-from golddice.core.game.models import Drop, Game, Source, Table, Yield
+from golddice.core.game.models import Game, Guard, Source, Table, Yield
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.law import Law
@@ -184,17 +184,16 @@ class DepthOdds:
         return any(
             self._table_rests(self.under.table(name), count)
             if kind == "table"
-            else any(_drop_rests(drop, count) for drop in self.under.source(name).drops)
+            else any(_guard_rests(drop.guard, count) for drop in self.under.source(name).drops)
             for (kind, name), count in rolls.items()
         )
 
     def _table_rests(self, table: Table, rolls: int) -> bool:
-        guards = [line.guard for line in table.lines if line.guard is not None]
-        if any(guard.sure_at == 1 for guard in guards):
+        if any(_guard_rests(line.guard, rolls) for line in table.lines):
             return True
         if rolls <= 1:
             return False
-        if table.rule == "deck" or guards:
+        if table.rule == "deck":
             return True
         limits = [line.limit for line in table.lines if line.limit is not None]
         if not limits:
@@ -239,8 +238,12 @@ class DepthOdds:
         return np.column_stack(columns)
 
 
-def _drop_rests(drop: Drop, events: int) -> bool:
-    return drop.guard is not None and (events > 1 or drop.guard.sure_at == 1)
+def _guard_rests(guard: Guard | None, rolls: int) -> bool:
+    """Whether a guard can do anything within so many rolls, all misses before the last."""
+    if guard is None:
+        return False
+    rises = guard.rise > 0 and rolls - 1 > guard.after
+    return rises or (guard.sure_at is not None and rolls >= guard.sure_at)
 
 
 def depth_odds(game: Game, kind: str, name: str, depths: Iterable[int], flags: Iterable[str] = ()) -> Lean:

@@ -93,8 +93,9 @@ export function loaded(game: GameBody): void {
   const { from, to } = parts.settings.depth
   const remembered = Number(sessionStorage.getItem(`depth:${game.id}`)) || middle(from, to)
   const pending = same ? state.pending : []
+  const seen = sessionStorage.getItem(`view:${game.id}`)
   useGame.setState({
-    ...(same ? {} : empty()),
+    ...(same ? {} : { ...empty(), lastView: seen ? (JSON.parse(seen) as View) : null }),
     id: game.id,
     revision: game.revision,
     saved: parts,
@@ -129,6 +130,7 @@ export function show(sheet: Sheet | null, push = true): void {
   const { id, sheet: before } = useGame.getState()
   if (before?.kind === sheet?.kind && before?.id === sheet?.id) return
   const view = sheet && viewOf(sheet)
+  if (view) sessionStorage.setItem(`view:${id}`, JSON.stringify(view))
   useGame.setState({
     ...{ sheet, focus: null, draft: [], hot: null, replay: null },
     ...(view ? { lastView: view } : {}),

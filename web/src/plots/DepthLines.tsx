@@ -42,7 +42,7 @@ export function DepthLines({
       <svg width={WIDTH} height={scale.height} role="img" aria-label={`${title} by depth`}>
         <line x1={PAD} x2={PAD} y1="0" y2={scale.height} stroke="#ddd2bf" />
         <line x1={WIDTH - PAD} x2={WIDTH - PAD} y1="0" y2={scale.height} stroke="#ddd2bf" />
-        {lines.map((line) => (
+        {lines.map((line, at) => (
           <g key={line.id}>
             <polyline
               fill="none"
@@ -56,7 +56,7 @@ export function DepthLines({
             >
               <title>{line.name}</title>
             </polyline>
-            <Name line={line} x={x} scale={scale} />
+            <Name line={line} x={x} scale={scale} up={12 * at} />
           </g>
         ))}
       </svg>
@@ -64,7 +64,17 @@ export function DepthLines({
   )
 }
 
-function Name({ line, x, scale }: { line: Line; x: (v: number) => number; scale: DepthScale }) {
+function Name({
+  line,
+  x,
+  scale,
+  up,
+}: {
+  line: Line
+  x: (v: number) => number
+  scale: DepthScale
+  up: number
+}) {
   const row = line.values.findLastIndex((value) => value !== null)
   const value = line.values[row]
   if (value === null || value === undefined) return null
@@ -72,7 +82,7 @@ function Name({ line, x, scale }: { line: Line; x: (v: number) => number; scale:
   return (
     <text
       x={x(value) + (right ? -4 : 4)}
-      y={scale.y(scale.from + row) - 3}
+      y={scale.y(scale.from + row) - 3 - up}
       textAnchor={right ? 'end' : 'start'}
       className="name"
       fontSize="11.5"

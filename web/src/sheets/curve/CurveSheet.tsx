@@ -39,7 +39,7 @@ export function CurveSheet({ id }: { id: string }) {
   const lastView = useGame((state) => state.lastView)
   useEffect(() => {
     // Opened by its address: its effect is shown on the first source that it scales.
-    if (lastView) return
+    if (lastView && parts[lastView.kind].has(lastView.id)) return
     const user = usersOf(parts, id).find((one) => one.sheet.kind === 'source')
     const source = user?.sheet.id ?? [...parts.source.keys()][0]
     if (source) useGame.setState({ lastView: { kind: 'source', id: source } })
