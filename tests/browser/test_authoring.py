@@ -146,7 +146,7 @@ class Sources(BrowserTest):
         first = "[aria-label='lines of Crab meat'] [data-row='a'] [data-column='entry']"
         self.until("chances", lambda: "%" in self.find(first).text)
         self.labelled("add a drop").click()
-        self.button("Eel catch").click()
+        self.choice("Eel catch").click()
         self.saved(4)
         self.until("three drops", lambda: len(self.all("[data-drop]")) == 3)
 
@@ -255,7 +255,11 @@ class Finding(BrowserTest):
         self.open("source/silt-crab")
         self.labelled("game").click()
         self.choice("Findings").click()
-        self.button("look like percentages").click()
+        found = self.find("[role=dialog]")
+        self.until("the list", lambda: "look like percentages" in found.text)
+        next(
+            one for one in found.find_elements(By.TAG_NAME, "button") if one.text == "Trench heirlooms"
+        ).click()
         self.until("the table", lambda: "/table/trench-heirlooms" in self.browser.current_url)
 
     def test_the_shelf_filters(self) -> None:
