@@ -75,8 +75,8 @@ def _retry(survey: Survey, table: RetryTable) -> Iterator[Finding]:
     worst = int(np.argmax(np.where(where, nothing, -1.0)))
     s = float(once[worst])
     message = (
-        f"{_at(survey, worst, where)}{table.tries} tries at {100 * s:.3g} % look certain, but {100 * nothing[worst]:.3g} % of rolls "
-        "give nothing"
+        f"{_at(survey, worst, where)}{table.tries} tries at {100 * s:.3g} % look certain, "
+        f"but {100 * nothing[worst]:.3g} % of rolls give nothing"
     )
     # Enough at every depth at which it gives anything at all.
     enough = math.ceil(math.log(_WANTED_MISS) / math.log1p(-float(once[once > 0].min())))
