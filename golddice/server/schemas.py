@@ -318,6 +318,14 @@ class StatEnds(BaseModel):
     high: list[float]
 
 
+class Rival(BaseModel):
+    """An item of another tier for the same slot: the chance to beat its roll, by depth."""
+
+    item: str
+    stat: str
+    beats: list[float]
+
+
 class ItemViewOut(BaseModel):
     revision: int
     depths: list[int]
@@ -328,6 +336,7 @@ class ItemViewOut(BaseModel):
     best_hour: BestPlace | None
     gaps: list[tuple[int, int]]
     stats: dict[str, StatEnds]
+    rivals: list[Rival]
 
 
 class MeetsIn(DraftIn):

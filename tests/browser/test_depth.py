@@ -175,6 +175,20 @@ class Depth(BrowserTest):
         ways.find_elements(By.TAG_NAME, "button")[0].click()
         self.until("a source", lambda: "/source/" in self.browser.current_url)
 
+    def test_stats_are_edited_and_told_at_depth(self) -> None:
+        self.open("item/beacon-lens")
+        self.labelled("range of reach").click()
+        self.press("10 to 20", Keys.ENTER)
+        self.saved(2)
+        self.labelled("name of a new stat").send_keys("heft", Keys.ENTER)
+        self.saved(3)
+        item = next(one for one in self.whole()["items"] if one["id"] == "beacon-lens")
+        self.assertEqual((item["stats"]["reach"]["min"], item["stats"]["reach"]["max"]), (10, 20))
+        # A curio's stats are 1.7 times what is entered; the new one has no curve.
+        self.until("1.7 to 3.4", lambda: "1.70 to 3.40" in self.find("[aria-label=stats]").text)
+        self.labelled("take out heft").click()
+        self.saved(4)
+
     def test_what_is_met_follows_its_sentence(self) -> None:
         self.open("meets/here")
         self.go_to(5)

@@ -99,6 +99,36 @@ class OneItem(unittest.TestCase):
         self.assertEqual((found["sight"]["low"][0], found["sight"]["high"][0]), (3.0, 6.0))
         self.assertEqual((found["sight"]["low"][9], found["sight"]["high"][9]), (12.0, 24.0))
 
+    def test_rivals_of_other_tiers_for_the_same_slot(self) -> None:
+        tiers = [{"id": "silt", "name": "Silt"}, {"id": "pearl", "name": "Pearl", "stat_factor": 2}]
+        items = [
+            {
+                "id": "a",
+                "name": "A",
+                "tier": "silt",
+                "slot": "eyes",
+                "stats": {"sight": {"min": 0, "max": 2}},
+            },
+            {
+                "id": "b",
+                "name": "B",
+                "tier": "pearl",
+                "slot": "eyes",
+                "stats": {"sight": {"min": 0.5, "max": 1.5}},
+            },
+            {
+                "id": "c",
+                "name": "C",
+                "tier": "pearl",
+                "slot": "hand",
+                "stats": {"sight": {"min": 0, "max": 1}},
+            },
+        ]
+        found = item_view(game([pick((1, "a"), (1, "b"), (1, "c"))], tiers=tiers, items=items), "a")["rivals"]
+        # 0 to 2 against 1 to 3, after the factor: half lie in the shared half, and there it is even.
+        self.assertEqual([(one["item"], one["stat"]) for one in found], [("b", "sight")])
+        self.assertAlmostEqual(found[0]["beats"][0], 0.125)
+
     def test_a_stats_curve_must_exist(self) -> None:
         items = [
             {"id": "lens", "name": "Lens", "tier": "silt", "stats": {"a": {"min": 1, "max": 2, "curve": "x"}}}

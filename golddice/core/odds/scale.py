@@ -110,6 +110,7 @@ def item_view(game: Game, item: str, flags: Iterable[str] = ()) -> dict[str, Any
         "best_hour": _best(under, sources, "hour"),
         "gaps": gaps(under, obtainable),
         "stats": stat_ranges(under, game.items[at]),
+        "rivals": rivals(under, game.items[at]),
     }
 
 
@@ -228,6 +229,22 @@ def stat_ranges(under: Conditions, item: Item) -> dict[str, dict[str, list[float
         }
         for name, stat in item.stats.items()
     }
+
+
+def rivals(under: Conditions, item: Item) -> list[dict[str, Any]]:
+    """Items of other tiers for the same slot with the same stat: by depth, the chance that a roll of
+    `item` beats one of theirs. Between neighbouring tiers that is how far the tiers overlap."""
+    mine, found = stat_ranges(under, item), []
+    for other in under.game.items:
+        if item.slot is None or other.slot != item.slot or other.tier == item.tier:
+            continue
+        theirs = stat_ranges(under, other)
+        for stat in [name for name in mine if name in theirs]:
+            ends = zip(mine[stat]["low"], mine[stat]["high"], strict=True)
+            others = zip(theirs[stat]["low"], theirs[stat]["high"], strict=True)
+            chances = [beats(a, b) for a, b in zip(ends, others, strict=True)]
+            found.append({"item": other.id, "stat": stat, "beats": chances})
+    return found
 
 
 def beats(low: tuple[float, float], high: tuple[float, float]) -> float:

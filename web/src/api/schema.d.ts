@@ -1227,6 +1227,8 @@ export interface components {
             ][];
             /** Revision */
             revision: number;
+            /** Rivals */
+            rivals: components["schemas"]["Rival"][];
             /** Sources */
             sources: components["schemas"]["ItemSource"][];
             /** Stats */
@@ -1669,6 +1671,18 @@ export interface components {
              * @default 1
              */
             tries: number;
+        };
+        /**
+         * Rival
+         * @description An item of another tier for the same slot: the chance to beat its roll, by depth.
+         */
+        Rival: {
+            /** Beats */
+            beats: number[];
+            /** Item */
+            item: string;
+            /** Stat */
+            stat: string;
         };
         /** RollIn */
         RollIn: {

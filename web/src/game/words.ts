@@ -38,6 +38,20 @@ export function quantityText(quantity: Quantity | string): string {
   return `${quantity.min}-${quantity.max}` + (quantity.step === 1 ? '' : `/${quantity.step}`)
 }
 
+/** A quantity's mean and range, as a hover tells them. */
+export function quantityWords(parts: Parts, given: Yield): string {
+  const { dice, curve } = given.quantity
+  let [low, high] = [given.quantity.min ?? 0, given.quantity.max ?? 0]
+  const thrown = /^(\d+)d(\d+)([+-]\d+)?$/i.exec(dice ?? '')
+  if (thrown) {
+    const [count, faces, plus] = [Number(thrown[1]), Number(thrown[2]), Number(thrown[3] ?? 0)]
+    ;[low, high] = [count + plus, count * faces + plus]
+  }
+  const scaled = curve ? `, times ${parts.curve.get(curve)?.name ?? curve}` : ''
+  const range = low === high ? String(low) : `${low} to ${high}, ${(low + high) / 2} on average`
+  return `${range}${scaled}: ${yieldName(parts, given)}`
+}
+
 export function yieldName(parts: Parts, given: Yield): string {
   if (given.item) return parts.item.get(given.item)?.name ?? given.item
   if (given.table) return parts.table.get(given.table)?.name ?? given.table

@@ -27,7 +27,11 @@ export function Menu({
         {trigger}
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content align={align} sideOffset={4} className="overlay max-h-(--radix-dropdown-menu-content-available-height) min-w-52 overflow-auto py-1">
+        <DropdownMenu.Content
+          align={align}
+          sideOffset={4}
+          className="overlay max-h-(--radix-dropdown-menu-content-available-height) min-w-52 overflow-auto py-1"
+        >
           {entries.map((entry, at) =>
             entry === null ? (
               <DropdownMenu.Separator key={at} className="my-1 h-px bg-hair" />

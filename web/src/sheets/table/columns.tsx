@@ -6,7 +6,7 @@ import { OpenBar } from '@/plots/OpenBar'
 import { commit } from '@/game/sync'
 import { useGame, type Failure } from '@/game/store'
 import type { Parts } from '@/game/parts'
-import { lineName, lineTier, quantityText, yieldByName } from '@/game/words'
+import { lineName, lineTier, quantityText, quantityWords, yieldByName } from '@/game/words'
 import { entered, figures, percent, short, typedChance, typedNumber } from '@/ui/format'
 import { SourceMark, TableMark, TierMark } from '@/ui/Marks'
 import { Pop } from '@/ui/Menu'
@@ -233,7 +233,8 @@ function quantityColumn({ parts }: Context): Column<Line> {
     ),
     enter: (line, text) =>
       line.yields.length ? withQuantity(line, text) : 'nothing has no quantity',
-    title: (line) => (line.yields[1] ? lineName(parts, line) : undefined),
+    title: (line) =>
+      line.yields.map((given) => quantityWords(parts, given)).join('; ') || undefined,
   }
 }
 
