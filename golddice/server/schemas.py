@@ -160,7 +160,7 @@ class Waits(BaseModel):
     first_99: int | None
 
 
-class ItemOdds(Waits):
+class ItemOdds(BaseModel):
     p_any: float
     mean: float
     sd: float
@@ -168,7 +168,7 @@ class ItemOdds(Waits):
     long_run_mean: float | None
 
 
-class TierOdds(Waits):
+class TierOdds(BaseModel):
     p_any: float
     mean: float
     long_run_mean: float | None
@@ -177,7 +177,7 @@ class TierOdds(Waits):
     one_in: float | None
 
 
-class LineOdds(Waits):
+class LineOdds(BaseModel):
     open: bool
     multiplier: float
     chance: float

@@ -59,7 +59,7 @@ class ManyStates(unittest.TestCase):
     def test_what_cannot_be_told_is_left_open_and_says_why(self) -> None:
         sheet = SheetOdds(game([guarded("sand", "claw", "lens", sure_at=60)]), CRAB, 1)
         found = sheet.sheet()
-        self.assertIsNone(found["items"]["sand"]["first_50"])
+        self.assertIsNone(sheet.wait({"kind": "item", "id": "sand"})["first_50"])
         self.assertIsNone(found["items"]["sand"]["long_run_mean"])
         self.assertIsNone(found["value"]["long_run_mean"])
         self.assertIn("60,000 states", found["beyond"])

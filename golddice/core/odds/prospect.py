@@ -120,13 +120,20 @@ class Prospect:
             return waits(self.hit(column))
         return self._waits[column]
 
+    def wait_of(self, column: int) -> dict[str, int | None]:
+        """`waits` of one column alone, where those of all others are not asked for."""
+        if self.is_steady(column):
+            return waits(self.hit(column))
+        return self._waits_of(np.array([column]))[column]
+
     @cached_property
     def _waits(self) -> dict[int, dict[str, int | None]]:
         """Of every column that a group's state matters to."""
-        columns = np.array(
-            [int(c) for c in self.outcome.columns if not all(g.is_steady(int(c)) for g in self._groups)],
-            dtype=np.int64,
-        )
+        every = (int(column) for column in self.outcome.columns)
+        held = [column for column in every if not all(group.is_steady(column) for group in self._groups)]
+        return self._waits_of(np.array(held, dtype=np.int64))
+
+    def _waits_of(self, columns: IntArray) -> dict[int, dict[str, int | None]]:
         plain = np.ones(columns.size)
         for given in self._plain:
             plain *= 1.0 - _laid_out(given.outcome.hit[0], given.outcome.columns, columns)

@@ -18,6 +18,7 @@ from golddice.core.odds.outcome import Outcome
 from golddice.core.odds.prospect import Prospect
 
 MOST_EVENTS = 10_000_000
+NO_WAITS = {"first_50": None, "first_90": None, "first_99": None}
 
 
 @dataclass(frozen=True)
@@ -84,11 +85,16 @@ def later_odds(prospect: Prospect, column: int) -> dict[str, Any]:
     try:
         found = {**prospect.waits(column)}
     except TooLarge:
-        found = {"first_50": None, "first_90": None, "first_99": None}
+        found = dict(NO_WAITS)
+    return {**found, "long_run_mean": long_run(prospect, column)}
+
+
+def long_run(prospect: Prospect, column: int) -> float | None:
+    """How many per event in the long run; None where the states are too many."""
     try:
-        return {**found, "long_run_mean": prospect.long_run_mean(column)}
+        return prospect.long_run_mean(column)
     except TooLarge:
-        return {**found, "long_run_mean": None}
+        return None
 
 
 def tier_odds(prospect: Prospect) -> dict[str, Any]:

@@ -15,7 +15,7 @@ from golddice.core.game.models import BaseLine, Game, Source, Table
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.prospect import Prospect
-from golddice.core.odds.report import MOST_EVENTS, View, item_moments, later_odds, value_odds
+from golddice.core.odds.report import MOST_EVENTS, NO_WAITS, View, item_moments, long_run, value_odds
 from golddice.core.odds.rules import roll_chances
 from golddice.core.odds.scale import depth_sheet
 from golddice.core.odds.waits import events_to_first
@@ -91,7 +91,10 @@ class SheetOdds:
         found = {}
         for at, item in enumerate(self.under.game.items):
             if self.prospect.reaches(self.columns.item(at)):
-                found[item.id] = {**item_moments(self.prospect, at), **later_odds(self.prospect, at)}
+                found[item.id] = {
+                    **item_moments(self.prospect, at),
+                    "long_run_mean": long_run(self.prospect, at),
+                }
         return found
 
     def _tiers(self) -> dict[str, Any]:
@@ -111,7 +114,7 @@ class SheetOdds:
                 "share": mean / units if units > 0 else 0.0,
                 "value_share": by_tier[at] / worth if worth > 0 else 0.0,
                 "one_in": 1.0 / p_any if p_any > 0 else None,
-                **later_odds(self.prospect, column),
+                "long_run_mean": long_run(self.prospect, column),
             }
         return result
 
@@ -164,12 +167,10 @@ class SheetOdds:
         }
 
     def _later_line(self, column: int, quantity: float) -> dict[str, Any]:
-        found = later_odds(self.prospect, column)
-        hits = found.pop("long_run_mean")
+        hits = long_run(self.prospect, column)
         return {
             "long_run_100": None if hits is None else 100.0 * hits * quantity,
             "long_run_one_in": 1.0 / hits if hits else None,
-            **found,
         }
 
     # --- the reading ---------------------------------------------------------------------------
@@ -197,10 +198,12 @@ class SheetOdds:
         """
         column = self.focus_column(focus)
         p_any = self.prospect.hit(column)
-        found = later_odds(self.prospect, column)
+        found: dict[str, Any] = {"long_run_mean": long_run(self.prospect, column)}
         try:
+            found |= self.prospect.wait_of(column)
             points, without = self._wait_points(column, p_any, found)
         except TooLarge:
+            found |= NO_WAITS
             points, without = [], []
         return {
             "focus": focus,

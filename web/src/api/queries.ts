@@ -5,6 +5,7 @@ import { useMemo } from 'react'
 import { useGame, viewInSight } from '@/game/store'
 import type { Focus, View } from './types'
 import { api, type Looked } from './client'
+import { inTurn } from './lanes'
 
 /** What is looked at now, and a key that changes when an answer could. */
 function useLooked(): { id: string; key: unknown[]; looked: Looked | null } {
@@ -32,7 +33,8 @@ export function useOdds(wanted: Focus | null) {
   const focus = usePresent(wanted)
   return useQuery({
     queryKey: ['odds', ...key, focus],
-    queryFn: ({ signal }) => api.odds(id, { ...(looked as Looked), focus }, signal),
+    queryFn: ({ signal }) =>
+      inTurn('odds', signal, () => api.odds(id, { ...(looked as Looked), focus })),
     enabled: looked !== null,
     placeholderData: keepPreviousData,
   })
@@ -42,7 +44,8 @@ export function useSpread(events: number) {
   const { id, key, looked } = useLooked()
   return useQuery({
     queryKey: ['spread', ...key, events],
-    queryFn: ({ signal }) => api.spread(id, { ...(looked as Looked), events }, signal),
+    queryFn: ({ signal }) =>
+      inTurn('spread', signal, () => api.spread(id, { ...(looked as Looked), events })),
     enabled: looked !== null,
     placeholderData: keepPreviousData,
   })
@@ -55,7 +58,9 @@ export function useProfile() {
   return useQuery({
     queryKey: ['profile', id, revision, view, flags, edits],
     queryFn: ({ signal }) =>
-      api.profile(id, { view: view as View, depth: 1, flags, draft: edits }, signal),
+      inTurn('profile', signal, () =>
+        api.profile(id, { view: view as View, depth: 1, flags, draft: edits }),
+      ),
     enabled: view !== null,
     placeholderData: keepPreviousData,
   })
@@ -69,7 +74,9 @@ export function useDepths() {
   return useQuery({
     queryKey: ['depths', id, revision, view, flags, edits],
     queryFn: ({ signal }) =>
-      api.depths(id, { view: view as View, depth: 1, flags, draft: edits }, signal),
+      inTurn('depths', signal, () =>
+        api.depths(id, { view: view as View, depth: 1, flags, draft: edits }),
+      ),
     enabled: view !== null,
     placeholderData: keepPreviousData,
   })
@@ -79,7 +86,7 @@ export function useItemView(item: string) {
   const { id, revision, flags, draft } = useGame()
   return useQuery({
     queryKey: ['item', id, revision, item, flags, draft],
-    queryFn: ({ signal }) => api.itemView(id, item, { flags, draft }, signal),
+    queryFn: ({ signal }) => inTurn('item', signal, () => api.itemView(id, item, { flags, draft })),
     placeholderData: keepPreviousData,
   })
 }
@@ -88,7 +95,8 @@ export function useMeets(points: number) {
   const { id, revision, depth, flags, draft } = useGame()
   return useQuery({
     queryKey: ['meets', id, revision, depth, points, flags, draft],
-    queryFn: ({ signal }) => api.meets(id, { depth, points, flags, draft }, signal),
+    queryFn: ({ signal }) =>
+      inTurn('meets', signal, () => api.meets(id, { depth, points, flags, draft })),
     placeholderData: keepPreviousData,
   })
 }
@@ -99,7 +107,8 @@ export function useCompare(table: string) {
   const edits = [...pending.flatMap((change) => change.entries), ...draft]
   return useQuery({
     queryKey: ['compare', id, revision, table, depth, flags, edits],
-    queryFn: ({ signal }) => api.compare(id, { table, depth, flags, draft: edits }, signal),
+    queryFn: ({ signal }) =>
+      inTurn('compare', signal, () => api.compare(id, { table, depth, flags, draft: edits })),
     placeholderData: keepPreviousData,
   })
 }

@@ -1181,12 +1181,6 @@ export interface components {
         };
         /** ItemOdds */
         ItemOdds: {
-            /** First 50 */
-            first_50: number | null;
-            /** First 90 */
-            first_90: number | null;
-            /** First 99 */
-            first_99: number | null;
             /** Long Run Mean */
             long_run_mean: number | null;
             /** Mean */
@@ -1255,12 +1249,6 @@ export interface components {
         LineOdds: {
             /** Chance */
             chance: number;
-            /** First 50 */
-            first_50: number | null;
-            /** First 90 */
-            first_90: number | null;
-            /** First 99 */
-            first_99: number | null;
             /** Hits 100 */
             hits_100: number;
             /** Long Run 100 */
@@ -2023,12 +2011,6 @@ export interface components {
         };
         /** TierOdds */
         TierOdds: {
-            /** First 50 */
-            first_50: number | null;
-            /** First 90 */
-            first_90: number | null;
-            /** First 99 */
-            first_99: number | null;
             /** Long Run Mean */
             long_run_mean: number | null;
             /** Mean */

@@ -1,6 +1,7 @@
 // The state of the open game: what the server has, what is on its way there, what is looked at.
 import { create } from 'zustand'
 import type { EntryIn, Focus, GameBody, Held, Steps, View } from '@/api/types'
+import { isBusy, whenFree } from '@/api/lanes'
 import { partsOf, withEntries, type Parts } from './parts'
 
 export type Sheet =
@@ -122,8 +123,25 @@ export function setDepth(depth: number): void {
   useGame.setState({ depth: kept })
 }
 
+let wanted: EntryIn[] | null = null
+
+/**
+ * Show how an edit would be before it is made. A draft waits until the numbers of the one before it
+ * are on screen; of several that wait only the latest is shown.
+ */
 export function setDraft(draft: EntryIn[]): void {
-  useGame.setState({ draft })
+  if (!draft.length || !isBusy('odds')) {
+    wanted = null
+    useGame.setState({ draft })
+    return
+  }
+  const waiting = wanted !== null
+  wanted = draft
+  if (!waiting)
+    whenFree('odds', () => {
+      if (wanted) useGame.setState({ draft: wanted })
+      wanted = null
+    })
 }
 
 export function show(sheet: Sheet | null, push = true): void {
