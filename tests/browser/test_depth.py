@@ -63,6 +63,20 @@ class Depth(BrowserTest):
         chance = next(one["chance"] for one in odds.values() if one["multiplier"] != 1)
         self.assertAlmostEqual(chance, 0.04 * wanted, delta=0.0005)
 
+    def test_the_drawn_curve_is_the_servers(self) -> None:
+        """Between the points too, where it is smooth: the one figure that the page works out itself."""
+        self.open("source/lantern-eel")
+        self.open("curve/trench-pull")
+        looked = {"view": {"kind": "source", "id": "lantern-eel"}, "flags": [], "draft": []}
+        for depth in (7, 12, 18, 25, 30):
+            self.go_to(depth)
+            odds = self.client.post(f"/api/games/{self.game}/odds", json={**looked, "depth": depth}).json()
+            drops = odds["sheet"]["drops"].values()
+            wanted = next(one["multiplier"] for one in drops if one["multiplier"] != 1)
+            text = self.find("main header").text
+            shown = float(text.split("×", 1)[1].split(" ")[0])
+            self.assertAlmostEqual(shown, wanted, delta=0.0051 * max(1, wanted), msg=f"at {depth}")
+
     def test_a_point_is_keyed_typed_added_and_taken_out(self) -> None:
         self.open("curve/trench-pull")
         self.point(14).send_keys(Keys.ARROW_DOWN)
