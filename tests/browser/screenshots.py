@@ -43,7 +43,6 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
         ("trial", f"trial/{trial}"),
         ("new-trial", "trial/new"),
         ("deck", "source/blind-pearl-shelf"),
-        ("curve", "curve/trench-pull"),
         ("item", "item/beacon-lens"),
         ("meets", "meets/here"),
     ):
@@ -52,6 +51,10 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
             ActionChains(browser).send_keys("rr").perform()
             time.sleep(1)
         _save(browser, name)
+    open_sheet("source/lantern-eel")  # a curve shows its effect on what was looked at last
+    open_sheet("curve/trench-pull")
+    time.sleep(1.5)
+    _save(browser, "curve")
     open_sheet("table/trench-heirlooms")
     _press(browser, "what if rolled otherwise?")
     _save(browser, "compare")

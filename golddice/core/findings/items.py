@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from golddice.core.findings.finding import Finding, Mend
 from golddice.core.findings.survey import Survey
-from golddice.core.game.models import Item, Source
+from golddice.core.game.models import BaseLine, Item, Source
 from golddice.core.game.reading import plain
 
 
@@ -24,11 +24,18 @@ def _offered(survey: Survey) -> set[int]:
     found: set[int] = set()
     for table in survey.game.tables:
         for line in table.lines:
-            for given in line.yields:
-                if given.item is not None:
-                    found.add(survey.under.item_index[given.item])
-                elif given.pool is not None:
-                    found.update(int(at) for at in survey.under.pool_items(given.pool))
+            found |= _items_of(survey, line)
+    return found
+
+
+def _items_of(survey: Survey, line: BaseLine) -> set[int]:
+    """The items that a line's own yields can be, by itself or through a pool."""
+    found: set[int] = set()
+    for given in line.yields:
+        if given.item is not None:
+            found.add(survey.under.item_index[given.item])
+        elif given.pool is not None:
+            found.update(int(at) for at in survey.under.pool_items(given.pool))
     return found
 
 
@@ -58,11 +65,7 @@ def _within(survey: Survey, source: Source) -> set[int]:
         for line in table.lines:
             if not bool((survey.line_open(table, line) & where).any()):
                 continue
-            for given in line.yields:
-                if given.item is not None:
-                    found.add(survey.under.item_index[given.item])
-                elif given.pool is not None:
-                    found.update(int(at) for at in survey.under.pool_items(given.pool))
+            found |= _items_of(survey, line)
     return found
 
 

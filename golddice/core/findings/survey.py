@@ -12,6 +12,7 @@ import numpy as np
 
 from golddice.core.arrays import BoolArray
 from golddice.core.findings.finding import Finding, Mend
+from golddice.core.game.links import link_of
 from golddice.core.game.models import BaseLine, Drop, Game, Gated, Item, Source, Table
 from golddice.core.game.reading import plain
 from golddice.core.odds.conditions import Conditions
@@ -128,10 +129,9 @@ class Survey:
         links: list[tuple[tuple[str, str], BoolArray]] = []
         for line in table.lines:
             for given in line.yields:
-                if given.table is not None:
-                    links.append((("table", given.table), self.line_open(table, line)))
-                elif given.source is not None:
-                    links.append((("source", given.source), self.line_open(table, line)))
+                link = link_of(given)
+                if link is not None:
+                    links.append((link, self.line_open(table, line)))
         return links
 
 

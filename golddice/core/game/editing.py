@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from golddice.core.errors import GameError, Problem, UnknownThing
-from golddice.core.game.checking import LISTS, Facts, Link, dangling, facts_of, loops
+from golddice.core.game.checking import Facts, Link, dangling, facts_of, loops
 from golddice.core.game.models import FORMAT, KINDS, SETTINGS_KEYS, VERSION, Game, list_name
 from golddice.core.game.reading import plain, read_part
 
@@ -170,16 +170,6 @@ def _links(entities: Entities, kind: str, name: str) -> list[Link]:
     if facts is None or kind not in ("table", "source"):
         return []
     return [(f"{kind} {name} {path}", target) for path, target in facts.links("")]
-
-
-def located(entities: Entities, path: str) -> tuple[str, str, str]:
-    """A game path as (kind, id, path within): `tables[2].lines[0]` is table 2's `lines[0]`."""
-    head, _, rest = path.partition(".")
-    name, _, index = head.partition("[")
-    if name not in LISTS or not index:
-        return SETTINGS, SETTINGS_ID, path
-    kind = name[:-1]
-    return kind, list(entities.bodies[kind])[int(index.rstrip("]"))], rest
 
 
 def uses(entities: Entities, kind: str, name: str) -> list[Place]:

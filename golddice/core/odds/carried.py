@@ -17,6 +17,7 @@ import numpy.typing as npt
 
 from golddice.core.arrays import ComplexArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
+from golddice.core.game.links import links_of
 from golddice.core.game.models import Drop, Line, Source, Table, Yield
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.law import Law
@@ -61,21 +62,10 @@ def axes_of(evaluator: Evaluator, kind: str, name: str) -> dict[tuple[str, ...],
                     found.update(axes_of(evaluator, "table", drop.table))
         else:
             found.update({axis.key: axis for axis in table_axes(part, under)})
-            for link in under.remembered("links", part, lambda: table_links(part)):
+            for link in under.remembered("links", part, lambda: links_of(part)):
                 found.update(axes_of(evaluator, *link))
         known[kind, name] = found
     return known[kind, name]
-
-
-def table_links(table: Table) -> list[tuple[str, str]]:
-    """The tables and sources that a table's lines lead to, each once."""
-    return list(dict.fromkeys(link for line in table.lines for link in links_of(line)))
-
-
-def links_of(line: Line) -> list[tuple[str, str]]:
-    """The tables and sources that a line leads to."""
-    tables = [("table", given.table) for given in line.yields if given.table is not None]
-    return tables + [("source", given.source) for given in line.yields if given.source is not None]
 
 
 class Walk:

@@ -14,6 +14,7 @@ from typing import Any, TypeVar
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.game.links import links_of
 from golddice.core.game.models import BaseLine, Drop, Pool, Source, Table, Yield
 from golddice.core.odds.columns import Columns
 from golddice.core.odds.conditions import Conditions
@@ -149,7 +150,7 @@ class Evaluator:
             there = self._previous.under.tables if kind == "table" else self._previous.under.sources
             found: Table | Source | None = here.get(name)
             self._same[kind, name] = found is there.get(name) and all(
-                self._is_same(*link) for link in _links(found)
+                self._is_same(*link) for link in (links_of(found) if found is not None else ())
             )
         return self._same[kind, name]
 
@@ -256,14 +257,3 @@ def _others(chances: FloatArray, by_tier: FloatArray, hit: FloatArray) -> FloatA
         member = np.hstack([np.eye(chances.shape[1]), by_tier, np.ones((chances.shape[1], 1))])[:, close]
         none[:, close] = chances @ (1.0 - member) + blank
     return none
-
-
-def _links(part: Table | Source | None) -> list[tuple[str, str]]:
-    """The tables and sources that a table or source rolls."""
-    if part is None:
-        return []
-    if isinstance(part, Source):
-        return [("table", drop.table) for drop in part.drops]
-    every = [given for line in part.lines for given in line.yields]
-    tables = [("table", given.table) for given in every if given.table is not None]
-    return tables + [("source", given.source) for given in every if given.source is not None]

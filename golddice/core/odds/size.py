@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from golddice.core.errors import TooLarge
+from golddice.core.game.links import link_of
 from golddice.core.game.models import Table
 from golddice.core.odds.conditions import Conditions
 
@@ -84,8 +85,8 @@ def _inner(under: Conditions, key: tuple[str, str]) -> list[tuple[tuple[str, str
     if key[0] == "source":
         return [(("table", drop.table), under.law(drop.times).most) for drop in under.source(key[1]).drops]
     every = [given for line in under.table(key[1]).lines for given in line.yields]
-    tables = [(("table", one.table), under.law(one.quantity).most) for one in every if one.table]
-    return tables + [(("source", one.source), under.law(one.quantity).most) for one in every if one.source]
+    found = [(link_of(given), under.law(given.quantity).most) for given in every]
+    return [(link, most) for link, most in found if link is not None]
 
 
 def check_size(under: Conditions, kind: str, name: str) -> None:

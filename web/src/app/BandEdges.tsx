@@ -3,6 +3,7 @@ import { useDrag } from '@use-gesture/react'
 import { useState } from 'react'
 import type { Band } from '@/api/types'
 import { freshId } from '@/game/parts'
+import { bandsEntry } from '@/game/settings'
 import { setDraft, useGame } from '@/game/store'
 import { commit } from '@/game/sync'
 import { Pop } from '@/ui/Menu'
@@ -44,15 +45,7 @@ export function BandEdges({ scale, step, height }: Props) {
   )
 }
 
-function save(label: string, bands: Band[]) {
-  return commit(label, [entryOf(bands)])
-}
-
-function entryOf(bands: Band[]) {
-  const { settings } = useGame.getState().parts
-  const body = { ...settings, depth: { ...settings.depth, bands } }
-  return { kind: 'settings', id: 'game', body: body as never }
-}
+const save = (label: string, bands: Band[]) => commit(label, [bandsEntry(bands)])
 
 function wholeBand(): Band {
   const { from, to } = useGame.getState().parts.settings.depth
@@ -95,7 +88,7 @@ function Edge({
       if (tap) return
       const box = scale.current?.getBoundingClientRect().top ?? 0
       const next = withEdge(bands, at, settings.depth.from + Math.round((page - box) / step))
-      if (!last) return setDraft([entryOf(next)])
+      if (!last) return setDraft([bandsEntry(next)])
       setDraft([])
       void save(`border of ${below?.name}`, next)
     },

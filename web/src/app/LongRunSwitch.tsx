@@ -2,31 +2,23 @@
 import type { SheetOdds } from '@/api/types'
 import { useGame } from '@/game/store'
 import { figures } from '@/ui/format'
+import { Switch } from '@/ui/Switch'
 
 export function LongRunSwitch({ sheet }: { sheet: SheetOdds | undefined }) {
   const { parts, longRun } = useGame()
   if (!sheet?.carries) return null
   const player = parts.settings.words?.player ?? 'player'
-  const choice = (later: boolean, words: string) => (
-    <button
-      type="button"
-      aria-pressed={longRun === later}
-      onClick={() => useGame.setState({ longRun: later })}
-      className={`px-1.5 text-[11.5px] ${longRun === later ? 'bg-gold-wash font-semibold text-ink' : 'text-muted'}`}
-    >
-      {words}
-    </button>
-  )
   return (
     <span className="flex items-baseline gap-2">
-      <span
-        role="group"
-        aria-label="whose numbers these are"
-        className="inline-flex divide-x divide-hair rounded-sm border border-hair"
-      >
-        {choice(false, `fresh ${player}`)}
-        {choice(true, 'long run')}
-      </span>
+      <Switch
+        label="whose numbers these are"
+        value={longRun}
+        choices={[
+          { value: false, words: `fresh ${player}` },
+          { value: true, words: 'long run' },
+        ]}
+        onChange={(next) => useGame.setState({ longRun: next })}
+      />
       {sheet.beyond && (
         <span className="text-waiting" title={sheet.beyond}>
           too many states for the long run

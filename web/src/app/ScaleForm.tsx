@@ -1,5 +1,6 @@
 // How deep the game goes, and what it calls its players and depths.
 import { useState } from 'react'
+import { settingsEntry } from '@/game/settings'
 import { useGame } from '@/game/store'
 import { commit } from '@/game/sync'
 import { Pop } from '@/ui/Menu'
@@ -40,13 +41,11 @@ function Form({ onDone }: { onDone: () => void }) {
     const [first, last] = [Number(from), Number(to)]
     if (!Number.isInteger(first) || !Number.isInteger(last))
       return setProblem('depths are whole numbers')
-    const body = {
-      ...settings,
-      words: { player: player.trim(), depth: word.trim() },
-      depth: { ...settings.depth, from: first, to: last },
-    }
     const failure = await commit('how deep the game goes', [
-      { kind: 'settings', id: 'game', body: body as never },
+      settingsEntry({
+        words: { player: player.trim(), depth: word.trim() },
+        depth: { ...settings.depth, from: first, to: last },
+      }),
     ])
     if (failure) setProblem(failure.message)
     else onDone()

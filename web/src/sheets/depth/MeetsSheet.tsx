@@ -1,7 +1,8 @@
 // What a player meets at the depth in view: events and items of one visit, and by the hour.
 import { useState } from 'react'
 import { useMeets } from '@/api/queries'
-import type { Band, Meets, Settings } from '@/api/types'
+import type { Band, Meets } from '@/api/types'
+import { bandsEntry } from '@/game/settings'
 import { commit } from '@/game/sync'
 import { show, useGame } from '@/game/store'
 import { EVENT_OF, quantityText } from '@/game/words'
@@ -9,11 +10,6 @@ import { entered, figures, percent, typedNumber } from '@/ui/format'
 import { EditText } from '@/ui/EditText'
 import { SourceMark, TableMark, TierMark } from '@/ui/Marks'
 import { Menu } from '@/ui/Menu'
-
-export function saveBands(label: string, settings: Settings, bands: Band[]) {
-  const body = { ...settings, depth: { ...settings.depth, bands } }
-  return commit(label, [{ kind: 'settings', id: 'game', body: body as never }])
-}
 
 export function MeetsSheet() {
   const { parts, depth } = useGame()
@@ -45,11 +41,9 @@ export function MeetsSheet() {
 function BandSentence({ band, bands }: { band: Band; bands: Band[] }) {
   const { parts } = useGame()
   const save = (label: string, changed: Partial<Band>) =>
-    saveBands(
-      `${label}, ${band.name}`,
-      parts.settings,
-      bands.map((one) => (one.id === band.id ? { ...one, ...changed } : one)),
-    )
+    commit(`${label}, ${band.name}`, [
+      bandsEntry(bands.map((one) => (one.id === band.id ? { ...one, ...changed } : one))),
+    ])
   const table = parts.table.get(band.spawns ?? '')
   return (
     <p className="border-b border-hair pb-2 text-[13px] leading-7 text-muted">

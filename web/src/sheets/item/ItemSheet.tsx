@@ -42,7 +42,10 @@ export function ItemSheet({ id }: { id: string }) {
         <div className="flex gap-6 pl-3">
           {data && <BySource view={data} />}
           {data && (
-            <div className="w-[330px] shrink-0 text-[12px]" style={{ marginTop: -18 }}>
+            <div
+              className="relative z-10 w-[360px] shrink-0 bg-paper text-[12px]"
+              style={{ marginTop: -18 }}
+            >
               <Ways view={data} depth={depth} />
               <Stats view={data} item={item} depth={depth} />
             </div>
@@ -220,11 +223,11 @@ function Stats({ view, item, depth }: { view: ItemView; item: Item; depth: numbe
       </p>
       {Object.entries(stats).map(([name, range]) => (
         <div key={name} className="flex items-baseline gap-1.5">
-          <span className="w-20 truncate">{name}</span>
+          <span className="w-14 shrink-0 truncate">{name}</span>
           <EditText
             label={`range of ${name}`}
             text={`${entered(range.min)} to ${entered(range.max)}`}
-            className="choice num text-ink"
+            className="choice num whitespace-nowrap text-ink"
             onCommit={(text) => {
               const typed = typedSpan(text)
               return typed
@@ -245,7 +248,10 @@ function Stats({ view, item, depth }: { view: ItemView; item: Item; depth: numbe
               </option>
             ))}
           </select>
-          <span className="num ml-auto" title="at this depth, with its curve and its tier's factor">
+          <span
+            className="num ml-auto whitespace-nowrap"
+            title="at this depth, with its curve and its tier's factor"
+          >
             {figures(view.stats[name]?.low[row])} to {figures(view.stats[name]?.high[row])}
           </span>
           <button

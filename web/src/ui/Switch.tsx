@@ -1,0 +1,37 @@
+// Two or more ways to look at the same thing, side by side; one of them is on.
+interface Choice<T> {
+  value: T
+  words: string
+}
+
+export function Switch<T>({
+  label,
+  value,
+  choices,
+  onChange,
+}: {
+  label: string
+  value: T
+  choices: Choice<T>[]
+  onChange: (value: T) => void
+}) {
+  return (
+    <span
+      role="group"
+      aria-label={label}
+      className="inline-flex divide-x divide-hair rounded-sm border border-hair"
+    >
+      {choices.map((choice) => (
+        <button
+          key={choice.words}
+          type="button"
+          aria-pressed={choice.value === value}
+          onClick={() => onChange(choice.value)}
+          className={`px-1.5 text-[11.5px] ${choice.value === value ? 'bg-gold-wash font-semibold text-ink' : 'text-muted'}`}
+        >
+          {choice.words}
+        </button>
+      ))}
+    </span>
+  )
+}
