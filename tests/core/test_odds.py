@@ -182,6 +182,19 @@ class Evaluation(unittest.TestCase):
             odds(made, CRAB, events=0)
 
 
+class WaitPlots(unittest.TestCase):
+    def test_the_line_passes_through_the_marks_however_long_the_wait(self) -> None:
+        """Also far beyond the events that are followed one by one, and with a guard on the way there."""
+        sheet = SheetOdds(demo(), View("source", "lantern-eel"), 15)
+        for tier in ("heirloom", "wonder"):
+            found = sheet.wait({"kind": "tier", "id": tier})
+            ks, chances = np.array(found["points"]).T
+            for share, name in ((0.5, "first_50"), (0.9, "first_90"), (0.99, "first_99")):
+                before, at = np.interp([found[name] - 1, found[name]], ks, chances)
+                self.assertGreater(at, share - 0.002, f"{tier} {name}")
+                self.assertLess(before, share + 0.002, f"{tier} {name}")
+
+
 class Distinct(unittest.TestCase):
     @given(
         st.lists(st.sampled_from([0.001, 0.5, 1.0, 3.0, 200.0]), min_size=1, max_size=6),

@@ -24,6 +24,7 @@ WAIT_POINTS = 60
 DOTS = 100
 SCREEN_GRID = 1 << 16
 MOST_WAIT_EVENTS = 2_000
+_TREND = 200
 
 
 class SheetOdds:
@@ -221,11 +222,12 @@ class SheetOdds:
         if end is None:
             return [], []
         memoryless = _memoryless(p_any, math.ceil(1.1 * end))
-        if self.prospect.is_steady(column) or end > MOST_WAIT_EVENTS:
+        if self.prospect.is_steady(column):
             return memoryless, []
-        none = self.prospect.none_by(column, math.ceil(1.1 * end))
-        ks = np.unique(np.linspace(0, none.size - 1, 4 * WAIT_POINTS).round().astype(int))
-        return [[float(k), float(1.0 - none[k])] for k in ks], memoryless
+        last = math.ceil(1.1 * end)
+        none = self.prospect.none_by(column, min(last, MOST_WAIT_EVENTS))
+        ks = np.unique(np.linspace(0, last, 4 * WAIT_POINTS).round().astype(int))
+        return [[float(k), 1.0 - _none_after(none, int(k))] for k in ks], memoryless
 
 
 def _empty(table: Table, chances: FloatArray, blank: float) -> float:
@@ -236,6 +238,18 @@ def _empty(table: Table, chances: FloatArray, blank: float) -> float:
     return blank + sum(
         float(chance) for chance, line in zip(chances, table.lines, strict=True) if not line.yields
     )
+
+
+def _none_after(none: FloatArray, events: int) -> float:
+    """Chance of none after so many events; beyond those followed it falls as it did over the last."""
+    last = none.size - 1
+    if events <= last:
+        return float(none[events])
+    back = min(_TREND, last)
+    if none[last] <= 0.0:
+        return 0.0
+    trend = math.log(none[last] / none[last - back]) / back
+    return float(none[last] * math.exp(trend * (events - last)))
 
 
 def _memoryless(p_any: float, end: int) -> list[list[float]]:
