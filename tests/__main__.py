@@ -1,19 +1,67 @@
 """Runs every test, or those named: `python -m tests core`, `python -m tests core.test_odds`.
 
-Ends with a line that counts: `tests: N passed, N failed`.
+Each module runs in a process of its own, as many at a time as there are processors. Ends with a line
+that counts: `tests: N passed, N failed`.
 """
 
 from __future__ import annotations
 
+import os
+import re
+import subprocess
 import sys
+import time
 import unittest
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 _HERE = Path(__file__).parent
+_ALONE = "--module"
+_SLOW_FIRST = ("browser", "server", "core", "store", "files", "")  # so that none is left to run alone
+_COUNT = re.compile(r"^tests: (\d+) passed, (\d+) failed$", re.MULTILINE)
 
 
 def main(names: list[str]) -> int:
-    suite = unittest.TestSuite(_found(name) for name in names or [""])
+    modules = sorted({module for name in names or [""] for module in _modules(name)}, key=_place)
+    with ThreadPoolExecutor(os.cpu_count() or 2) as pool:
+        counts = list(pool.map(_in_a_process, modules))
+    passed, failed = (sum(column) for column in zip(*counts, strict=True))
+    print(f"tests: {passed} passed, {failed} failed", flush=True)
+    return 0 if failed == 0 and passed > 0 else 1
+
+
+def _modules(name: str) -> Iterator[str]:
+    """The test modules in a folder, or the one (or the class, or the test) that is named."""
+    folder = _HERE.joinpath(*name.split(".")) if name else _HERE
+    if not folder.is_dir():
+        yield f"tests.{name}"
+        return
+    for path in folder.rglob("test_*.py"):
+        yield ".".join(path.relative_to(_HERE.parent).with_suffix("").parts)
+
+
+def _place(module: str) -> tuple[int, str]:
+    folder = module.split(".")[1]
+    return _SLOW_FIRST.index(folder if folder in _SLOW_FIRST else ""), module
+
+
+def _in_a_process(module: str) -> tuple[int, int]:
+    """Passed and failed. What a failing module wrote is shown, of others one line."""
+    start = time.monotonic()
+    command = [sys.executable, "-m", "tests", _ALONE, module]
+    done = subprocess.run(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+    took = time.monotonic() - start
+    found = _COUNT.search(done.stdout)
+    passed, failed = (int(part) for part in found.groups()) if found else (0, 1)
+    good = done.returncode == 0 and failed == 0
+    text = "" if good else f"\n{done.stdout}"
+    print(f"{'ok  ' if good else 'FAIL'}  {module:36} {passed:4} passed {took:7.1f} s{text}", flush=True)
+    return passed, failed if found and (good or failed) else max(failed, 1)
+
+
+def _alone(module: str) -> int:
+    suite = unittest.defaultTestLoader.loadTestsFromName(module)
     result = unittest.TextTestRunner(verbosity=1).run(suite)
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     passed = result.testsRun - failed - len(result.skipped)
@@ -21,13 +69,6 @@ def main(names: list[str]) -> int:
     return 0 if failed == 0 and passed > 0 else 1
 
 
-def _found(name: str) -> unittest.TestSuite:
-    loader = unittest.TestLoader()
-    folder = _HERE.joinpath(*name.split(".")) if name else _HERE
-    if folder.is_dir():
-        return loader.discover(str(folder), top_level_dir=str(_HERE.parent))
-    return loader.loadTestsFromName(f"tests.{name}")
-
-
 if __name__ == "__main__":
-    sys.exit(main(sys.argv[1:]))
+    asked = sys.argv[1:]
+    sys.exit(_alone(asked[1]) if asked[:1] == [_ALONE] else main(asked))

@@ -9,22 +9,26 @@ function multiplies by another. What carries nothing is folded in whole, as its 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections import defaultdict
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
 from typing import Any, Protocol
 
 import numpy as np
 import numpy.typing as npt
 
-from golddice.core.arrays import ComplexArray, FloatArray, IntArray
+from golddice.core.arrays import BoolArray, ComplexArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.links import links_of
 from golddice.core.game.models import Drop, Line, Source, Table, Yield
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.law import Law
-from golddice.core.odds.outcome import Outcome
+from golddice.core.odds.mixing import gather_into
+from golddice.core.odds.outcome import Outcome, mixture
 from golddice.core.odds.states import Axis, Branch, Rolls, Space, drop_axes, is_due, table_axes
 
 MOST_REPEATS = 2_000
+_SHARE_DIGITS = 14
 Bundle = tuple[npt.NDArray[Any], ...]
 
 
@@ -36,11 +40,39 @@ class Fold(Protocol):
     def fold(self, bundle: Bundle, given: Given) -> Bundle: ...
 
 
+@dataclass(frozen=True)
+class OneOf:
+    """One of the lines of a table, in these shares, shape (n,), or nothing."""
+
+    table: Table
+    shares: FloatArray
+    blank: float
+
+
 class Given:
     """Something that carries nothing: its outcome, and what it is, for generating functions."""
 
-    def __init__(self, outcome: Outcome, what: Yield | Drop | tuple[Table, Line] | Table | None) -> None:
+    def __init__(self, outcome: Outcome, what: Yield | Drop | Line | Table | OneOf | None) -> None:
         self.outcome, self.what = outcome, what
+
+
+Transform = Callable[[Given], "ComplexArray | None"]
+
+
+@dataclass(frozen=True)
+class Arm:
+    """Branches of a roll after which the player is the same, and whose shares are the same in every
+    state that they matter in: together they give one mixture.
+
+    chance : ndarray, shape (s,)
+    ends : ndarray of int, shape (m,); the states that they lead to.
+    place : ndarray of int, shape (s,); which of `ends` follows on each state.
+    """
+
+    chance: FloatArray
+    ends: IntArray
+    place: IntArray
+    given: Given
 
 
 def is_stateful(evaluator: Evaluator, kind: str, name: str) -> bool:
@@ -75,7 +107,9 @@ class Walk:
         self.evaluator, self.under, self.space = evaluator, evaluator.under, space
         self._rolls: dict[str, Rolls] = {}
         self._branches: dict[tuple[str, frozenset[int]], list[Branch]] = {}
+        self._arms: dict[str, tuple[list[Arm], list[Branch]]] = {}
         self._stateful: dict[tuple[str, str], bool] = {}
+        self._givens: dict[tuple[object, ...], Given] = {}
 
     def source(self, source: Source, drops: Sequence[Drop], fold: Fold, bundle: Bundle) -> Bundle:
         """Some drops of one event of a source, in order."""
@@ -86,8 +120,8 @@ class Walk:
     def table(self, table: Table, fold: Fold, bundle: Bundle, flows: tuple[int, ...] = ()) -> Bundle:
         """One execution of a table: all its rolls."""
         if not self._carries("table", table.id):
-            given = Given(self.evaluator.table(table.id), table)
-            return fold.fold(bundle, _flowing(given, flows))
+            given = self._given(("table", table.id), flows, lambda: self.evaluator.table(table.id), table)
+            return fold.fold(bundle, given)
         law = self.under.law(table.rolls)
         if table.rule == "pick" and table.distinct and law.most > 1:
             return self._distinct(table, fold, bundle, law, flows)
@@ -103,14 +137,14 @@ class Walk:
         if not bool(self.under.drop_open(drop)[0]):
             return bundle
         if not self.space.has(key) and not self._carries("table", drop.table):
-            given = Given(self.evaluator.drop(source, drop), drop)
-            return fold.fold(bundle, _flowing(given, flows))
+            given = self._given(key, flows, lambda: self.evaluator.drop(source, drop), drop)
+            return fold.fold(bundle, given)
         chance, hit, miss = self._tried(drop, key)
         inner, then = flows, bundle
         if self.evaluator.detail:
             column = self.evaluator.columns.drop_hits(source.id, drop.id)
             inner = (*flows, column + 1)
-            then = fold.fold(bundle, _mark(column))
+            then = fold.fold(bundle, self._mark(column))
         table = self.under.tables[drop.table]
         body = self._repeated(
             self.under.law(drop.times), lambda after: self.table(table, fold, after, inner), then
@@ -157,7 +191,15 @@ class Walk:
                 else:
                     bundle = _mixed([(1.0 - chance, bundle, miss)])
             return bundle
-        return self._one_of(table, self._exclusive(table, frozenset()), fold, lambda _: bundle, flows)
+        arms, rest = self._gathered(table)
+        parts = []
+        for arm in arms:
+            ended = tuple(array[arm.ends] for array in bundle)
+            parts.append((arm.chance, fold.fold(ended, self._flowing(arm.given, flows)), arm.place))
+        for branch in rest:
+            after = bundle if branch.line is None else self._line(table, branch.line, fold, bundle, flows)
+            parts.append((branch.chance, after, branch.after))
+        return _mixed(parts)
 
     def _one_of(
         self,
@@ -202,12 +244,13 @@ class Walk:
         """What a line gives when it hits."""
         line: Line = table.lines[at]
         if not any(self._carries(*link) for link in links_of(line)):
-            given = Given(self.evaluator.line(table, line), (table, line))
-            return fold.fold(bundle, _flowing(given, flows))
+            key = ("line", table.id, at)
+            given = self._given(key, flows, lambda: self.evaluator.line(table, line), line)
+            return fold.fold(bundle, given)
         if self.evaluator.detail:
             column = self.evaluator.columns.line_hits(table.id, line.id)
             flows = (*flows, column + 1)
-            bundle = fold.fold(bundle, _mark(column))
+            bundle = fold.fold(bundle, self._mark(column))
         for given_yield in reversed(line.yields):
             bundle = self._yielded(given_yield, fold, bundle, flows)
         return bundle
@@ -226,7 +269,77 @@ class Walk:
                 return then
 
             return self._repeated(law, event, bundle)
-        return fold.fold(bundle, _flowing(Given(self.evaluator.given(given), given), flows))
+        key = ("yield", id(given))
+        return fold.fold(bundle, self._given(key, flows, lambda: self.evaluator.given(given), given))
+
+    def _given(
+        self,
+        key: tuple[object, ...],
+        flows: tuple[int, ...],
+        outcome: Callable[[], Outcome],
+        what: Yield | Drop | Line | Table,
+    ) -> Given:
+        """The same object whenever the same is given, so that folds can know it again."""
+        if key not in self._givens:
+            self._givens[key] = Given(outcome(), what)
+        return self._flowing(self._givens[key], flows)
+
+    def _flowing(self, given: Given, flows: tuple[int, ...]) -> Given:
+        """The same, with its value noted as carried by the lines and drops that it came through."""
+        if not flows:
+            return given
+        key = (id(given), *flows)
+        if key not in self._givens:
+            self._givens[key] = _with_flows(given, flows)
+        return self._givens[key]
+
+    def _mark(self, column: int) -> Given:
+        """Nothing but the note that a line or drop hit."""
+        key = ("mark", column)
+        if key not in self._givens:
+            self._givens[key] = _marking(column)
+        return self._givens[key]
+
+    def _gathered(self, table: Table) -> tuple[list[Arm], list[Branch]]:
+        """One roll's branches put together to arms, and those that lead to more of what is carried."""
+        if table.id not in self._arms:
+            rest, alike = [], defaultdict(list)
+            for branch in self._exclusive(table, frozenset()):
+                line = None if branch.line is None else table.lines[branch.line]
+                if line is not None and any(self._carries(*link) for link in links_of(line)):
+                    rest.append(branch)
+                else:
+                    alike[branch.after.tobytes()].append(branch)
+            arms = [arm for branches in alike.values() for arm in self._arms_of(table, branches)]
+            self._arms[table.id] = (arms, rest)
+        return self._arms[table.id]
+
+    def _arms_of(self, table: Table, branches: list[Branch]) -> Iterator[Arm]:
+        """States fall into classes in which the branches' shares are the same; an arm for each."""
+        chances = np.stack([branch.chance for branch in branches])
+        whole = chances.sum(axis=0)
+        shares = np.divide(chances, whole, out=np.zeros_like(chances), where=whole > 0)
+        signs = np.round(shares, _SHARE_DIGITS)
+        _, first, which = np.unique(signs, axis=1, return_index=True, return_inverse=True)
+        for at, state in enumerate(first):
+            if whole[state] > 0:
+                among = [(branch.line, float(shares[n, state])) for n, branch in enumerate(branches)]
+                given = self._mixture(table, among)
+                chance = np.where(which.ravel() == at, whole, 0.0)
+                yield _arm(chance, branches[0].after, given)
+
+    def _mixture(self, table: Table, among: list[tuple[int | None, float]]) -> Given:
+        """One of these lines, or nothing, with shares that sum to 1."""
+        shares, blank = np.zeros(len(table.lines)), 0.0
+        for line, share in among:
+            if line is None:
+                blank = share
+            else:
+                shares[line] = share
+        held = np.flatnonzero(shares > 0)
+        outcomes = [self.evaluator.line(table, table.lines[at]) for at in held]
+        outcome = mixture([shares[at : at + 1] for at in held], outcomes, np.array([blank]))
+        return Given(outcome, OneOf(table, shares, blank))
 
     def _of(self, table: Table) -> Rolls:
         if table.id not in self._rolls:
@@ -242,9 +355,12 @@ class Walk:
 def _mixed(parts: Sequence[tuple[FloatArray, Bundle, IntArray]]) -> Bundle:
     """sum over (chance, bundle, state after): chance(s) * bundle(after(s))."""
     arrays = []
-    for n in range(len(parts[0][1])):
-        arrays.append(sum(chance[:, None] * bundle[n][after] for chance, bundle, after in parts))
-    return tuple(np.asarray(array) for array in arrays)
+    for n, like in enumerate(parts[0][1]):
+        result = np.zeros((parts[0][0].size, like.shape[1]), dtype=like.dtype)
+        for chance, bundle, after in parts:
+            gather_into(result, chance, after, np.ascontiguousarray(bundle[n]))
+        arrays.append(result)
+    return tuple(arrays)
 
 
 def _weighted(parts: Sequence[tuple[float, Bundle]]) -> Bundle:
@@ -253,17 +369,13 @@ def _weighted(parts: Sequence[tuple[float, Bundle]]) -> Bundle:
     )
 
 
-def _mark(column: int) -> Given:
-    """Nothing but the note that a line or drop hit."""
+def _marking(column: int) -> Given:
     one, none = np.ones((1, 1)), np.zeros((1, 1))
     outcome = Outcome(np.array([column]), one, one, none, none, np.zeros(1), np.zeros(1))
     return Given(outcome, None)
 
 
-def _flowing(given: Given, flows: tuple[int, ...]) -> Given:
-    """The same, with its value noted as carried by the lines and drops that it came through."""
-    if not flows:
-        return given
+def _with_flows(given: Given, flows: tuple[int, ...]) -> Given:
     old = given.outcome
     mean = np.repeat(old.value_mean[:, None], len(flows), axis=1)
     var = np.repeat(old.value_var[:, None], len(flows), axis=1)
@@ -280,39 +392,54 @@ def _flowing(given: Given, flows: tuple[int, ...]) -> Given:
     return Given(outcome, given.what)
 
 
+def _arm(chance: FloatArray, after: IntArray, given: Given) -> Arm:
+    ends, place = np.unique(np.where(chance > 0, after, after[np.argmax(chance)]), return_inverse=True)
+    return Arm(chance, ends, place.ravel(), given)
+
+
 # --- what can be asked -----------------------------------------------------------------------------
 
 
-class AnyOf:
-    """Chance of at least one, by column: h becomes a + (1 - a) h. All terms positive."""
+class _OnColumns:
+    """A question about some columns. What is given comes again and again, so its figures are laid out
+    on the columns once."""
 
     def __init__(self, columns: IntArray) -> None:
         self.columns = columns
+        self._known: dict[tuple[str, int], tuple[Given, FloatArray]] = {}
+
+    def _row(self, given: Given, figures: str) -> FloatArray:
+        """`hit`, `mean`, `var` or `cov` of what is given, by wanted column; shape (1, k)."""
+        key = (figures, id(given))
+        if key not in self._known:
+            row = _spread(getattr(given.outcome, figures), given.outcome.columns, self.columns)
+            self._known[key] = (given, row)
+        return self._known[key][1]
+
+
+class AnyOf(_OnColumns):
+    """Chance of at least one, by column: h becomes a + (1 - a) h. All terms positive."""
 
     def end(self, states: int) -> Bundle:
         return (np.zeros((states, self.columns.size)),)
 
     def fold(self, bundle: Bundle, given: Given) -> Bundle:
-        some = _spread(given.outcome.hit, given.outcome.columns, self.columns)
+        some = self._row(given, "hit")
         return (some + (1.0 - some) * bundle[0],)
 
 
-class NoneOf(AnyOf):
+class NoneOf(_OnColumns):
     """Chance of none, by column, in this event and in all that the bundle began with."""
 
     def end(self, states: int) -> Bundle:
         return (np.ones((states, self.columns.size)),)
 
     def fold(self, bundle: Bundle, given: Given) -> Bundle:
-        some = _spread(given.outcome.hit, given.outcome.columns, self.columns)
-        return ((1.0 - some) * bundle[0],)
+        return ((1.0 - self._row(given, "hit")) * bundle[0],)
 
 
-class Moments:
+class Moments(_OnColumns):
     """(mean, second moment, product with value) by column; (mean, second moment) of value."""
-
-    def __init__(self, columns: IntArray) -> None:
-        self.columns = columns
 
     def end(self, states: int) -> Bundle:
         wide, one = np.zeros((states, self.columns.size)), np.zeros((states, 1))
@@ -320,9 +447,8 @@ class Moments:
 
     def fold(self, bundle: Bundle, given: Given) -> Bundle:
         first, second, product, worth, worth_second = bundle
-        old = given.outcome
-        mean, var, cov = (_spread(part, old.columns, self.columns) for part in (old.mean, old.var, old.cov))
-        value, spread = float(old.value_mean[0]), float(old.value_var[0])
+        mean, var, cov = (self._row(given, figures) for figures in ("mean", "var", "cov"))
+        value, spread = float(given.outcome.value_mean[0]), float(given.outcome.value_var[0])
         return (
             first + mean,
             second + 2 * mean * first + var + mean**2,
@@ -342,25 +468,19 @@ class Transitions:
         return bundle
 
 
-class NoneMatrix:
+class NoneMatrix(_OnColumns):
     """`NoneOf` as matrices: for each column, the chance of (state after, and none on the way)."""
-
-    def __init__(self, columns: IntArray) -> None:
-        self.columns = columns
 
     def end(self, states: int) -> Bundle:
         return (np.tile(np.eye(states), (1, self.columns.size)),)
 
     def fold(self, bundle: Bundle, given: Given) -> Bundle:
-        some = _spread(given.outcome.hit, given.outcome.columns, self.columns)
-        return (np.repeat(1.0 - some, bundle[0].shape[0], axis=1) * bundle[0],)
+        states = bundle[0].shape[1] // self.columns.size
+        return (np.repeat(1.0 - self._row(given, "hit"), states, axis=1) * bundle[0],)
 
 
-class FirstMatrix:
+class FirstMatrix(_OnColumns):
     """Means as matrices: E[how many; state after] by column, and of value; with the transitions."""
-
-    def __init__(self, columns: IntArray) -> None:
-        self.columns = columns
 
     def end(self, states: int) -> Bundle:
         none = np.zeros((states, states))
@@ -368,24 +488,32 @@ class FirstMatrix:
 
     def fold(self, bundle: Bundle, given: Given) -> Bundle:
         after, counts, worth = bundle
-        mean = _spread(given.outcome.mean, given.outcome.columns, self.columns)
-        wide = np.repeat(mean, after.shape[0], axis=1)
+        wide = np.repeat(self._row(given, "mean"), after.shape[1], axis=1)
         more = np.tile(after, (1, self.columns.size)) * wide
         return after, counts + more, worth + float(given.outcome.value_mean[0]) * after
 
 
 class Generating:
-    """Generating functions of a total at the roots of unity; `transform` knows those of the parts."""
+    """Generating functions of a total at some roots of unity: those numbered `at` of all that
+    `transform` knows the parts' functions at."""
 
-    def __init__(self, transform: Callable[[Given], ComplexArray | None], width: int) -> None:
-        self._transform, self._width = transform, width
+    def __init__(self, transform: Transform, at: IntArray) -> None:
+        self._transform, self._at = transform, at
+        self._known: dict[int, tuple[Given, ComplexArray | None]] = {}
 
     def end(self, states: int) -> Bundle:
-        return (np.ones((states, self._width), dtype=np.complex128),)
+        return (np.ones((states, self._at.size), dtype=np.complex128),)
 
     def fold(self, bundle: Bundle, given: Given) -> Bundle:
-        factor = self._transform(given)
+        if id(given) not in self._known:
+            whole = self._transform(given)
+            self._known[id(given)] = (given, None if whole is None else whole[self._at])
+        factor = self._known[id(given)][1]
         return bundle if factor is None else (bundle[0] * factor,)
+
+    def narrowed(self, kept: BoolArray) -> Generating:
+        """The same at fewer of the roots."""
+        return Generating(self._transform, self._at[kept])
 
 
 def _spread(figures: FloatArray, columns: IntArray, wanted: IntArray) -> FloatArray:

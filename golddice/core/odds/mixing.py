@@ -1,4 +1,5 @@
-"""Compiled loops over items x depths, for `depths`: each one pass over memory, nothing allocated.
+"""Compiled loops over items x depths, for `depths`, and over states, for `carried`: each one pass over
+memory, nothing allocated.
 
 Chances are put together so that none loses digits near 0: a or b is a + b (1 - a), never
 1 - (1 - a)(1 - b).
@@ -37,6 +38,17 @@ def or_into(hit, mean, rows, chance, part_hit, part_mean):  # type: ignore[no-un
             now = hit[into, at]
             hit[into, at] = now + chance[at] * part_hit[row, at] * (1.0 - now)
             mean[into, at] += chance[at] * part_mean[row, at]
+
+
+@njit(cache=True, nogil=True)
+def gather_into(result, chance, place, rows):  # type: ignore[no-untyped-def]
+    """result[s] += chance[s] * rows[place[s]] for every state s. Shapes (s, k), (s,), (s,), (m, k)."""
+    for state in range(chance.size):
+        p = chance[state]
+        if p != 0.0:
+            row = place[state]
+            for at in range(result.shape[1]):
+                result[state, at] += p * rows[row, at]
 
 
 def any_of_rolls(law: Law, hit: FloatArray) -> FloatArray:

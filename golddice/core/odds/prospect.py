@@ -24,6 +24,7 @@ from golddice.core.odds.carried import (
     Moments,
     NoneMatrix,
     NoneOf,
+    Transform,
     Transitions,
     Walk,
     axes_of,
@@ -41,6 +42,9 @@ MOST_MATRIX = 4_000_000
 MOST_CELLS = 60_000_000
 MOST_STATE_EVENTS = 20_000
 _WAIT_WORK = 600_000_000
+_BLOCK_CELLS = 1 << 15
+_LOOK_EVERY = 8
+_LOST = 1e-17  # of a generating function, which begins at 1
 
 
 class Prospect:
@@ -194,17 +198,15 @@ class Prospect:
                 mean, var = mean + float(more[0][at[0]]), var + float(more[1][at[0]])
         return mean, var
 
-    def generating_after(
-        self, events: int, of: Callable[[Given], ComplexArray | None], width: int
-    ) -> ComplexArray:
+    def generating_after(self, events: int, of: Transform, width: int) -> ComplexArray:
         """The generating function of a total after so many events, at `width` points."""
         result = np.ones(width, dtype=np.complex128)
-        for group in self._groups:
-            result = result * group.generating_after(events, of, width)
         for given in self._plain:
             factor = of(given)
             if factor is not None:
                 result = result * factor**events
+        for group in self._groups:
+            result = group.generating_after(events, of, result)
         return result
 
 
@@ -367,17 +369,37 @@ class Group:
             first = mean + after @ first
         return first[:, :-1], second[:, :-1], first[:, :0], first[:, -1:], second[:, -1:]
 
-    def generating_after(
-        self, events: int, of: Callable[[Given], ComplexArray | None], width: int
-    ) -> ComplexArray:
+    def generating_after(self, events: int, of: Transform, others: ComplexArray) -> ComplexArray:
+        """`others` times the generating function of this group's total after so many events.
+
+        Where the others' is next to nothing the product is too, and is not followed. The rest is cut
+        in blocks that fit a processor's cache.
+        """
         _check_events(events)
-        if self.space.size * width * events > MOST_CELLS:
+        result = np.zeros_like(others)
+        live = np.flatnonzero(np.abs(others) > _LOST)
+        if self.space.size * live.size * events > MOST_CELLS:
             raise TooLarge("the whole distribution over so many states and events")
-        fold = Generating(of, width)
+        blocks = max(1, live.size * self.space.size // _BLOCK_CELLS)
+        for block in np.array_split(live, blocks):
+            result[block] = others[block] * self._generated(events, Generating(of, block), block.size)
+        return result
+
+    def _generated(self, events: int, fold: Generating, width: int) -> ComplexArray:
+        """No event makes a generating function larger, so those that have shrunk to nothing are left."""
+        result = np.zeros(width, dtype=np.complex128)
+        kept = np.arange(width)
         bundle = fold.end(self.space.size)
-        for _ in range(events):
+        for event in range(events):
             bundle = self._event(fold, bundle)
-        return np.asarray(bundle[0][0], dtype=np.complex128)
+            if event % _LOOK_EVERY == _LOOK_EVERY - 1:
+                live = np.abs(bundle[0]).max(axis=0) > _LOST
+                if not live.all():
+                    kept, fold, bundle = kept[live], fold.narrowed(live), (bundle[0][:, live],)
+                if not kept.size:
+                    return result
+        result[kept] = bundle[0][0]
+        return result
 
 
 class Streak:

@@ -15,11 +15,12 @@ from fractions import Fraction
 from functools import reduce
 
 import numpy as np
+from scipy.fft import next_fast_len
 
 from golddice.core.arrays import ComplexArray, FloatArray
 from golddice.core.errors import TooLarge
-from golddice.core.game.models import Drop, PickTable, Pool, Table, Yield
-from golddice.core.odds.carried import Given
+from golddice.core.game.models import BaseLine, Drop, PickTable, Pool, Table, Yield
+from golddice.core.odds.carried import Given, OneOf
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.prospect import Prospect
@@ -86,7 +87,7 @@ def total_after(
     if wanted > largest:
         unit *= math.ceil(wanted / largest)
         grid_error = float(unit) * math.sqrt(events)
-    size = _power_of_two(min(wanted, largest) + 2)
+    size = _quick_length(min(wanted, largest) + 2)
     while True:
         chances = _on_grid(under, kind, name, events, amounts, unit, size)
         missing = mean - float(chances @ np.arange(size)) * float(unit)
@@ -153,8 +154,9 @@ def _unit(amounts: Mapping[int, Fraction]) -> Fraction:
     return Fraction(math.gcd(*(int(amount * bottom) for amount in found)), bottom)
 
 
-def _power_of_two(least: float) -> int:
-    return max(_SMALLEST_GRID, 1 << math.ceil(math.log2(least)))
+def _quick_length(least: float) -> int:
+    """An even length that is quick to transform."""
+    return 2 * int(next_fast_len(math.ceil(max(least, _SMALLEST_GRID) / 2), real=True))
 
 
 def _on_grid(
@@ -206,8 +208,11 @@ class _Transform:
             return self._drop(what)
         if isinstance(what, Yield):
             return self._yielded(what)
-        if isinstance(what, tuple):
-            return self._given(what[1].yields)
+        if isinstance(what, BaseLine):
+            return self._given(what.yields)
+        if isinstance(what, OneOf):
+            lines = [line.yields for line in what.table.lines]
+            return self._one_of(what.shares, lines, np.array([what.blank]))
         return self.table(what.id)
 
     def _drop(self, drop: Drop) -> ComplexArray:
