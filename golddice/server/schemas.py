@@ -147,6 +147,8 @@ class Looked(Wire):
 
 
 class OddsIn(Looked):
+    """Without a focus the wait is that of the rarest tier that falls."""
+
     focus: FocusIn | None = None
 
 
@@ -208,18 +210,28 @@ class DropOdds(BaseModel):
 
 class ValueOdds(BaseModel):
     long_run_mean: float | None
+    long_run_error: float
     mean: float
     sd: float
     cv: float | None
 
 
+class LaterOut(BaseModel):
+    """How the waits and the long run are known; `why` not exactly, `players` and `events` played."""
+
+    method: Literal["exact", "simulated", "untold"]
+    why: str | None
+    players: int
+    events: int
+
+
 class SheetOut(BaseModel):
-    """`carries`: whether the long run differs; `beyond`: why it cannot be told, if so."""
+    """`carries`: whether the long run differs."""
 
     method: str
     depth: int
     carries: bool
-    beyond: str | None
+    later: LaterOut
     value: ValueOdds
     per_hour: float | None
     items: dict[str, ItemOdds]
@@ -229,10 +241,15 @@ class SheetOut(BaseModel):
 
 
 class WaitOut(Waits):
+    """`errors`: standard errors of the waits by name, where they are simulated."""
+
     focus: FocusIn
+    method: Literal["exact", "simulated", "untold"]
+    errors: dict[str, float]
     p_any: float
     one_in: float | None
     long_run_mean: float | None
+    long_run_error: float
     points: list[tuple[float, float]]
     without: list[tuple[float, float]]
 
@@ -244,6 +261,8 @@ class OddsOut(BaseModel):
 
 
 class SpreadOut(BaseModel):
+    """`errors`: standard errors of the quantiles by name, where they are simulated."""
+
     revision: int
     events: int
     method: str
@@ -254,6 +273,7 @@ class SpreadOut(BaseModel):
     p50: float
     p75: float
     p95: float
+    errors: dict[str, float]
     grid_error: float
 
 

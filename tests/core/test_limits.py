@@ -3,6 +3,7 @@ future makes large is still exact for the next event."""
 
 from __future__ import annotations
 
+import math
 import time
 import unittest
 from typing import Any
@@ -10,13 +11,19 @@ from typing import Any
 import numpy as np
 
 from golddice.core.errors import GameError, TooLarge
-from golddice.core.game.models import Game
+from golddice.core.forecast.later import Players
+from golddice.core.forecast.marking import marked
+from golddice.core.game.models import Game, Pool
 from golddice.core.game.quantity import Quantity
+from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.law import law_of
 from golddice.core.odds.report import View, odds
+from golddice.core.odds.rules import roll_chances
 from golddice.core.odds.sheet import SheetOdds, spread
 from golddice.core.trial.trace import rolled
 from golddice.core.trial.trial import Trial, local_executor, run_trial
+from golddice.files.game_file import read_game_file
+from golddice.server.serving import DEMO
 from tests.games import each, game, pick
 
 CRAB = View("source", "crab")
@@ -56,14 +63,52 @@ class ManyStates(unittest.TestCase):
             odds(game([twice]), CRAB)["items"]["sand"]["p_any"], 1 / 52 + 51 / 52, places=12
         )
 
-    def test_what_cannot_be_told_is_left_open_and_says_why(self) -> None:
+    def test_what_cannot_be_followed_is_played_and_says_so(self) -> None:
         sheet = SheetOdds(game([guarded("sand", "claw", "lens", sure_at=60)]), CRAB, 1)
-        found = sheet.sheet()
-        self.assertIsNone(sheet.wait({"kind": "item", "id": "sand"})["first_50"])
-        self.assertIsNone(found["items"]["sand"]["long_run_mean"])
-        self.assertIsNone(found["value"]["long_run_mean"])
-        self.assertIn("60,000 states", found["beyond"])
-        self.assertEqual(sheet.wait({"kind": "item", "id": "sand"})["points"], [])
+        found, wait = sheet.sheet(), sheet.wait({"kind": "item", "id": "sand"})
+        self.assertEqual(found["later"]["method"], "simulated")
+        self.assertIn("60,000 states", found["later"]["why"])
+        self.assertEqual(wait["method"], "simulated")
+        # One line alone is due at its 60th try at the latest; three can keep each other waiting.
+        self.assertLessEqual(wait["first_99"], 62)
+        # Without its guard it would take ln 2 / -ln(1 - 1/53) events.
+        self.assertLess(abs(wait["first_50"] - 36.4), 4 * wait["errors"]["first_50"] + 1)
+        self.assertEqual(wait["points"][-1][1], 1.0)
+
+    def test_played_figures_agree_with_exact_ones(self) -> None:
+        """Two guards of 12 can be followed: what the players do must be that, within their errors."""
+        made = game([guarded("sand", "claw", sure_at=12)])
+        sheet = SheetOdds(made, CRAB, 1)
+        line = sheet.columns.line_hits("bits", "sand")
+        players = Players(sheet.under, "source", "crab", [("bits", "sand")])
+        for column in (sheet.columns.item(0), sheet.columns.tier(0), line):
+            exact, played = sheet.later.long_run(column), players.long_run(column)
+            assert exact.figure is not None and played.figure is not None
+            self.assertEqual(exact.error, 0.0)
+            self.assertGreater(played.error, 0.0)
+            self.assertLess(abs(played.figure - exact.figure), 5 * played.error)
+            wanted, got = sheet.later.wait(column), players.wait(column)
+            for name, events in wanted.events.items():
+                assert events is not None
+                off = abs((got.events[name] or math.inf) - events)
+                self.assertLessEqual(off, 5 * got.errors[name] + 1)
+        value, estimate = sheet.later.value(), players.value()
+        assert value.figure is not None and estimate.figure is not None
+        self.assertLess(abs(value.figure - estimate.figure), 5 * estimate.error)
+
+    def test_marks_change_no_chance(self) -> None:
+        """A marked line keeps its tier's curve, and pools do not give marks."""
+        made = read_game_file(DEMO)
+        under = Conditions(made, [14])
+        lines = [(table.id, line.id) for table in made.tables for line in table.lines]
+        marks = marked(under, lines).under
+        for table in made.tables:
+            with self.subTest(table=table.id):
+                before, after = (roll_chances(one.table(table.id), one)[0] for one in (under, marks))
+                np.testing.assert_array_equal(before, after)
+        pool = Pool(tiers=[made.tiers[0].id])
+        self.assertEqual(under.pool_chances(pool).sum(), marks.pool_chances(pool).sum())
+        self.assertEqual(np.count_nonzero(marks.pool_chances(pool)), under.pool_items(pool).size)
 
     def test_the_spread_is_simulated_and_says_so(self) -> None:
         found = spread(game([guarded("sand", "claw", "lens", sure_at=60)]), CRAB, depth=1, events=100)

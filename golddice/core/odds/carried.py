@@ -24,7 +24,7 @@ from golddice.core.game.models import Drop, Line, Source, Table, Yield
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.law import Law
 from golddice.core.odds.mixing import gather_into
-from golddice.core.odds.outcome import Outcome, mixture
+from golddice.core.odds.outcome import Outcome, independent, mixture, nothing
 from golddice.core.odds.states import Axis, Branch, Rolls, Space, drop_axes, is_due, table_axes
 
 MOST_REPEATS = 2_000
@@ -49,14 +49,23 @@ class OneOf:
     blank: float
 
 
+@dataclass(frozen=True)
+class AllOf:
+    """Each of the lines of a table on its own chance, shape (n,)."""
+
+    table: Table
+    chances: FloatArray
+
+
 class Given:
     """Something that carries nothing: its outcome, and what it is, for generating functions."""
 
-    def __init__(self, outcome: Outcome, what: Yield | Drop | Line | Table | OneOf | None) -> None:
+    def __init__(self, outcome: Outcome, what: Yield | Drop | Line | Table | OneOf | AllOf | None) -> None:
         self.outcome, self.what = outcome, what
 
 
 Transform = Callable[[Given], "ComplexArray | None"]
+Tried = tuple[FloatArray | None, IntArray, IntArray]
 
 
 @dataclass(frozen=True)
@@ -107,8 +116,10 @@ class Walk:
         self.evaluator, self.under, self.space = evaluator, evaluator.under, space
         self._rolls: dict[str, Rolls] = {}
         self._branches: dict[tuple[str, frozenset[int]], list[Branch]] = {}
+        self._each_parts: dict[str, tuple[list[int], Given]] = {}
         self._arms: dict[str, tuple[list[Arm], list[Branch]]] = {}
         self._stateful: dict[tuple[str, str], bool] = {}
+        self._tries: dict[tuple[str, ...], Tried] = {}
         self._givens: dict[tuple[object, ...], Given] = {}
 
     def source(self, source: Source, drops: Sequence[Drop], fold: Fold, bundle: Bundle) -> Bundle:
@@ -134,12 +145,12 @@ class Walk:
 
     def _drop(self, source: Source, drop: Drop, fold: Fold, bundle: Bundle, flows: tuple[int, ...]) -> Bundle:
         key = ("drop", source.id, drop.id)
-        if not bool(self.under.drop_open(drop)[0]):
+        chance, hit, miss = self._tried(drop, key)
+        if chance is None:
             return bundle
         if not self.space.has(key) and not self._carries("table", drop.table):
             given = self._given(key, flows, lambda: self.evaluator.drop(source, drop), drop)
             return fold.fold(bundle, given)
-        chance, hit, miss = self._tried(drop, key)
         inner, then = flows, bundle
         if self.evaluator.detail:
             column = self.evaluator.columns.drop_hits(source.id, drop.id)
@@ -151,9 +162,16 @@ class Walk:
         )
         return _mixed([(chance, body, hit), (1.0 - chance, bundle, miss)])
 
-    def _tried(self, drop: Drop, key: tuple[str, ...]) -> tuple[FloatArray, IntArray, IntArray]:
-        """A drop's chance by state, and the states after a hit and a miss."""
+    def _tried(self, drop: Drop, key: tuple[str, ...]) -> Tried:
+        """A drop's chance by state (None where it is closed), and the states after a hit and a miss."""
+        if key not in self._tries:
+            self._tries[key] = self._new_try(drop, key)
+        return self._tries[key]
+
+    def _new_try(self, drop: Drop, key: tuple[str, ...]) -> Tried:
         every = self.space.every
+        if not bool(self.under.drop_open(drop)[0]):
+            return None, every, every
         chance = np.full(self.space.size, float(self.under.drop_chance(drop)[0]))
         if not self.space.has(key):
             return chance, every, every
@@ -183,14 +201,7 @@ class Walk:
     def _roll(self, table: Table, fold: Fold, bundle: Bundle, flows: tuple[int, ...]) -> Bundle:
         """One roll of a table that carries something, or leads to what does."""
         if table.rule == "each":
-            for at in range(len(table.lines) - 1, -1, -1):
-                chance, hit, miss = self._of(table).tested(at)
-                if np.any(chance > 0):
-                    given = self._line(table, at, fold, bundle, flows)
-                    bundle = _mixed([(chance, given, hit), (1.0 - chance, bundle, miss)])
-                else:
-                    bundle = _mixed([(1.0 - chance, bundle, miss)])
-            return bundle
+            return self._each(table, fold, bundle, flows)
         arms, rest = self._gathered(table)
         parts = []
         for arm in arms:
@@ -200,6 +211,35 @@ class Walk:
             after = bundle if branch.line is None else self._line(table, branch.line, fold, bundle, flows)
             parts.append((branch.chance, after, branch.after))
         return _mixed(parts)
+
+    def _each(self, table: Table, fold: Fold, bundle: Bundle, flows: tuple[int, ...]) -> Bundle:
+        """Each line on a chance of its own; those that carry nothing are folded in all at once."""
+        held, free = self._parted(table)
+        for at in reversed(held):
+            chance, hit, miss = self._test(table, at)
+            if chance is not None:
+                given = self._line(table, at, fold, bundle, flows)
+                bundle = _mixed([(chance, given, hit), (1.0 - chance, bundle, miss)])
+            elif miss is not self.space.every:
+                bundle = tuple(array[miss] for array in bundle)
+        return fold.fold(bundle, self._flowing(free, flows))
+
+    def _parted(self, table: Table) -> tuple[list[int], Given]:
+        """The lines of `each` to which it matters what a player carries, and all others as one."""
+        if table.id not in self._each_parts:
+            every = range(len(table.lines))
+            held = [at for at in every if self._is_held(table, at)]
+            chances = self.under.chances(table) * ~np.isin(every, held)[:, None]
+            free = [at for at in every if chances[at, 0] > 0]
+            outcomes = [self.evaluator.line(table, table.lines[at]) for at in free]
+            outcome = independent(chances[free], outcomes) if free else nothing(1)
+            self._each_parts[table.id] = (held, Given(outcome, AllOf(table, chances[:, 0])))
+        return self._each_parts[table.id]
+
+    def _is_held(self, table: Table, at: int) -> bool:
+        line = table.lines[at]
+        keys = (("guard", table.id, line.id), ("limit", table.id, line.id))
+        return any(map(self.space.has, keys)) or any(self._carries(*link) for link in links_of(line))
 
     def _one_of(
         self,
@@ -340,6 +380,16 @@ class Walk:
         outcomes = [self.evaluator.line(table, table.lines[at]) for at in held]
         outcome = mixture([shares[at : at + 1] for at in held], outcomes, np.array([blank]))
         return Given(outcome, OneOf(table, shares, blank))
+
+    def _test(self, table: Table, at: int) -> Tried:
+        """A line's own chance by state (None where it is 0), and the states after a hit and a miss."""
+        key = ("line", table.id, str(at))
+        if key not in self._tries:
+            chance, hit, miss = self._of(table).tested(at)
+            stays = bool(np.all(miss == self.space.every))
+            tried = chance if np.any(chance > 0) else None
+            self._tries[key] = (tried, hit, self.space.every if stays else miss)
+        return self._tries[key]
 
     def _of(self, table: Table) -> Rolls:
         if table.id not in self._rolls:

@@ -13,6 +13,8 @@ from golddice.core.odds.waits import CONFIDENCES
 
 _TIE = 1e-11
 _STEADY = 1e-12
+_STEADY_RATE = 1e-4  # of the rate itself: a rate that is still dying away is not steady
+_NEVER = 1e-13
 
 
 def long_run_weights(transitions: FloatArray) -> FloatArray:
@@ -64,7 +66,7 @@ def _stationary(transitions: FloatArray) -> FloatArray:
 class Waiting:
     """Follows the chance of still having none, event by event, until all waits are known.
 
-    Feed it with P(none after n events) for n = 1, 2, ...; one value a column.
+    Feed it with P(none after n events) for n = 1, 2, ... in blocks; one value a column.
     """
 
     def __init__(self, columns: int) -> None:
@@ -78,14 +80,17 @@ class Waiting:
         return not self._open.any()
 
     def feed(self, none: FloatArray) -> None:
-        self.events += 1
-        self._before = np.vstack([self._before[1:], none])
+        """The next events, shape (n, columns)."""
         for at in np.flatnonzero(self._open):
             found = self.waits[at]
             for name, q in CONFIDENCES.items():
-                if name not in found and 1.0 - none[at] >= q - _TIE:
-                    found[name] = self.events
+                if name not in found:
+                    enough = np.flatnonzero(1.0 - none[:, at] >= q - _TIE)
+                    if enough.size:
+                        found[name] = self.events + int(enough[0]) + 1
             self._open[at] = len(found) < len(CONFIDENCES)
+        self.events += none.shape[0]
+        self._before = np.vstack([self._before, none])[-3:]
 
     def steady(self) -> None:
         """Columns whose chance now falls by the same factor each event are followed to their end:
@@ -93,7 +98,8 @@ class Waiting:
         for at in np.flatnonzero(self._open):
             first, second, third = self._before[:, at]
             now, last = third / second, second / first
-            if abs(now - last) <= _STEADY:
+            gone = 1.0 - now < _NEVER
+            if abs(now - last) <= _STEADY and (gone or abs(now - last) <= _STEADY_RATE * (1.0 - now)):
                 self._finish(int(at), third, now)
 
     def _finish(self, at: int, none: float, factor: float) -> None:
@@ -101,7 +107,7 @@ class Waiting:
         for name, q in CONFIDENCES.items():
             if name in found:
                 continue
-            if 1.0 - factor < 1e-13:
+            if 1.0 - factor < _NEVER:
                 found[name] = None
             else:
                 more = math.log((1.0 - q) / none) / math.log(factor)

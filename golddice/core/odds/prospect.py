@@ -42,8 +42,11 @@ MOST_MATRIX = 4_000_000
 MOST_CELLS = 60_000_000
 MOST_STATE_EVENTS = 20_000
 _WAIT_WORK = 600_000_000
+_AHEAD = 64  # events that waits are followed by at a time
 _BLOCK_CELLS = 1 << 15
 _LOOK_EVERY = 8
+_MOST_LEAPING = 400  # states of which a matrix is raised to powers
+_NO_COLUMNS: IntArray = np.zeros(0, dtype=np.int64)
 _LOST = 1e-17  # of a generating function, which begins at 1
 
 
@@ -138,19 +141,12 @@ class Prospect:
         return self._waits_of(np.array(held, dtype=np.int64))
 
     def _waits_of(self, columns: IntArray) -> dict[int, dict[str, int | None]]:
-        plain = np.ones(columns.size)
-        for given in self._plain:
-            plain *= 1.0 - _laid_out(given.outcome.hit[0], given.outcome.columns, columns)
         waiting = Waiting(columns.size)
-        streaks = [group.streak(columns) for group in self._groups]
         limit = self._patience(columns.size)
         while not waiting.done and waiting.events < limit:
-            none = plain ** (waiting.events + 1)
-            for streak in streaks:
-                none = none * streak.after(waiting.events + 1)
-            waiting.feed(none)
-            if waiting.events >= 40 and waiting.events % 20 == 0:
-                waiting.steady()
+            ahead = waiting.events + _AHEAD
+            waiting.feed(self._none_by(columns, ahead)[waiting.events + 1 :])
+            waiting.steady()
         waiting.give_up()
         return dict(zip(columns.tolist(), waiting.waits, strict=True))
 
@@ -160,19 +156,18 @@ class Prospect:
 
     def none_by(self, column: int, events: int) -> FloatArray:
         """Chance of having none after 0, 1 ... `events` events."""
-        columns = np.array([column])
-        plain = 1.0
+        return self._none_by(np.array([column]), events)[:, 0]
+
+    def _none_by(self, columns: IntArray, events: int) -> FloatArray:
+        """The same by column, shape (events + 1, k)."""
+        plain = np.ones(columns.size)
         for given in self._plain:
-            hit = _laid_out(given.outcome.hit[0], given.outcome.columns, columns)
-            plain *= 1.0 - float(hit[0])
-        streaks = [group.streak(columns) for group in self._groups]
-        result = [1.0]
-        for event in range(1, events + 1):
-            none = plain**event
-            for streak in streaks:
-                none *= float(streak.after(event)[0])
-            result.append(none)
-        return np.array(result)
+            plain *= 1.0 - _laid_out(given.outcome.hit[0], given.outcome.columns, columns)
+        none = plain ** np.arange(events + 1)[:, None]
+        for group in self._groups:
+            if np.isin(columns, group.columns).any():
+                none = none * group.streak(columns).upto(events)
+        return np.asarray(none)
 
     def value_after(self, events: int) -> tuple[float, float]:
         """Mean and variance of the value of a fresh player's first events."""
@@ -217,7 +212,7 @@ class Group:
         self, evaluator: Evaluator, axes: list[Axis], what: Table | tuple[Source, list[Drop]]
     ) -> None:
         self.evaluator, self._axes, self._what = evaluator, axes, what
-        self._kept: dict[int, Bundle] = {}
+        self._kept: dict[tuple[int, int], Bundle] = {}
         self._streaks: dict[tuple[int, ...], Streak] = {}
 
     @cached_property
@@ -306,7 +301,9 @@ class Group:
 
     def long_run_mean(self, column: int) -> float:
         at = np.flatnonzero(self.columns == column)
-        return float(self.weights @ self._moments[0][:, at[0]]) if at.size else 0.0
+        if not at.size:
+            return 0.0
+        return float(self.weights @ self._moments[0][:, at[0]])
 
     def streak(self, columns: IntArray) -> Streak:
         """Follows the chance of none, event after event; kept for the next time it is asked."""
@@ -316,52 +313,55 @@ class Group:
         return self._streaks[key]
 
     def _new_streak(self, columns: IntArray) -> Streak:
-        if self.space.size**2 * columns.size > MOST_MATRIX:
-            return Streak(
-                lambda none: self._event(NoneOf(columns), (none,))[0], self.space.size, columns.size
-            )
-        size, fold = self.space.size, NoneMatrix(columns)
+        size = self.space.size
+        if size**2 * columns.size > MOST_MATRIX:
+            return Streak(lambda none: self._event(NoneOf(columns), (none,))[0], size, columns.size)
+        fold = NoneMatrix(columns)
         flat = self._event(fold, fold.end(size))[0]
         matrices = flat.reshape(size, columns.size, size).transpose(1, 0, 2)
+        if columns.size == 1 and size <= _MOST_LEAPING:
+            return Leaping(matrices[0])
         return Streak(
             lambda none: np.asarray(np.matmul(matrices, none.T[:, :, None])[:, :, 0].T), size, columns.size
         )
 
     def value_after(self, events: int) -> tuple[float, float]:
         """Mean and variance of value over a fresh player's first events."""
-        bundle = self._moments_after(events)
+        bundle = self._moments_after(events, _NO_COLUMNS)
         mean, second = float(bundle[3][0, 0]), float(bundle[4][0, 0])
         return mean, max(second - mean**2, 0.0)
 
     def counts_after(self, events: int) -> tuple[FloatArray, FloatArray]:
         """Mean and variance of how many, by column, over a fresh player's first events."""
-        first, second = (part[0] for part in self._moments_after(events)[:2])
+        first, second = (part[0] for part in self._moments_after(events, self.columns)[:2])
         return first, np.maximum(second - first**2, 0.0)
 
-    def _moments_after(self, events: int) -> Bundle:
+    def _moments_after(self, events: int, columns: IntArray) -> Bundle:
+        """`Moments` of these columns (and of value) over so many events, by state."""
         _check_events(events)
-        if events not in self._kept:
-            if self.space.size**2 * (self.columns.size + 1) <= MOST_MATRIX:
-                self._kept[events] = self._moments_by_matrix(events)
+        key = (events, columns.size)  # all columns or none
+        if key not in self._kept:
+            if self.space.size**2 * (columns.size + 1) <= MOST_MATRIX:
+                self._kept[key] = self._moments_by_matrix(events, columns)
             else:
-                fold = Moments(self.columns)
+                fold = Moments(columns)
                 bundle = fold.end(self.space.size)
                 for _ in range(events):
                     bundle = self._event(fold, bundle)
-                self._kept[events] = bundle
-        return self._kept[events]
+                self._kept[key] = bundle
+        return self._kept[key]
 
-    def _moments_by_matrix(self, events: int) -> Bundle:
+    def _moments_by_matrix(self, events: int, columns: IntArray) -> Bundle:
         """With one event as matrices, each event more is a few products.
 
         first' = r + T first; second' = q + 2 C first + T second, where C holds E[how many; state
         after]; the last column is value.
         """
-        size, fold = self.space.size, FirstMatrix(self.columns)
+        size, fold, once = self.space.size, FirstMatrix(columns), Moments(columns)
         after, counts, worth = self._event(fold, fold.end(size))
+        moments = self._event(once, once.end(size))
         cross = np.concatenate([counts.reshape(size, -1, size).transpose(1, 0, 2), worth[None]])
-        mean = np.hstack([self._moments[0], self._moments[3]])
-        square = np.hstack([self._moments[1], self._moments[4]])
+        mean, square = np.hstack([moments[0], moments[3]]), np.hstack([moments[1], moments[4]])
         first, second = np.zeros_like(mean), np.zeros_like(square)
         for _ in range(events):
             mixed = np.matmul(cross, first.T[:, :, None])[:, :, 0].T
@@ -410,12 +410,34 @@ class Streak:
         self._none = np.ones((states, columns))
         self._fresh = [self._none[0]]
 
-    def after(self, events: int) -> FloatArray:
-        """For a fresh player after so many events, by column."""
+    def upto(self, events: int) -> FloatArray:
+        """For a fresh player after 0, 1 ... so many events, shape (events + 1, columns)."""
         while len(self._fresh) <= events:
             self._none = self._step(self._none)
             self._fresh.append(self._none[0])
-        return np.asarray(self._fresh[events])
+        return np.array(self._fresh[: events + 1])
+
+
+class Leaping(Streak):
+    """The same for one column, _AHEAD events at a time: with the first rows of all powers of the
+    event's matrix up to there, and the next power to go on from."""
+
+    def __init__(self, matrix: FloatArray) -> None:
+        self._rows = np.zeros((1, matrix.shape[0]))
+        self._rows[0, 0] = 1.0
+        power = matrix
+        while self._rows.shape[0] < _AHEAD:
+            self._rows = np.vstack([self._rows, self._rows @ power])
+            power = power @ power
+        self._leap = power
+        self._now: FloatArray = np.ones(matrix.shape[0])
+        self._known: FloatArray = np.zeros(0)
+
+    def upto(self, events: int) -> FloatArray:
+        while self._known.size <= events:
+            self._known = np.concatenate([self._known, self._rows @ self._now])
+            self._now = self._leap @ self._now
+        return self._known[: events + 1, None]
 
 
 def _drop_columns(evaluator: Evaluator, source: Source, drop: Drop) -> set[int]:

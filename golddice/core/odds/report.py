@@ -9,8 +9,8 @@ from typing import Any, Literal
 
 import numpy as np
 
-from golddice.core.errors import QueryError, TooLarge
-from golddice.core.forecast import value_forecast
+from golddice.core.errors import QueryError
+from golddice.core.forecast import Later, value_forecast
 from golddice.core.game.models import Game
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
@@ -18,7 +18,6 @@ from golddice.core.odds.outcome import Outcome
 from golddice.core.odds.prospect import Prospect
 
 MOST_EVENTS = 10_000_000
-NO_WAITS = {"first_50": None, "first_90": None, "first_99": None}
 
 
 @dataclass(frozen=True)
@@ -46,25 +45,25 @@ def odds(
     under = Conditions(game, [at], flags)
     prospect = Prospect(Evaluator(under, detail=False), view.kind, view.id)
     outcome = prospect.outcome
+    later = Later(prospect, view.kind, view.id)
     report: dict[str, Any] = {
         "method": "exact",
         "depth": at,
-        "items": item_odds(prospect),
+        "items": item_odds(prospect, later),
         "tiers": tier_odds(prospect),
         "value": value_odds(outcome),
     }
-    beyond = prospect.beyond
-    if beyond is not None:
-        report["beyond"] = beyond
+    if later.method != "exact":
+        report["later"] = later_facts(later)
     if events is not None:
         report["after"] = {"events": events, "value": _after(under, view, events)}
     return report
 
 
-def item_odds(prospect: Prospect) -> dict[str, Any]:
+def item_odds(prospect: Prospect, later: Later) -> dict[str, Any]:
     """By item id: p_any, mean, sd, one_in, the waits and the long-run mean."""
     every = enumerate(prospect.under.game.items)
-    return {item.id: item_moments(prospect, at) | later_odds(prospect, at) for at, item in every}
+    return {item.id: item_moments(prospect, at) | later_odds(later, at) for at, item in every}
 
 
 def item_moments(prospect: Prospect, at: int) -> dict[str, Any]:
@@ -79,22 +78,26 @@ def item_moments(prospect: Prospect, at: int) -> dict[str, Any]:
     }
 
 
-def later_odds(prospect: Prospect, column: int) -> dict[str, Any]:
-    """The waits and the long run of a column: nulls where `prospect.beyond` says why."""
-    found: dict[str, Any]
-    try:
-        found = {**prospect.waits(column)}
-    except TooLarge:
-        found = dict(NO_WAITS)
-    return {**found, "long_run_mean": long_run(prospect, column)}
+def later_odds(later: Later, column: int) -> dict[str, Any]:
+    """The waits and the long run of a column; with their standard errors where they are simulated."""
+    wait, run = later.wait(column), later.long_run(column)
+    found: dict[str, Any] = {**wait.events, "long_run_mean": run.figure}
+    if wait.method == "simulated":
+        found |= {f"{name}_error": error for name, error in wait.errors.items()}
+    if run.error:
+        found["long_run_mean_error"] = run.error
+    return found
 
 
-def long_run(prospect: Prospect, column: int) -> float | None:
-    """How many per event in the long run; None where the states are too many."""
-    try:
-        return prospect.long_run_mean(column)
-    except TooLarge:
-        return None
+def later_facts(later: Later) -> dict[str, Any]:
+    """How the waits and the long run are known: by what method, and if not exactly, why not."""
+    players = later.players if later.method == "simulated" else None
+    return {
+        "method": later.method,
+        "why": later.prospect.beyond,
+        "players": players.count if players else 0,
+        "events": players.events if players else 0,
+    }
 
 
 def tier_odds(prospect: Prospect) -> dict[str, Any]:

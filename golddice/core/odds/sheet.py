@@ -4,18 +4,20 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
+from functools import cached_property
 from typing import Any
 
 import numpy as np
 
 from golddice.core.arrays import FloatArray
-from golddice.core.errors import QueryError, TooLarge, UnknownThing
-from golddice.core.forecast import value_forecast
+from golddice.core.errors import QueryError, UnknownThing
+from golddice.core.forecast import Later, Wait, value_forecast
+from golddice.core.forecast.later import EVENTS
 from golddice.core.game.models import BaseLine, Game, Source, Table
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.prospect import Prospect
-from golddice.core.odds.report import MOST_EVENTS, NO_WAITS, View, item_moments, long_run, value_odds
+from golddice.core.odds.report import MOST_EVENTS, View, item_moments, later_facts, value_odds
 from golddice.core.odds.rules import roll_chances
 from golddice.core.odds.scale import depth_sheet
 from golddice.core.odds.waits import events_to_first
@@ -23,8 +25,10 @@ from golddice.core.odds.waits import events_to_first
 WAIT_POINTS = 60
 DOTS = 100
 SCREEN_GRID = 1 << 16
+SCREEN_EVENTS = 2_000_000
 MOST_WAIT_EVENTS = 2_000
 _TREND = 200
+Points = list[list[float]]
 
 
 class SheetOdds:
@@ -47,7 +51,6 @@ class SheetOdds:
     def sheet(self) -> dict[str, Any]:
         """Everything the sheet of this view shows, as plain data."""
         source = self.under.sources[self.view.id] if self.view.kind == "source" else None
-        tables = self._reached(source)
         found: dict[str, Any] = {
             "method": "exact",
             "depth": int(self.under.depths[0]),
@@ -57,21 +60,22 @@ class SheetOdds:
             "items": self._items(),
             "tiers": self._tiers(),
             "drops": {} if source is None else self._drops(source),
-            "tables": {name: self._table(self.under.tables[name]) for name in tables},
+            "tables": {name: self._table(self.under.tables[name]) for name in self._reached},
         }
-        found["value"]["long_run_mean"] = self._long_run_value()
-        return {**found, "beyond": self.prospect.beyond}
+        value = self.later.value()
+        found["value"] |= {"long_run_mean": value.figure, "long_run_error": value.error}
+        return {**found, "later": later_facts(self.later)}
 
-    def _long_run_value(self) -> float | None:
-        """Value per event, averaged over very many events."""
-        if self.prospect.beyond is not None:
-            return None
-        every = enumerate(self.under.game.items)
-        reached = ((item.value, at) for at, item in every if self.prospect.reaches(at))
-        return sum(value * self.prospect.long_run_mean(at) for value, at in reached)
+    @cached_property
+    def later(self) -> Later:
+        tables = [self.under.tables[name] for name in self._reached]
+        lines = [(table.id, line.id) for table in tables for line in table.lines]
+        return Later(self.prospect, self.view.kind, self.view.id, lines)
 
-    def _reached(self, source: Source | None) -> list[str]:
+    @cached_property
+    def _reached(self) -> list[str]:
         """Ids of the tables that this view rolls, outermost first."""
+        source = self.under.sources[self.view.id] if self.view.kind == "source" else None
         pending = [drop.table for drop in source.drops] if source else [self.view.id]
         found: list[str] = []
         while pending:
@@ -94,7 +98,7 @@ class SheetOdds:
             if self.prospect.reaches(self.columns.item(at)):
                 found[item.id] = {
                     **item_moments(self.prospect, at),
-                    "long_run_mean": long_run(self.prospect, at),
+                    "long_run_mean": self.later.long_run(at).figure,
                 }
         return found
 
@@ -115,7 +119,7 @@ class SheetOdds:
                 "share": mean / units if units > 0 else 0.0,
                 "value_share": by_tier[at] / worth if worth > 0 else 0.0,
                 "one_in": 1.0 / p_any if p_any > 0 else None,
-                "long_run_mean": long_run(self.prospect, column),
+                "long_run_mean": self.later.long_run(column).figure,
             }
         return result
 
@@ -168,13 +172,19 @@ class SheetOdds:
         }
 
     def _later_line(self, column: int, quantity: float) -> dict[str, Any]:
-        hits = long_run(self.prospect, column)
+        hits = self.later.long_run(column).figure
         return {
             "long_run_100": None if hits is None else 100.0 * hits * quantity,
             "long_run_one_in": 1.0 / hits if hits else None,
         }
 
     # --- the reading ---------------------------------------------------------------------------
+
+    def rarest_tier(self) -> dict[str, str] | None:
+        """The focus until something is chosen: the highest tier that falls here."""
+        tiers = self.under.game.tiers
+        falling = [tier for at, tier in enumerate(tiers) if self.prospect.hit(self.columns.tier(at)) > 0]
+        return {"kind": "tier", "id": falling[-1].id} if falling else None
 
     def focus_column(self, focus: dict[str, str]) -> int:
         """The column that a focus names: an item, a tier, a line or a drop."""
@@ -199,33 +209,35 @@ class SheetOdds:
         """
         column = self.focus_column(focus)
         p_any = self.prospect.hit(column)
-        found: dict[str, Any] = {"long_run_mean": long_run(self.prospect, column)}
-        try:
-            found |= self.prospect.wait_of(column)
-            points, without = self._wait_points(column, p_any, found)
-        except TooLarge:
-            found |= NO_WAITS
-            points, without = [], []
+        wait, run = self.later.wait(column), self.later.long_run(column)
+        points, without = self._wait_points(column, p_any, wait)
         return {
             "focus": focus,
             "p_any": p_any,
             "one_in": 1.0 / p_any if p_any > 0 else None,
-            **found,
+            "long_run_mean": run.figure,
+            "long_run_error": run.error,
+            "method": wait.method,
+            **wait.events,
+            "errors": wait.errors,
             "points": points,
             "without": without,
         }
 
-    def _wait_points(
-        self, column: int, p_any: float, found: dict[str, Any]
-    ) -> tuple[list[list[float]], list[list[float]]]:
-        end = found["first_99"] or events_to_first(p_any, 0.995)
+    def _wait_points(self, column: int, p_any: float, wait: Wait) -> tuple[Points, Points]:
+        if wait.method == "untold":
+            return [], []
+        end = wait.events["first_99"] or (EVENTS if wait.method == "simulated" else None)
+        end = end or events_to_first(p_any, 0.995)
         if end is None:
             return [], []
-        memoryless = _memoryless(p_any, math.ceil(1.1 * end))
-        if self.prospect.is_steady(column):
-            return memoryless, []
         last = math.ceil(1.1 * end)
-        none = self.prospect.none_by(column, min(last, MOST_WAIT_EVENTS))
+        memoryless = _memoryless(p_any, last) if p_any > 0 else []
+        if wait.method == "exact" and self.prospect.is_steady(column):
+            return memoryless, []
+        none = self.later.none_by(column, min(last, MOST_WAIT_EVENTS))
+        if wait.method == "simulated":
+            last = none.size - 1
         ks = np.unique(np.linspace(0, last, 4 * WAIT_POINTS).round().astype(int))
         return [[float(k), 1.0 - _none_after(none, int(k))] for k in ks], memoryless
 
@@ -259,8 +271,12 @@ def _memoryless(p_any: float, end: int) -> list[list[float]]:
     return [[float(k), -math.expm1(k * math.log1p(-p_any))] for k in ks]
 
 
-def spread(game: Game, view: View, *, depth: int, events: int, flags: Iterable[str] = ()) -> dict[str, Any]:
+def spread(
+    game: Game, view: View, *, depth: int, events: int, flags: Iterable[str] = (), quick: bool = False
+) -> dict[str, Any]:
     """Value after so many events, as 100 players in a row and the usual quantiles.
+
+    `quick` simulates fewer players where it has to simulate: for edits that are still under way.
 
     On a grid of at most SCREEN_GRID points, so that it follows an edit; `grid_error` says by how
     much a figure may be off (0 mostly).
@@ -277,12 +293,14 @@ def spread(game: Game, view: View, *, depth: int, events: int, flags: Iterable[s
         qs=np.concatenate([dots, [0.05, 0.25, 0.5, 0.75, 0.95]]),
         flags=flags,
         largest=SCREEN_GRID,
+        most_played=SCREEN_EVENTS // 10 if quick else SCREEN_EVENTS,
     )
     names = ("p05", "p25", "p50", "p75", "p95")
     return {
         "events": events,
         "method": found.method,
         "players": found.players,
+        "errors": dict(zip(names, found.errors[DOTS:].tolist(), strict=True)),
         "dots": found.quantiles[:DOTS].tolist(),
         **dict(zip(names, found.quantiles[DOTS:].tolist(), strict=True)),
         "grid_error": found.grid_error,

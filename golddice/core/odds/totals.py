@@ -20,7 +20,7 @@ from scipy.fft import next_fast_len
 from golddice.core.arrays import ComplexArray, FloatArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import BaseLine, Drop, PickTable, Pool, Table, Yield
-from golddice.core.odds.carried import Given, OneOf
+from golddice.core.odds.carried import AllOf, Given, OneOf
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.prospect import Prospect
@@ -213,6 +213,8 @@ class _Transform:
         if isinstance(what, OneOf):
             lines = [line.yields for line in what.table.lines]
             return self._one_of(what.shares, lines, np.array([what.blank]))
+        if isinstance(what, AllOf):
+            return self._all_of(what.chances, [line.yields for line in what.table.lines])
         return self.table(what.id)
 
     def _drop(self, drop: Drop) -> ComplexArray:
@@ -227,11 +229,7 @@ class _Transform:
             return self._distinct(table)
         chances, blank = roll_chances(table, self.under)
         if table.rule == "each":
-            one = np.ones(self.size // 2 + 1, dtype=np.complex128)
-            for chance, line in zip(chances[:, 0], table.lines, strict=True):
-                if chance > 0:
-                    one = one * (1 - chance + chance * self._given(line.yields))
-            return rolls.pgf(one)
+            return rolls.pgf(self._all_of(chances[:, 0], [line.yields for line in table.lines]))
         return rolls.pgf(self._one_of(chances[:, 0], [line.yields for line in table.lines], blank))
 
     def _one_of(self, chances: FloatArray, given: list[list[Yield]], blank: FloatArray) -> ComplexArray:
@@ -247,6 +245,14 @@ class _Transform:
                 else:
                     plain += chance * alone
         return np.asarray(np.fft.rfft(plain)) + nested
+
+    def _all_of(self, chances: FloatArray, given: list[list[Yield]]) -> ComplexArray:
+        """Each list of yields on a chance of its own."""
+        result = np.ones(self.size // 2 + 1, dtype=np.complex128)
+        for chance, yields in zip(chances, given, strict=True):
+            if chance > 0:
+                result = result * (1 - chance + chance * self._given(yields))
+        return result
 
     def _given(self, yields: list[Yield]) -> ComplexArray:
         result = np.ones(self.size // 2 + 1, dtype=np.complex128)

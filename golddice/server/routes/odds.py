@@ -51,16 +51,22 @@ MOST_FINDINGS = 400
 @router.post("/odds")
 def odds(game_id: str, asked: OddsIn, bench: Bench) -> OddsOut:
     loaded, sheet = bench.sheet(game_id, asked)
-    wait = None
-    if asked.focus is not None:
-        wait = sheet.wait(asked.focus.model_dump(exclude_none=True))
+    focus = asked.focus.model_dump(exclude_none=True) if asked.focus else sheet.rarest_tier()
+    wait = sheet.wait(focus) if focus else None
     return OddsOut.model_validate({"revision": loaded.revision, "sheet": sheet.sheet(), "wait": wait})
 
 
 @router.post("/spread")
 def value_spread(game_id: str, asked: SpreadIn, bench: Bench) -> SpreadOut:
     loaded, game = bench.looked_at(game_id, asked)
-    found = spread(game, view_of(asked), depth=asked.depth, events=asked.events, flags=asked.flags)
+    found = spread(
+        game,
+        view_of(asked),
+        depth=asked.depth,
+        events=asked.events,
+        flags=asked.flags,
+        quick=bool(asked.draft),
+    )
     return SpreadOut.model_validate({"revision": loaded.revision, **found})
 
 

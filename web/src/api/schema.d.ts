@@ -1245,6 +1245,23 @@ export interface components {
             /** Tables */
             tables: string[];
         };
+        /**
+         * LaterOut
+         * @description How the waits and the long run are known; `why` not exactly, `players` and `events` played.
+         */
+        LaterOut: {
+            /** Events */
+            events: number;
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "exact" | "simulated" | "untold";
+            /** Players */
+            players: number;
+            /** Why */
+            why: string | null;
+        };
         /** LineOdds */
         LineOdds: {
             /** Chance */
@@ -1358,7 +1375,10 @@ export interface components {
             /** Name */
             name: string;
         };
-        /** OddsIn */
+        /**
+         * OddsIn
+         * @description Without a focus the wait is that of the rarest tier that falls.
+         */
         OddsIn: {
             /** Depth */
             depth: number;
@@ -1805,11 +1825,9 @@ export interface components {
         };
         /**
          * SheetOut
-         * @description `carries`: whether the long run differs; `beyond`: why it cannot be told, if so.
+         * @description `carries`: whether the long run differs.
          */
         SheetOut: {
-            /** Beyond */
-            beyond: string | null;
             /** Carries */
             carries: boolean;
             /** Depth */
@@ -1822,6 +1840,7 @@ export interface components {
             items: {
                 [key: string]: components["schemas"]["ItemOdds"];
             };
+            later: components["schemas"]["LaterOut"];
             /** Method */
             method: string;
             /** Per Hour */
@@ -1899,10 +1918,17 @@ export interface components {
             flags: string[];
             view: components["schemas"]["ViewIn"];
         };
-        /** SpreadOut */
+        /**
+         * SpreadOut
+         * @description `errors`: standard errors of the quantiles by name, where they are simulated.
+         */
         SpreadOut: {
             /** Dots */
             dots: number[];
+            /** Errors */
+            errors: {
+                [key: string]: number;
+            };
             /** Events */
             events: number;
             /** Grid Error */
@@ -2224,6 +2250,8 @@ export interface components {
         ValueOdds: {
             /** Cv */
             cv: number | null;
+            /** Long Run Error */
+            long_run_error: number;
             /** Long Run Mean */
             long_run_mean: number | null;
             /** Mean */
@@ -2241,8 +2269,15 @@ export interface components {
              */
             kind: "source" | "table";
         };
-        /** WaitOut */
+        /**
+         * WaitOut
+         * @description `errors`: standard errors of the waits by name, where they are simulated.
+         */
         WaitOut: {
+            /** Errors */
+            errors: {
+                [key: string]: number;
+            };
             /** First 50 */
             first_50: number | null;
             /** First 90 */
@@ -2250,8 +2285,15 @@ export interface components {
             /** First 99 */
             first_99: number | null;
             focus: components["schemas"]["FocusIn"];
+            /** Long Run Error */
+            long_run_error: number;
             /** Long Run Mean */
             long_run_mean: number | null;
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "exact" | "simulated" | "untold";
             /** One In */
             one_in: number | null;
             /** P Any */

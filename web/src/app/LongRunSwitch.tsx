@@ -1,7 +1,7 @@
 // Whether the sheet's numbers are a fresh player's or the long run's, where the two differ.
 import type { SheetOdds } from '@/api/types'
 import { useGame } from '@/game/store'
-import { figures } from '@/ui/format'
+import { figures, whole } from '@/ui/format'
 import { Switch } from '@/ui/Switch'
 
 export function LongRunSwitch({ sheet }: { sheet: SheetOdds | undefined }) {
@@ -19,9 +19,11 @@ export function LongRunSwitch({ sheet }: { sheet: SheetOdds | undefined }) {
         ]}
         onChange={(next) => useGame.setState({ longRun: next })}
       />
-      {sheet.beyond && (
-        <span className="text-waiting" title={sheet.beyond}>
-          too many states for the long run
+      {sheet.later.method !== 'exact' && (longRun || sheet.later.method === 'untold') && (
+        <span className="text-waiting" title={sheet.later.why ?? undefined}>
+          {sheet.later.method === 'untold'
+            ? 'too many states for the long run'
+            : `simulated, ${whole(sheet.later.players)} ${player}s, value ±\u202f${figures(sheet.value.long_run_error)}`}
         </span>
       )}
     </span>

@@ -1,7 +1,7 @@
 // What the thing in view means for players: a sentence, the wait, the spread, where the swing is.
 import { useEffect, useRef, useState } from 'react'
 import { useOdds, useSpread } from '@/api/queries'
-import type { Focus, SheetOdds, SpreadOut, WaitOut } from '@/api/types'
+import type { Focus, OddsOut, SheetOdds, SpreadOut, WaitOut } from '@/api/types'
 import { useGame, viewInSight, type Sheet } from '@/game/store'
 import type { Parts } from '@/game/parts'
 import { eventWords, lineName, lineTier } from '@/game/words'
@@ -13,9 +13,9 @@ import { TierMark } from '@/ui/Marks'
 export function Reading() {
   const { parts, focus, depth } = useGame()
   const sheet = useGame(viewInSight)
-  const { data: first } = useOdds(focus)
-  const about = focus ?? rarest(parts, first?.sheet)
-  const { data } = useOdds(about)
+  const { data } = useOdds(focus)
+  // Until something is chosen the server tells of the rarest tier that falls.
+  const about = focus ?? data?.wait?.focus ?? null
   const source = sheet?.kind === 'source' ? parts.source.get(sheet.id) : undefined
   const words = sheet?.kind === 'table' ? { one: 'roll', many: 'rolls' } : eventWords(source)
   const player = parts.settings.words?.player ?? 'player'
@@ -27,7 +27,7 @@ export function Reading() {
             Fresh {player} at {parts.settings.words?.depth ?? 'depth'} {depth}
             {useGame.getState().sheet?.kind === 'curve' && source ? `, ${source.name}` : ''}
           </span>
-          <span>{data?.sheet.method}</span>
+          {data && <span>{known(data, player)}</span>}
         </p>
         {data?.wait && about && (
           <Sentence wait={data.wait} name={focusName(parts, about)} words={words} player={player} />
@@ -83,15 +83,28 @@ function Sentence({
       <b className="name">{name}</b>: one in <b className="num">{figures(wait.one_in)}</b>{' '}
       {words.many}
       {later(wait, words.many)}. Half of {player}s have one by {words.one}{' '}
-      <b className="num">{by(wait.first_50)}</b>, nine in ten by{' '}
-      <b className="num">{by(wait.first_90)}</b>, one in a hundred still waits at{' '}
-      <b className="num">{by(wait.first_99)}</b>.
+      <By wait={wait} at="first_50" />, nine in ten by <By wait={wait} at="first_90" />, one in a
+      hundred still waits at <By wait={wait} at="first_99" />.
     </p>
   )
 }
 
-function by(events: number | null): string {
-  return events === null ? 'never' : whole(events)
+/** By which event: never, beyond those that were simulated, or with its standard error. */
+function By({ wait, at }: { wait: WaitOut; at: 'first_50' | 'first_90' | 'first_99' }) {
+  const events = wait[at]
+  const played = wait.method === 'simulated'
+  const last = wait.points.at(-1)?.[0] ?? 0
+  const error = wait.errors[at] ?? 0
+  return (
+    <>
+      <b className="num">
+        {events !== null ? whole(events) : played ? `${whole(last)}+` : 'never'}
+      </b>
+      {events !== null && error > 0 && (
+        <span className="num text-muted"> ±&#8239;{figures(error)}</span>
+      )}
+    </>
+  )
 }
 
 /** Where what players carry changes the odds: how often in the long run. */
@@ -102,11 +115,10 @@ function later(wait: WaitOut, many: string): string {
   return ` at first, ${figures(100 * wait.long_run_mean)} per 100 ${many} in the long run`
 }
 
-/** The highest tier that falls here: what a reading is about until something is chosen. */
-function rarest(parts: Parts, sheet: SheetOdds | undefined): Focus | null {
-  const falling = [...parts.tier.keys()].filter((tier) => (sheet?.tiers[tier]?.p_any ?? 0) > 0)
-  const top = falling.at(-1)
-  return top ? { kind: 'tier', id: top } : null
+/** How the numbers here are known. */
+function known(odds: OddsOut, player: string): string {
+  if (odds.wait?.method !== 'simulated') return odds.sheet.method
+  return `wait simulated with ${whole(odds.sheet.later.players)} ${player}s`
 }
 
 function focusName(parts: Parts, focus: Focus): string {
@@ -155,8 +167,11 @@ function SpreadPart({ words, player }: { words: { one: string; many: string }; p
       )}
       {data && varies(data) && (
         <p className="text-[12.5px]">
-          Half above <b className="num">{figures(data.p50)}</b> {parts.settings.currency},
-          5–95&#8239;% <b className="num">{figures(data.p05)}</b> to{' '}
+          Half above <b className="num">{figures(data.p50)}</b>
+          {(data.errors.p50 ?? 0) > 0 && (
+            <span className="num text-muted"> ±&#8239;{figures(data.errors.p50 ?? 0)}</span>
+          )}{' '}
+          {parts.settings.currency}, 5–95&#8239;% <b className="num">{figures(data.p05)}</b> to{' '}
           <b className="num">{figures(data.p95)}</b>
           {data.method === 'simulated' && (
             <span className="text-muted">

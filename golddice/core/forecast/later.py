@@ -1,0 +1,180 @@
+"""What comes after the next event: the waits and the long run.
+
+Exact while a player's states can be followed. Where they are too many, some hundreds of fresh players
+are played, and every figure comes with its standard error.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+
+from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.errors import TooLarge
+from golddice.core.forecast.marking import Marks, marked
+from golddice.core.forecast.value import quantile
+from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.prospect import Prospect
+from golddice.core.odds.size import executions
+from golddice.core.odds.waits import CONFIDENCES
+from golddice.core.trial.compiling import compiled
+from golddice.core.trial.playing import Bags, Unit, played
+
+PLAYERS = 1_000
+EVENTS = 2_000
+SEED = 90_173
+_MOST_ROLLS = 20_000_000
+_FEWEST_PLAYERS = 50
+Method = Literal["exact", "simulated", "untold"]
+
+
+@dataclass(frozen=True)
+class Estimate:
+    """A figure and its standard error, 0 where it is exact. None: it cannot be told."""
+
+    figure: float | None
+    error: float = 0.0
+
+
+@dataclass(frozen=True)
+class Wait:
+    """Events to the first one at 50, 90 and 99 %: None for never, or for beyond those played.
+
+    `errors` are the standard errors of a simulated wait, by the same names.
+    """
+
+    method: Method
+    events: dict[str, int | None]
+    errors: dict[str, float] = field(default_factory=dict)
+
+
+class Later:
+    """The waits and the long run of a view's columns, each exact if it can be.
+
+    `lines` are those (table id, line id) that may be asked for.
+    """
+
+    def __init__(
+        self, prospect: Prospect, kind: str, name: str, lines: Iterable[tuple[str, str]] = ()
+    ) -> None:
+        self.prospect = prospect
+        self._view = (kind, name)
+        self._lines = lines
+
+    @cached_property
+    def players(self) -> Players | None:
+        """Those who are played where states are too many; None where that would take too long."""
+        try:
+            return Players(self.prospect.under, *self._view, self._lines)
+        except TooLarge:
+            return None
+
+    @property
+    def method(self) -> Method:
+        """Of the worst: how that is known which cannot be followed."""
+        if self.prospect.beyond is None:
+            return "exact"
+        return "untold" if self.players is None else "simulated"
+
+    def long_run(self, column: int) -> Estimate:
+        """How many per event, averaged over very many events."""
+        try:
+            return Estimate(self.prospect.long_run_mean(column))
+        except TooLarge:
+            return self.players.long_run(column) if self.players else Estimate(None)
+
+    def value(self) -> Estimate:
+        """Value per event, averaged over very many events."""
+        every = enumerate(self.prospect.under.game.items)
+        reached = [(item.value, at) for at, item in every if self.prospect.reaches(at)]
+        try:
+            return Estimate(sum(value * self.prospect.long_run_mean(at) for value, at in reached))
+        except TooLarge:
+            return self.players.value() if self.players else Estimate(None)
+
+    def wait(self, column: int) -> Wait:
+        try:
+            return Wait("exact", self.prospect.wait_of(column))
+        except TooLarge:
+            return self.players.wait(column) if self.players else Wait("untold", dict.fromkeys(CONFIDENCES))
+
+    def none_by(self, column: int, events: int) -> FloatArray:
+        """Chance of none after 0, 1 ... `events` events, or as far as it can be told."""
+        try:
+            return self.prospect.none_by(column, events)
+        except TooLarge:
+            return self.players.none_by(column, events) if self.players else np.zeros(0)
+
+
+class Players:
+    """Fresh players, each played through EVENTS events; the long run is that of the second half."""
+
+    def __init__(
+        self, under: Conditions, kind: str, name: str, lines: Iterable[tuple[str, str]] = ()
+    ) -> None:
+        """Raises TooLarge where an event rolls so often that even this would take long."""
+        self.events = EVENTS
+        self.count = min(PLAYERS, _MOST_ROLLS // (EVENTS * executions(under, kind, name)))
+        if self.count < _FEWEST_PLAYERS:
+            raise TooLarge("an event with so many rolls cannot be played often enough; run a trial")
+        self._marks: Marks = marked(under, lines)
+        self._program = compiled(self._marks.under, kind, name)
+        self._slots = {int(item): slot for slot, item in enumerate(self._program.items)}
+
+    def long_run(self, column: int) -> Estimate:
+        later = self._late.counts[:, self._slots_of(column)].sum(axis=1)
+        early = self._early.counts[:, self._slots_of(column)].sum(axis=1)
+        return self._per_event(later - early)
+
+    def value(self) -> Estimate:
+        return self._per_event(self._late.value - self._early.value)
+
+    def wait(self, column: int) -> Wait:
+        first = np.sort(self._first(column))
+        found = {name: self._quantile(first, q) for name, q in CONFIDENCES.items()}
+        events = {name: None if value is None else int(value) for name, (value, _) in found.items()}
+        return Wait("simulated", events, {name: error for name, (_, error) in found.items()})
+
+    def none_by(self, column: int, events: int) -> FloatArray:
+        """Share of the players that have none after 0, 1 ... `events` events."""
+        first = np.sort(self._first(column))
+        had = np.searchsorted(first, np.arange(min(events, self.events) + 1), side="right")
+        return np.asarray(1.0 - had / self.count)
+
+    @cached_property
+    def _late(self) -> Bags:
+        return self._played(self.events)
+
+    @cached_property
+    def _early(self) -> Bags:
+        """The same players half way: their random streams begin alike."""
+        return self._played(self.events // 2)
+
+    def _played(self, events: int) -> Bags:
+        none = np.zeros(0, dtype=np.int64)
+        return played(Unit(self._program, SEED, 0, self.count, events, none))
+
+    def _slots_of(self, column: int) -> IntArray:
+        slots = [self._slots[item] for item in self._marks.items_of(column) if item in self._slots]
+        return np.array(slots, dtype=np.int64)
+
+    def _first(self, column: int) -> IntArray:
+        """Each player's event of the first one, EVENTS + 1 where there was none."""
+        slots = self._slots_of(column)
+        never = self.events + 1
+        first = self._late.first[:, slots].astype(np.int64)
+        return np.asarray(np.where(first == 0, never, first).min(axis=1, initial=never))
+
+    def _per_event(self, totals: FloatArray | IntArray) -> Estimate:
+        events = self.events - self.events // 2
+        error = float(totals.std()) / events / math.sqrt(self.count)
+        return Estimate(float(totals.mean()) / events, error)
+
+    def _quantile(self, first: IntArray, q: float) -> tuple[float | None, float]:
+        found, error = quantile(first, q)
+        return (None if found > self.events else found), error

@@ -1,0 +1,101 @@
+"""What players have after N events: exactly where that can be, else by simulating some thousands."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+import numpy.typing as npt
+
+from golddice.core.arrays import FloatArray
+from golddice.core.errors import TooLarge
+from golddice.core.game.models import Game
+from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.evaluator import Evaluator
+from golddice.core.odds.prospect import Prospect
+from golddice.core.odds.totals import LARGEST_GRID, value_after
+from golddice.core.trial.compiling import compiled
+from golddice.core.trial.playing import Unit, played
+
+PLAYERS = 20_000
+MOST_PLAYED = 20_000_000
+FEWEST_PLAYERS = 100
+SEED = 20_417
+
+
+@dataclass(frozen=True)
+class Forecast:
+    """Value after N events.
+
+    `mean` and `sd` are exact unless `mean_error` (a standard error) is above 0. `quantiles` answer
+    the asked q; where `method` is simulated they come from `players` players.
+    """
+
+    method: Literal["exact", "simulated"]
+    mean: float
+    sd: float
+    quantiles: FloatArray
+    errors: FloatArray
+    grid_error: float = 0.0
+    players: int = 0
+    mean_error: float = 0.0
+
+
+def value_forecast(
+    game: Game,
+    kind: str,
+    name: str,
+    *,
+    depth: int,
+    events: int,
+    qs: FloatArray,
+    flags: Iterable[str] = (),
+    largest: int = LARGEST_GRID,
+    most_played: int = MOST_PLAYED,
+) -> Forecast:
+    """Value of a fresh player's first events. Raises TooLarge where even simulating is too much.
+
+    `largest` is the finest grid that is tried, `most_played` how many events are simulated in all.
+    """
+    under = Conditions(game, [depth], flags)
+    prospect = Prospect(Evaluator(under, detail=False), kind, name)
+    try:
+        law = value_after(under, kind, name, events, largest)
+        mean, var = prospect.value_after(events)
+        return Forecast("exact", mean, math.sqrt(var), law.quantiles(qs), np.zeros_like(qs), law.grid_error)
+    except TooLarge:
+        return _simulated(prospect, kind, name, events, qs, most_played)
+
+
+def _simulated(
+    prospect: Prospect, kind: str, name: str, events: int, qs: FloatArray, most_played: int
+) -> Forecast:
+    players = min(PLAYERS, most_played // events)
+    if players < FEWEST_PLAYERS:
+        raise TooLarge(f"{events:,} events are too many to forecast; run a trial")
+    program = compiled(prospect.under, kind, name)
+    values = np.sort(played(Unit(program, SEED, 0, players, events, np.zeros(0, dtype=np.int64))).value)
+    quantiles, errors = np.array([quantile(values, q) for q in qs]).T
+    try:
+        mean, var = prospect.value_after(events)
+        return Forecast("simulated", mean, math.sqrt(var), quantiles, errors, players=players)
+    except TooLarge:
+        sd = float(values.std())
+        error = sd / math.sqrt(players)
+        return Forecast("simulated", float(values.mean()), sd, quantiles, errors, 0.0, players, error)
+
+
+def quantile(ordered: npt.NDArray[Any], q: float) -> tuple[float, float]:
+    """A quantile of a rising sample, and its standard error: half the distance between those a
+    standard error of rank away (the number of values at or below a quantile is binomial; Wilks,
+    Mathematical Statistics, 1962, ch. 11)."""
+    off = math.sqrt(q * (1 - q) * ordered.size)
+    low, at, high = (_ranked(ordered, q * ordered.size + by) for by in (-off, 0.0, off))
+    return at, (high - low) / 2
+
+
+def _ranked(ordered: npt.NDArray[Any], rank: float) -> float:
+    return float(ordered[min(max(math.ceil(rank - 1e-9) - 1, 0), ordered.size - 1)])
