@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Annotated
 
@@ -28,6 +31,14 @@ class Workbench:
     jobs: Jobs
     broadcast: Broadcast
     _recent: dict[tuple[str, int, tuple[str, ...]], Evaluator] = field(default_factory=dict)
+    _turn: threading.Lock = field(default_factory=threading.Lock)
+
+    @contextmanager
+    def in_turn(self) -> Iterator[None]:
+        """Questions are worked out one after another. Side by side they would all take several times
+        as long: each of thousands of small steps would wait for the interpreter's lock."""
+        with self._turn:
+            yield
 
     def looked_at(self, game_id: str, asked: Looked) -> tuple[Loaded, Game]:
         """The game as it would be with the draft edits of a question."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import math
 import unittest
 from unittest import mock
@@ -158,6 +159,32 @@ class Evaluation(unittest.TestCase):
             np.testing.assert_array_equal(got.mean, Prospect(alone, "source", source.id).outcome.mean)
         self.assertIs(new.source("silt-crab"), old.source("silt-crab"))
         self.assertIsNot(new.source("kiln-chest"), old.source("kiln-chest"))
+
+    def test_an_edit_of_a_curve_reaches_what_rests_on_it(self) -> None:
+        """Every curve bent, one after another: each sheet is what it is from nothing."""
+        before = Entities.of(demo())
+        sheets = {source.id: SheetOdds(demo(), View("source", source.id), 15) for source in demo().sources}
+        for sheet in sheets.values():
+            sheet.sheet()
+        for name, body in before.bodies["curve"].items():
+            points = [[depth, 1.1 * value + 0.01] for depth, value in body["points"]]
+            made = before.edited([Entry("curve", name, {**body, "points": points})]).game()
+            for source, old in sheets.items():
+                with self.subTest(curve=name, source=source):
+                    alone = SheetOdds(made, View("source", source), 15).sheet()
+                    again = SheetOdds(made, View("source", source), 15, previous=old.evaluator)
+                    self.assertEqual(json.dumps(again.sheet()), json.dumps(alone))
+
+    def test_a_curve_bent_elsewhere_changes_nothing_here(self) -> None:
+        before = Entities.of(demo())
+        body = before.bodies["curve"]["abyssal"]
+        bent = [*body["points"][:-1], [30, 9.0]]
+        made = before.edited([Entry("curve", "abyssal", {**body, "points": bent})]).game()
+        old = Evaluator(Conditions(before.game(), [2]))
+        self.assertIsNotNone(old.source("silt-crab"))
+        self.assertIs(
+            Evaluator(Conditions(made, [2]), previous=old).source("silt-crab"), old.source("silt-crab")
+        )
 
     def test_depths_together_equal_depths_alone(self) -> None:
         made = demo()

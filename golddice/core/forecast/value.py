@@ -63,7 +63,7 @@ def value_forecast(
     under = Conditions(game, [depth], flags)
     prospect = Prospect(Evaluator(under, detail=False), kind, name)
     try:
-        law = value_after(under, kind, name, events, largest)
+        law = value_after(under, kind, name, events, largest, prospect)
         mean, var = prospect.value_after(events)
         return Forecast("exact", mean, math.sqrt(var), law.quantiles(qs), np.zeros_like(qs), law.grid_error)
     except TooLarge:

@@ -28,7 +28,7 @@ from golddice.core.odds.outcome import Outcome, independent, mixture, nothing
 from golddice.core.odds.states import Axis, Branch, Rolls, Space, drop_axes, is_due, table_axes
 
 MOST_REPEATS = 2_000
-_SHARE_DIGITS = 14
+_SHARE_TIE = 1e-14
 Bundle = tuple[npt.NDArray[Any], ...]
 
 
@@ -359,14 +359,11 @@ class Walk:
         chances = np.stack([branch.chance for branch in branches])
         whole = chances.sum(axis=0)
         shares = np.divide(chances, whole, out=np.zeros_like(chances), where=whole > 0)
-        signs = np.round(shares, _SHARE_DIGITS)
-        _, first, which = np.unique(signs, axis=1, return_index=True, return_inverse=True)
-        for at, state in enumerate(first):
-            if whole[state] > 0:
-                among = [(branch.line, float(shares[n, state])) for n, branch in enumerate(branches)]
-                given = self._mixture(table, among)
-                chance = np.where(which.ravel() == at, whole, 0.0)
-                yield _arm(chance, branches[0].after, given)
+        for states in _alike(shares, whole > 0):
+            among = [(branch.line, float(shares[n, states[0]])) for n, branch in enumerate(branches)]
+            chance = np.zeros_like(whole)
+            chance[states] = whole[states]
+            yield _arm(chance, branches[0].after, self._mixture(table, among))
 
     def _mixture(self, table: Table, among: list[tuple[int | None, float]]) -> Given:
         """One of these lines, or nothing, with shares that sum to 1."""
@@ -376,10 +373,13 @@ class Walk:
                 blank = share
             else:
                 shares[line] = share
-        held = np.flatnonzero(shares > 0)
-        outcomes = [self.evaluator.line(table, table.lines[at]) for at in held]
-        outcome = mixture([shares[at : at + 1] for at in held], outcomes, np.array([blank]))
-        return Given(outcome, OneOf(table, shares, blank))
+        key = (table.id, shares.tobytes(), blank)
+        known = self.evaluator.mixtures
+        if key not in known:
+            held = np.flatnonzero(shares > 0)
+            outcomes = [self.evaluator.line(table, table.lines[at]) for at in held]
+            known[key] = mixture([shares[at : at + 1] for at in held], outcomes, np.array([blank]))
+        return Given(known[key], OneOf(table, shares, blank))
 
     def _test(self, table: Table, at: int) -> Tried:
         """A line's own chance by state (None where it is 0), and the states after a hit and a miss."""
@@ -440,6 +440,20 @@ def _with_flows(given: Given, flows: tuple[int, ...]) -> Given:
         old.value_var,
     )
     return Given(outcome, given.what)
+
+
+def _alike(shares: FloatArray, counts: BoolArray) -> Iterator[IntArray]:
+    """The states that count, in classes of the same shares; shares (n, s), counts (s,)."""
+    states = np.flatnonzero(counts)
+    if not states.size:
+        return
+    among = shares[:, states]
+    if np.abs(among - among[:, :1]).max() < _SHARE_TIE:  # the usual case, told quickly
+        yield states
+        return
+    _, which = np.unique(np.round(among / _SHARE_TIE), axis=1, return_inverse=True)
+    for at in range(int(which.max()) + 1):
+        yield states[which.ravel() == at]
 
 
 def _arm(chance: FloatArray, after: IntArray, given: Given) -> Arm:

@@ -6,7 +6,7 @@ chances at depth, the members of pools. The evaluators above only combine.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from functools import cached_property
 from typing import Any, TypeVar
 
@@ -27,6 +27,8 @@ from golddice.core.game.models import (
     RetryLine,
     Source,
     Table,
+    Tier,
+    Yield,
 )
 from golddice.core.game.quantity import Quantity
 from golddice.core.odds.law import Law, law_of
@@ -52,16 +54,63 @@ class Conditions:
         self._pools: dict[tuple[tuple[str, ...], tuple[str, ...]], IntArray] = {}
         self._pool_chances: dict[tuple[tuple[str, ...], tuple[str, ...]], FloatArray] = {}
 
-    def take_over(self, before: Conditions) -> None:
+    def take_over(self, before: Conditions, turned: frozenset[str]) -> None:
         """Go on with what was worked out before an edit.
 
-        Only for the same depths, flags, items, tiers and curves: what is remembered of a line or
-        table rests on these and on itself.
+        Only for the same depths, flags, items and tiers: what is remembered of a line or table rests
+        on these, on itself and on curves. `turned` are the curves that are not what they were.
         """
-        self._curves, self._laws, self._pools = before._curves, before._laws, before._pools
-        self._pool_chances = before._pool_chances
+        self._pools = before._pools
+        if turned:
+            self._curves = {name: at for name, at in before._curves.items() if name not in turned}
+            if not turned & {tier.curve for tier in self.game.tiers}:
+                self._pool_chances = before._pool_chances
+            return
+        self._curves, self._laws, self._pool_chances = before._curves, before._laws, before._pool_chances
         if len(before._memory) < _MOST_REMEMBERED:
             self._memory = before._memory
+
+    def turned_since(self, before: Conditions) -> frozenset[str]:
+        """The curves that are something else at these depths than they were before an edit."""
+        old = {curve.id: curve for curve in before.game.curves}
+        new = {curve.id: curve for curve in self.game.curves}
+        return frozenset(
+            name
+            for name in old.keys() | new.keys()
+            if old.get(name) is not new.get(name)
+            and (name not in old or name not in new or not self._same_curve(before, name))
+        )
+
+    def _same_curve(self, before: Conditions, name: str) -> bool:
+        return bool(np.array_equal(before.curve(name), self.curve(name)))
+
+    def curves_of(self, part: Table | Source | Drop) -> frozenset[str]:
+        """Every curve that what a table, source or drop itself says rests on."""
+        return self.remembered("curves", part, lambda: frozenset(self._curves_of(part)))
+
+    def _curves_of(self, part: Table | Source | Drop) -> Iterator[str]:
+        found: list[str | None] = []
+        if isinstance(part, Source):
+            for drop in part.drops:
+                yield from self.curves_of(drop)
+        elif isinstance(part, Drop):
+            found = [part.curve, part.times.curve]
+        else:
+            found = [part.rolls.curve, part.nothing_curve if part.rule == "pick" else None]
+            for line in part.lines:
+                found += [line.curve, *(given.quantity.curve for given in line.yields)]
+                found += [tier.curve for given in line.yields for tier in self._tiers_of(given)]
+        yield from (name for name in found if name is not None)
+
+    def _tiers_of(self, given: Yield) -> list[Tier]:
+        """The tiers that a yield's item, or any item of its pool, can be of."""
+        if given.item is not None:
+            names = {self.game.items[self.item_index[given.item]].tier}
+        elif given.pool is not None:
+            names = set(given.pool.tiers) or set(self.tier_index)
+        else:
+            names = set()
+        return [self.game.tiers[self.tier_index[name]] for name in names]
 
     def remembered(self, what: str, part: object, make: Callable[[], Known]) -> Known:
         """What `make` gives for a part of the game, worked out once."""

@@ -48,8 +48,10 @@ class Evaluator:
         self.detail = detail
         self.columns = Columns(under.game)
         self._previous = previous if previous is not None and self._is_alike(previous) else None
+        self._turned: frozenset[str] = frozenset()
         if self._previous is not None:
-            under.take_over(self._previous.under)
+            self._turned = under.turned_since(self._previous.under)
+            under.take_over(self._previous.under, self._turned)
         self._same: dict[tuple[str, str], bool] = {}
         self._kept: dict[tuple[str, ...], Any] = {}
         if previous is not None:
@@ -57,13 +59,15 @@ class Evaluator:
         self._tables: dict[str, Outcome] = {}
         self._pools: dict[tuple[tuple[str, ...], tuple[str, ...]], Outcome] = {}
         self._laws: dict[int, tuple[Law, tuple[FloatArray, ...]]] = {}
-        if self._previous is not None:
+        if self._previous is not None and not self._turned:
             self._pools, self._laws = self._previous._pools, self._previous._laws
         self._sources: dict[str, Outcome] = {}
         # Of all that a table or source reaches: columns and what a player carries; `prospect` and
         # `carried` fill them.
         self.reached_columns: dict[str, set[int]] = {}
         self.reached_axes: dict[tuple[str, str], dict[tuple[str, ...], Axis]] = {}
+        # Of lines of a table in these shares (as bytes), or nothing; `carried` fills it.
+        self.mixtures: dict[tuple[str, bytes, float], Outcome] = {}
 
     def table(self, name: str) -> Outcome:
         """One execution of a table: all its rolls."""
@@ -116,7 +120,12 @@ class Evaluator:
         assert self._previous is not None
         source = self._previous.under.sources.get(key[1])
         before = [id(drop) for drop in source.drops] if source else []
-        return all(id(drop) in before and self._is_same("table", drop.table) for drop in drops)
+        return all(
+            id(drop) in before
+            and not self._turned & self.under.curves_of(drop)
+            and self._is_same("table", drop.table)
+            for drop in drops
+        )
 
     def line(self, table: Table, line: BaseLine) -> Outcome:
         """What a line gives when it is hit: all its yields."""
@@ -132,7 +141,6 @@ class Evaluator:
         lists: list[tuple[Sequence[object], Sequence[object]]] = [
             (old.game.items, new.game.items),
             (old.game.tiers, new.game.tiers),
-            (old.game.curves, new.game.curves),
         ]
         return (
             previous.detail == self.detail
@@ -143,14 +151,18 @@ class Evaluator:
         )
 
     def _is_same(self, kind: str, name: str) -> bool:
-        """Whether a table or source, and all that it reaches, is as it was: the same objects."""
+        """Whether a table or source, and all that it reaches, is as it was: the same objects, under
+        the same curves."""
         if (kind, name) not in self._same:
             assert self._previous is not None
             here = self.under.tables if kind == "table" else self.under.sources
             there = self._previous.under.tables if kind == "table" else self._previous.under.sources
             found: Table | Source | None = here.get(name)
-            self._same[kind, name] = found is there.get(name) and all(
-                self._is_same(*link) for link in (links_of(found) if found is not None else ())
+            self._same[kind, name] = (
+                found is not None
+                and found is there.get(name)
+                and not self._turned & self.under.curves_of(found)
+                and all(self._is_same(*link) for link in links_of(found))
             )
         return self._same[kind, name]
 

@@ -58,10 +58,15 @@ class TotalLaw:
 
 
 def value_after(
-    under: Conditions, kind: str, name: str, events: int, largest: int = LARGEST_GRID
+    under: Conditions,
+    kind: str,
+    name: str,
+    events: int,
+    largest: int = LARGEST_GRID,
+    prospect: Prospect | None = None,
 ) -> TotalLaw:
     """The value received in so many events of a source (executions of a table), at one depth."""
-    return total_after(under, kind, name, events, _values(under), largest)
+    return total_after(under, kind, name, events, _values(under), largest, prospect)
 
 
 def count_after(under: Conditions, kind: str, name: str, events: int, item: str) -> TotalLaw:
@@ -76,9 +81,15 @@ def total_after(
     events: int,
     amounts: Mapping[int, Fraction],
     largest: int = LARGEST_GRID,
+    prospect: Prospect | None = None,
 ) -> TotalLaw:
-    """The total of `amounts` (by item index; left out is 0) received in so many events."""
-    mean, sd = _moments(under, kind, name, events, amounts)
+    """The total of `amounts` (by item index; left out is 0) received in so many events.
+
+    `prospect` is the view's, if there is one already.
+    """
+    if prospect is None:
+        prospect = Prospect(Evaluator(under, detail=False), kind, name)
+    mean, sd = _moments(prospect, events, amounts)
     unit = _unit(amounts)
     grid_error = 0.0
     if mean <= 0 and sd <= 0:
@@ -89,7 +100,7 @@ def total_after(
         grid_error = float(unit) * math.sqrt(events)
     size = _quick_length(min(wanted, largest) + 2)
     while True:
-        chances = _on_grid(under, kind, name, events, amounts, unit, size)
+        chances = _on_grid(prospect, kind, name, events, amounts, unit, size)
         missing = mean - float(chances @ np.arange(size)) * float(unit)
         if abs(missing) <= _WRAPPED * (size * float(unit) + mean):
             return TotalLaw(float(unit), chances, grid_error)
@@ -102,15 +113,12 @@ def total_after(
                 raise TooLarge("the spread of this total is too wide to work out exactly")
 
 
-def _moments(
-    under: Conditions, kind: str, name: str, events: int, amounts: Mapping[int, Fraction]
-) -> tuple[float, float]:
+def _moments(prospect: Prospect, events: int, amounts: Mapping[int, Fraction]) -> tuple[float, float]:
     """Mean and (an upper bound of) sd of the total, from the moments of its items."""
-    prospect = Prospect(Evaluator(under, detail=False), kind, name)
-    outcome = prospect.outcome
     if not prospect.is_plain:
         return _carried_moments(prospect, events, amounts)
-    if dict(amounts) == _values(under):
+    outcome = prospect.outcome
+    if dict(amounts) == _values(prospect.under):
         mean, sd = float(outcome.value_mean[0]), math.sqrt(float(outcome.value_var[0]))
         return events * mean, math.sqrt(events) * sd
     mean = sd = 0.0
@@ -160,7 +168,7 @@ def _quick_length(least: float) -> int:
 
 
 def _on_grid(
-    under: Conditions,
+    prospect: Prospect,
     kind: str,
     name: str,
     events: int,
@@ -168,8 +176,7 @@ def _on_grid(
     unit: Fraction,
     size: int,
 ) -> FloatArray:
-    transform = _Transform(under, {at: float(a / unit) for at, a in amounts.items() if a}, size)
-    prospect = Prospect(Evaluator(under, detail=False), kind, name)
+    transform = _Transform(prospect.under, {at: float(a / unit) for at, a in amounts.items() if a}, size)
     if prospect.is_plain:
         one = transform.source(name) if kind == "source" else transform.table(name)
         after = one**events

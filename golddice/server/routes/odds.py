@@ -50,30 +50,34 @@ MOST_FINDINGS = 400
 
 @router.post("/odds")
 def odds(game_id: str, asked: OddsIn, bench: Bench) -> OddsOut:
-    loaded, sheet = bench.sheet(game_id, asked)
-    focus = asked.focus.model_dump(exclude_none=True) if asked.focus else sheet.rarest_tier()
-    wait = sheet.wait(focus) if focus else None
-    return OddsOut.model_validate({"revision": loaded.revision, "sheet": sheet.sheet(), "wait": wait})
+    with bench.in_turn():
+        loaded, sheet = bench.sheet(game_id, asked)
+        focus = asked.focus.model_dump(exclude_none=True) if asked.focus else sheet.rarest_tier()
+        wait = sheet.wait(focus) if focus else None
+        found = {"revision": loaded.revision, "sheet": sheet.sheet(), "wait": wait}
+        return OddsOut.model_validate(found)
 
 
 @router.post("/spread")
 def value_spread(game_id: str, asked: SpreadIn, bench: Bench) -> SpreadOut:
     loaded, game = bench.looked_at(game_id, asked)
-    found = spread(
-        game,
-        view_of(asked),
-        depth=asked.depth,
-        events=asked.events,
-        flags=asked.flags,
-        quick=bool(asked.draft),
-    )
+    with bench.in_turn():
+        found = spread(
+            game,
+            view_of(asked),
+            depth=asked.depth,
+            events=asked.events,
+            flags=asked.flags,
+            quick=bool(asked.draft),
+        )
     return SpreadOut.model_validate({"revision": loaded.revision, **found})
 
 
 @router.post("/profile")
 def depth_profile(game_id: str, asked: Looked, bench: Bench) -> ProfileOut:
     loaded, game = bench.looked_at(game_id, asked)
-    found = profile(game, view_of(asked), asked.flags)
+    with bench.in_turn():
+        found = profile(game, view_of(asked), asked.flags)
     return ProfileOut.model_validate({"revision": loaded.revision, **found})
 
 
@@ -81,7 +85,8 @@ def depth_profile(game_id: str, asked: Looked, bench: Bench) -> ProfileOut:
 def along_depths(game_id: str, asked: Looked, bench: Bench) -> DepthSheetOut:
     """What is in view at every depth of the game."""
     loaded, game = bench.looked_at(game_id, asked)
-    found = depth_sheet(game, view_of(asked), asked.flags)
+    with bench.in_turn():
+        found = depth_sheet(game, view_of(asked), asked.flags)
     return DepthSheetOut.model_validate({"revision": loaded.revision, **found})
 
 
@@ -89,14 +94,17 @@ def along_depths(game_id: str, asked: Looked, bench: Bench) -> DepthSheetOut:
 def one_item(game_id: str, item: str, asked: DraftIn, bench: Bench) -> ItemViewOut:
     """Every way to get an item, by depth."""
     loaded, game = bench.drafted(game_id, asked.draft)
-    return ItemViewOut.model_validate({"revision": loaded.revision, **item_view(game, item, asked.flags)})
+    with bench.in_turn():
+        found = item_view(game, item, asked.flags)
+    return ItemViewOut.model_validate({"revision": loaded.revision, **found})
 
 
 @router.post("/meets")
 def what_is_met(game_id: str, asked: MeetsIn, bench: Bench) -> MeetsOut:
     """What a visit to one depth comes to."""
     loaded, game = bench.drafted(game_id, asked.draft)
-    found = meets(game, asked.depth, asked.flags, asked.points)
+    with bench.in_turn():
+        found = meets(game, asked.depth, asked.flags, asked.points)
     return MeetsOut.model_validate({"revision": loaded.revision, **found})
 
 

@@ -2,15 +2,21 @@
 // come; the server would go on with all that nobody waits for any more. So a question waits for the one
 // before it, and is not asked at all once nobody wants its answer.
 const lanes = new Map<string, Promise<unknown>>()
+const askedAt = new Map<string, number>()
 
+/** `apart`: how long after the question before it this one is asked at the earliest, in ms. */
 export async function inTurn<T>(
   lane: string,
   signal: AbortSignal,
   ask: () => Promise<T>,
+  apart = 0,
 ): Promise<T> {
   const before = lanes.get(lane) ?? Promise.resolve()
-  const mine = before.then(() => {
+  const mine = before.then(async () => {
+    const early = (askedAt.get(lane) ?? -Infinity) + apart - performance.now()
+    if (early > 0 && !signal.aborted) await new Promise((rest) => setTimeout(rest, early))
     if (signal.aborted) throw new DOMException('no longer wanted', 'AbortError')
+    askedAt.set(lane, performance.now())
     return ask()
   })
   const done = mine.catch(() => undefined)
@@ -26,6 +32,6 @@ export function whenFree(lane: string, run: () => void): void {
   else run()
 }
 
-const SHOWN = 16
+const SHOWN = 0
 
 export const isBusy = (lane: string) => lanes.has(lane)

@@ -40,12 +40,23 @@ export function useOdds(wanted: Focus | null) {
   })
 }
 
+// While something is dragged the odds follow as fast as they can. The spread, which takes longest,
+// and the profile follow so many milliseconds apart, and leave the server to the odds.
+const SPREAD_APART = 400
+const PROFILE_APART = 100
+
 export function useSpread(events: number) {
   const { id, key, looked } = useLooked()
+  const dragged = useGame((state) => state.draft.length > 0)
   return useQuery({
     queryKey: ['spread', ...key, events],
     queryFn: ({ signal }) =>
-      inTurn('spread', signal, () => api.spread(id, { ...(looked as Looked), events })),
+      inTurn(
+        'spread',
+        signal,
+        () => api.spread(id, { ...(looked as Looked), events }),
+        dragged ? SPREAD_APART : 0,
+      ),
     enabled: looked !== null,
     placeholderData: keepPreviousData,
   })
@@ -58,8 +69,11 @@ export function useProfile() {
   return useQuery({
     queryKey: ['profile', id, revision, view, flags, edits],
     queryFn: ({ signal }) =>
-      inTurn('profile', signal, () =>
-        api.profile(id, { view: view as View, depth: 1, flags, draft: edits }),
+      inTurn(
+        'profile',
+        signal,
+        () => api.profile(id, { view: view as View, depth: 1, flags, draft: edits }),
+        draft.length ? PROFILE_APART : 0,
       ),
     enabled: view !== null,
     placeholderData: keepPreviousData,
