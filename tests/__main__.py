@@ -1,12 +1,11 @@
 """Runs every test, or those named: `python -m tests core`, `python -m tests core.test_odds`.
 
-Each module runs in a process of its own, as many at a time as there are processors. Ends with a line
-that counts: `tests: N passed, N failed`.
+Each module runs in a process of its own, those with a browser one after another, the others beside
+them. Ends with a line that counts: `tests: N passed, N failed`.
 """
 
 from __future__ import annotations
 
-import os
 import re
 import subprocess
 import sys
@@ -18,14 +17,15 @@ from pathlib import Path
 
 _HERE = Path(__file__).parent
 _ALONE = "--module"
-_SLOW_FIRST = ("browser", "server", "core", "store", "files", "")  # so that none is left to run alone
+_BROWSER = "tests.browser."
 _COUNT = re.compile(r"^tests: (\d+) passed, (\d+) failed$", re.MULTILINE)
 
 
 def main(names: list[str]) -> int:
-    modules = sorted({module for name in names or [""] for module in _modules(name)}, key=_place)
-    with ThreadPoolExecutor(os.cpu_count() or 2) as pool:
-        counts = list(pool.map(_in_a_process, modules))
+    modules = sorted({module for name in names or [""] for module in _modules(name)})
+    lanes = [[module for module in modules if module.startswith(_BROWSER) is here] for here in (True, False)]
+    with ThreadPoolExecutor(len(lanes)) as pool:
+        counts = [count for lane in pool.map(_one_by_one, lanes) for count in lane]
     passed, failed = (sum(column) for column in zip(*counts, strict=True))
     print(f"tests: {passed} passed, {failed} failed", flush=True)
     return 0 if failed == 0 and passed > 0 else 1
@@ -41,9 +41,8 @@ def _modules(name: str) -> Iterator[str]:
         yield ".".join(path.relative_to(_HERE.parent).with_suffix("").parts)
 
 
-def _place(module: str) -> tuple[int, str]:
-    folder = module.split(".")[1]
-    return _SLOW_FIRST.index(folder if folder in _SLOW_FIRST else ""), module
+def _one_by_one(modules: list[str]) -> list[tuple[int, int]]:
+    return [_in_a_process(module) for module in modules]
 
 
 def _in_a_process(module: str) -> tuple[int, int]:

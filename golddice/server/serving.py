@@ -70,9 +70,7 @@ class _Server:
         self._listener = listener
         pages = PAGES if (PAGES / "index.html").exists() else None
         if pages is None:
-            print(
-                "The pages are not built; `make start` builds them. Serving the API only.", file=sys.stderr
-            )
+            print("The pages are not built; `make start` builds them. Serving the API only.", file=sys.stderr)
         self._bench = bench
         config = uvicorn.Config(
             make_app(bench, pages),

@@ -177,6 +177,29 @@ class Chances(Found):
 
 
 class Quantities(Found):
+    def test_chances_are_added_up_as_players_with_each_flag_have_them(self) -> None:
+        """Half and half with the bell rung, half and a quarter without: only the first looks sure."""
+        bell = [{"id": "bell", "name": "Bell rung"}]
+        rung = line("chance", 0.5, "claw", needs=["bell"])
+        silent = line("chance", 0.25, "lens", unless=["bell"])
+        table = {"id": "bits", "name": "Bits", "rule": "each", "lines": [line("chance", 0.5), rung, silent]}
+        message = self.only(game([table], flags=bell), "tables[0]").message
+        self.assertTrue(message.startswith("with Bell rung, the chances add up to 100 %"), message)
+        # Nobody has both: 0.5 + 0.25 + 0.25 would be 100 % only if flags were not looked at.
+        rung["chance"] = 0.25
+        self.none(game([table], flags=bell), "tables[0]")
+
+    def test_tries_of_players_with_a_flag(self) -> None:
+        lines = [
+            {"id": "a", "weight": 1, "chance": 0.2, "yields": [{"item": "sand"}]},
+            {"id": "b", "weight": 3, "chance": 0.4, "needs": ["bell"], "yields": [{"item": "claw"}]},
+        ]
+        table = {"id": "bits", "name": "Bits", "rule": "retry", "tries": 3, "lines": lines}
+        made = game([table], flags=[{"id": "bell", "name": "Bell rung"}])
+        finding = self.only(made, "tables[0].tries")
+        self.assertIn("with Bell rung, 3 tries at 35 % look certain, but 27.5 % of rolls", finding.message)
+        self.none(self.mended(made, finding), "tables[0].tries")
+
     def test_more_than_a_stack_holds(self) -> None:
         made = game([pick((1, "sand 1-3"))])
         path = "tables[0].lines[0].yields[0].quantity"

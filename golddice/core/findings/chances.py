@@ -8,7 +8,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray
-from golddice.core.findings.finding import Finding
+from golddice.core.findings.finding import Finding, Mend
 from golddice.core.findings.survey import Survey, mended_drop, mended_line, mended_table
 from golddice.core.game.models import ChanceLine, RetryLine, RetryTable, Table
 from golddice.core.odds.rules import retry_chances
@@ -65,31 +65,43 @@ def _floor(chance: float) -> float:
 
 
 def _retry(survey: Survey, table: RetryTable) -> Iterator[Finding]:
-    """Tries that add up to certainty in the head, and do not."""
-    weights, chances = survey.under.weights(table), survey.under.chances(table)
-    _, nothing = retry_chances(weights, chances, table.tries)
-    once = retry_chances(weights, chances, 1)[0].sum(axis=0)
-    where = (table.tries * once >= 1 - _ALMOST) & (nothing >= _WANTED_MISS)
-    if table.tries < 2 or not bool(where.any()):
+    """Tries that add up to certainty in the head, and do not. For the first flags where that is so."""
+    if table.tries < 2:
         return
-    worst = int(np.argmax(np.where(where, nothing, -1.0)))
-    s = float(once[worst])
-    message = (
-        f"{_at(survey, worst, where)}{table.tries} tries at {100 * s:.3g} % look certain, "
-        f"but {100 * nothing[worst]:.3g} % of rolls give nothing"
-    )
-    # Enough at every depth at which it gives anything at all.
+    for under, words in survey.flagged(table):
+        weights, chances = under.weights(table), under.chances(table)
+        _, nothing = retry_chances(weights, chances, table.tries)
+        once = retry_chances(weights, chances, 1)[0].sum(axis=0)
+        where = (table.tries * once >= 1 - _ALMOST) & (nothing >= _WANTED_MISS)
+        if bool(where.any()):
+            worst = int(np.argmax(np.where(where, nothing, -1.0)))
+            message = (
+                f"{_at(survey, worst, where, nothing)}{words}{table.tries} tries at "
+                f"{100 * once[worst]:.3g} % look certain, "
+                f"but {100 * nothing[worst]:.3g} % of rolls give nothing"
+            )
+            mend = _enough_tries(survey, table)
+            depths = survey.span(where)
+            yield survey.of_table(table, message, within="tries", field="tries", depths=depths, mend=mend)
+            return
+
+
+def _enough_tries(survey: Survey, table: RetryTable) -> Mend | None:
+    """Enough at every depth, and with all flags, where it gives anything at all."""
+    every = [
+        retry_chances(under.weights(table), under.chances(table), 1)[0].sum(axis=0)
+        for under, _ in survey.flagged(table)
+    ]
+    once = np.concatenate(every)
     enough = math.ceil(math.log(_WANTED_MISS) / math.log1p(-float(once[once > 0].min())))
-    mend = None
-    if enough <= _MOST_TRIES:
-        mend = mended_table(table, f"try {enough} times, which leaves under 1 %", tries=enough)
-    depths = survey.span(where)
-    yield survey.of_table(table, message, within="tries", field="tries", depths=depths, mend=mend)
+    if enough > _MOST_TRIES:
+        return None
+    return mended_table(table, f"try {enough} times, which leaves under 1 %", tries=enough)
 
 
-def _at(survey: Survey, row: int, where: BoolArray) -> str:
-    """The depth that is told of, where it is not so at all."""
-    same = bool(where.all()) and survey.under.depths.size == 1
+def _at(survey: Survey, row: int, where: BoolArray, nothing: FloatArray) -> str:
+    """The depth that is told of, where it is not so at all of them alike."""
+    same = bool(where.all()) and float(np.ptp(nothing)) < _ALMOST
     return "" if same else f"{survey.words(np.arange(where.size) == row)} "
 
 
@@ -98,15 +110,18 @@ def _adds_up(survey: Survey, table: Table) -> Iterator[Finding]:
 
     Lines of `each` often add up to more on purpose; there only exactly 100 % looks like a mistake.
     """
-    chances = survey.under.chances(table)
-    total, nothing = chances.sum(axis=0), np.prod(1.0 - chances, axis=0)
-    looks = total >= 1 - _ALMOST if table.rule == "first" else np.abs(total - 1) < _ALMOST
-    where = looks & (nothing > _ALMOST)
-    if len(table.lines) < 2 or not bool(where.any()):
+    if len(table.lines) < 2:
         return
-    worst = int(np.argmax(np.where(where, nothing, -1.0)))
-    message = (
-        f"{_at(survey, worst, where)}the chances add up to {100 * total[worst]:.4g} %, "
-        f"but in {100 * nothing[worst]:.3g} % of rolls no line hits"
-    )
-    yield survey.of_table(table, message, field="rolls", depths=survey.span(where))
+    for under, words in survey.flagged(table):
+        chances = under.chances(table)
+        total, nothing = chances.sum(axis=0), np.prod(1.0 - chances, axis=0)
+        looks = total >= 1 - _ALMOST if table.rule == "first" else np.abs(total - 1) < _ALMOST
+        where = looks & (nothing > _ALMOST)
+        if bool(where.any()):
+            worst = int(np.argmax(np.where(where, nothing, -1.0)))
+            message = (
+                f"{_at(survey, worst, where, nothing)}{words}the chances add up to "
+                f"{100 * total[worst]:.4g} %, but in {100 * nothing[worst]:.3g} % of rolls no line hits"
+            )
+            yield survey.of_table(table, message, field="rolls", depths=survey.span(where))
+            return

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 import numpy as np
 
 from golddice.core.arrays import BoolArray
-from golddice.core.findings.finding import Finding, Mend
+from golddice.core.findings.finding import Body, Finding, Mend
 from golddice.core.findings.survey import Survey
-from golddice.core.game.models import SETTINGS_KEYS, Table
+from golddice.core.game.models import SETTINGS_KEYS, Game, Table
 from golddice.core.game.reading import plain
 
 
@@ -47,17 +48,21 @@ def _some(names: list[str]) -> str:
 def _bands(survey: Survey) -> Iterator[Finding]:
     """Depths between or around the bands that no band holds; the band above is drawn down over them."""
     scale = survey.game.depth
-    settings = {key: value for key, value in plain(survey.game).items() if key in SETTINGS_KEYS}
     bands = scale.bands
     for at, band in enumerate(bands):
         end = bands[at + 1].from_ - 1 if at + 1 < len(bands) else scale.to
         if band.to >= end:
             continue
-        bodies = [dict(one) for one in settings["depth"]["bands"]]
-        bodies[at]["to"] = end
-        body = settings | {"depth": settings["depth"] | {"bands": bodies}}
-        mend = Mend(f"draw {band.name} down to {end}", [{"kind": "settings", "id": "game", "body": body}])
+        make = partial(_drawn_down, survey.game, at, end)
+        mend = Mend(f"draw {band.name} down to {end}", "settings", "game", make)
         missing = (survey.under.depths > band.to) & (survey.under.depths <= end)
         message = f"{survey.words(missing)} there is no band"
         path = f"depth.bands[{at}].to"
         yield Finding("warning", path, "settings", "game", message, None, "depths", (band.to + 1, end), mend)
+
+
+def _drawn_down(game: Game, band: int, end: int) -> Body:
+    """The game's settings with one band reaching down to a depth."""
+    settings = {key: value for key, value in plain(game).items() if key in SETTINGS_KEYS}
+    settings["depth"]["bands"][band]["to"] = end
+    return settings

@@ -2,16 +2,28 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass
+from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any, Literal
+
+Body = dict[str, Any]
 
 
 @dataclass(frozen=True)
 class Mend:
-    """One edit, as one step to undo: what it is called, and the new bodies by kind and id."""
+    """One edit, as one step to undo: what it is called, and the new body of one entity.
+
+    The body is made when it is asked for: a big game has thousands of findings, and few are looked at.
+    """
 
     label: str
-    entries: list[dict[str, Any]]
+    kind: str
+    id: str
+    make: Callable[[], Body]
+
+    @property
+    def entries(self) -> list[dict[str, Any]]:
+        return [{"kind": self.kind, "id": self.id, "body": self.make()}]
 
 
 @dataclass(frozen=True)
@@ -34,4 +46,7 @@ class Finding:
     mend: Mend | None = None
 
     def plain(self) -> dict[str, Any]:
-        return asdict(self)
+        """As it goes over the wire, the mend with its body."""
+        mend = self.mend
+        plain = {"label": mend.label, "entries": mend.entries} if mend else None
+        return {**vars(self), "mend": plain}

@@ -78,5 +78,5 @@ def _fits(item: Item, source: Source) -> bool:
 
 def larger_stack(item: Item, size: int) -> Mend:
     """Let a stack hold so many."""
-    body = plain(item) | {"stack": size}
-    return Mend(f"let {item.name} stack to {size}", [{"kind": "item", "id": item.id, "body": body}])
+    label = f"let {item.name} stack to {size}"
+    return Mend(label, "item", item.id, lambda: plain(item) | {"stack": size})

@@ -5,18 +5,21 @@ Flags are left open: a line that needs one counts as open, since some player wil
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from functools import cached_property
+from itertools import combinations
 from typing import Any
 
 import numpy as np
 
 from golddice.core.arrays import BoolArray
-from golddice.core.findings.finding import Finding, Mend
+from golddice.core.findings.finding import Body, Finding, Mend
 from golddice.core.game.links import link_of
 from golddice.core.game.models import BaseLine, Drop, Game, Gated, Item, Source, Table
 from golddice.core.game.reading import plain
 from golddice.core.odds.conditions import Conditions
 
+_MOST_FLAGS = 3
 Reached = dict[tuple[str, str], BoolArray]
 
 
@@ -27,6 +30,7 @@ class Survey:
         self.game = game
         first, last = game.depth.from_, game.depth.to
         self.under = Conditions(game, range(first, last + 1))
+        self._conditions: dict[frozenset[str], Conditions] = {frozenset(): self.under}
         self.items: dict[str, Item] = {item.id: item for item in game.items}
         self._places = {
             (kind, part.id): (order, at)
@@ -64,6 +68,9 @@ class Survey:
         return np.asarray(everywhere & (self.under.depths >= low) & (self.under.depths <= high))
 
     def line_open(self, table: Table, line: BaseLine) -> BoolArray:
+        return self.under.remembered("open to some", line, lambda: self._line_open(table, line))
+
+    def _line_open(self, table: Table, line: BaseLine) -> BoolArray:
         if table.rule == "deck":
             return self.gate(line)
         return np.asarray(self.gate(line) & (self.under.line_multiplier(line) != 0.0))
@@ -96,6 +103,25 @@ class Survey:
         one = len(held) == 1
         return f"at {self.game.words.depth}{'' if one else 's'} " + " and ".join(runs)
 
+    def flagged(self, table: Table) -> Iterator[tuple[Conditions, str]]:
+        """The game for players with each set of the flags that a table's lines ask about, and words
+        for the set: `with Bell rung, `. All sets of a few flags, else none of them and all."""
+        names = sorted({flag for line in table.lines for flag in (*line.needs, *line.unless)})
+        sizes = range(len(names) + 1) if len(names) <= _MOST_FLAGS else (0, len(names))
+        for size in sizes:
+            for flags in combinations(names, size):
+                yield self._with_flags(frozenset(flags)), self._flag_words(flags)
+
+    def _with_flags(self, flags: frozenset[str]) -> Conditions:
+        if flags not in self._conditions:
+            first, last = self.game.depth.from_, self.game.depth.to
+            self._conditions[flags] = Conditions(self.game, range(first, last + 1), flags)
+        return self._conditions[flags]
+
+    def _flag_words(self, flags: tuple[str, ...]) -> str:
+        names = [flag.name for flag in self.game.flags if flag.id in flags]
+        return f"with {' and '.join(names)}, " if names else ""
+
     # --- what reaches what -------------------------------------------------------------------------
 
     @cached_property
@@ -121,39 +147,51 @@ class Survey:
         return found
 
     def _links(self, key: tuple[str, str]) -> list[tuple[tuple[str, str], BoolArray]]:
-        kind, name = key
-        if kind == "source":
-            part = self.under.source(name)
-            return [(("table", drop.table), self.drop_open(drop)) for drop in part.drops]
-        table = self.under.table(name)
-        links: list[tuple[tuple[str, str], BoolArray]] = []
-        for line in table.lines:
+        part = self.under.source(key[1]) if key[0] == "source" else self.under.table(key[1])
+        return self.under.remembered("open links", part, lambda: list(self._open_links(part)))
+
+    def _open_links(self, part: Table | Source) -> Iterator[tuple[tuple[str, str], BoolArray]]:
+        """What a table or source leads to, and where."""
+        if isinstance(part, Source):
+            yield from ((("table", drop.table), self.drop_open(drop)) for drop in part.drops)
+            return
+        for line in part.lines:
             for given in line.yields:
                 link = link_of(given)
                 if link is not None:
-                    links.append((link, self.line_open(table, line)))
-        return links
+                    yield link, self.line_open(part, line)
 
 
 def mended_table(table: Table, label: str, **changed: Any) -> Mend:
     """The table with some of its keys changed."""
-    return Mend(label, [{"kind": "table", "id": table.id, "body": plain(table) | changed}])
+    return Mend(label, "table", table.id, lambda: plain(table) | changed)
 
 
 def mended_line(table: Table, at: int, label: str, **changed: Any) -> Mend:
     """The table with one line's keys changed; None takes a key out."""
-    lines = plain(table)["lines"]
-    line = lines[at] | changed
-    lines[at] = {key: value for key, value in line.items() if value is not None}
-    return mended_table(table, label, lines=lines)
+
+    def make() -> Body:
+        body = plain(table)
+        line = body["lines"][at] | changed
+        body["lines"][at] = {key: value for key, value in line.items() if value is not None}
+        return body
+
+    return Mend(label, "table", table.id, make)
 
 
 def without_line(table: Table, at: int, label: str) -> Mend:
-    lines = plain(table)["lines"]
-    return mended_table(table, label, lines=[*lines[:at], *lines[at + 1 :]])
+    def make() -> Body:
+        body = plain(table)
+        del body["lines"][at]
+        return body
+
+    return Mend(label, "table", table.id, make)
 
 
 def mended_drop(source: Source, at: int, label: str, **changed: Any) -> Mend:
-    body = plain(source)
-    body["drops"][at] |= changed
-    return Mend(label, [{"kind": "source", "id": source.id, "body": body}])
+    def make() -> Body:
+        body = plain(source)
+        body["drops"][at] |= changed
+        return body
+
+    return Mend(label, "source", source.id, make)

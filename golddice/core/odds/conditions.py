@@ -51,6 +51,8 @@ class Conditions:
         self._laws: dict[tuple[int | str | None, ...], Law] = {}
         # By identity; each entry holds its part, so that no other can come to have the same id.
         self._memory: dict[tuple[str, int], tuple[object, Any]] = {}
+        # The most rolls within an event of a source or table, by (kind, id); `size` fills it.
+        self.executions: dict[tuple[str, str], int] = {}
         self._pools: dict[tuple[tuple[str, ...], tuple[str, ...]], IntArray] = {}
         self._pool_chances: dict[tuple[tuple[str, ...], tuple[str, ...]], FloatArray] = {}
 

@@ -189,6 +189,8 @@ class DepthOdds:
         )
 
     def _table_rests(self, table: Table, rolls: int) -> bool:
+        if not self.under.remembered("holds", table, lambda: _holds(table)):
+            return False
         if any(_guard_rests(line.guard, rolls) for line in table.lines):
             return True
         if rolls <= 1:
@@ -236,6 +238,11 @@ class DepthOdds:
                     if given.pool is not None:
                         columns += list(self.under.pool_chances(given.pool))
         return np.column_stack(columns)
+
+
+def _holds(table: Table) -> bool:
+    """Whether a player carries anything for a table."""
+    return table.rule == "deck" or any(line.guard or line.limit is not None for line in table.lines)
 
 
 def _guard_rests(guard: Guard | None, rolls: int) -> bool:

@@ -48,13 +48,11 @@ def depth_sheet(game: Game, view: View, flags: Iterable[str] = ()) -> dict[str, 
 
 def tier_shares(under: Conditions, lean: Lean) -> tuple[FloatArray, FloatArray]:
     """Each tier's share of what falls and of what it is worth, shape (tiers, d)."""
-    falls = np.zeros((len(under.game.tiers), under.depths.size))
-    worth = np.zeros_like(falls)
-    for row, at in enumerate(lean.places):
-        item = under.game.items[at]
-        tier = under.tier_index[item.tier]
-        falls[tier] += lean.mean[row]
-        worth[tier] += item.value * lean.mean[row]
+    items = [under.game.items[at] for at in lean.places]
+    of_tier = np.zeros((len(under.game.tiers), len(items)))
+    of_tier[[under.tier_index[item.tier] for item in items], np.arange(len(items))] = 1.0
+    falls = of_tier @ lean.mean
+    worth = (of_tier * [item.value for item in items]) @ lean.mean
     return _columns_to_one(falls), _columns_to_one(worth)
 
 

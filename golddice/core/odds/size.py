@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from golddice.core.errors import TooLarge
 from golddice.core.game.links import link_of
-from golddice.core.game.models import Table
+from golddice.core.game.models import Source, Table
 from golddice.core.odds.conditions import Conditions
 
 MOST_EXECUTIONS = 1_000_000
@@ -14,7 +14,7 @@ _PLENTY = 10**9
 def executions(under: Conditions, kind: str, name: str) -> int:
     """The most rolls of tables and pools that one event of a source, or execution of a table, can
     come to. Worked out bottom-up, each table once; loops are refused before."""
-    known: dict[tuple[str, str], int] = {}
+    known = under.executions
 
     def of(kind: str, name: str) -> int:
         key = (kind, name)
@@ -82,11 +82,15 @@ def _outermost_first(under: Conditions, kind: str, name: str) -> list[tuple[str,
 
 def _inner(under: Conditions, key: tuple[str, str]) -> list[tuple[tuple[str, str], int]]:
     """What one event or roll may lead to, and how many times."""
-    if key[0] == "source":
-        return [(("table", drop.table), under.law(drop.times).most) for drop in under.source(key[1]).drops]
-    every = [given for line in under.table(key[1]).lines for given in line.yields]
-    found = [(link_of(given), under.law(given.quantity).most) for given in every]
-    return [(link, most) for link, most in found if link is not None]
+    part = under.source(key[1]) if key[0] == "source" else under.table(key[1])
+    return under.remembered("inner", part, lambda: _new_inner(under, part))
+
+
+def _new_inner(under: Conditions, part: Table | Source) -> list[tuple[tuple[str, str], int]]:
+    if isinstance(part, Source):
+        return [(("table", drop.table), under.law(drop.times).most) for drop in part.drops]
+    linked = [(link_of(given), given.quantity) for line in part.lines for given in line.yields]
+    return [(link, under.law(quantity).most) for link, quantity in linked if link is not None]
 
 
 def check_size(under: Conditions, kind: str, name: str) -> None:
