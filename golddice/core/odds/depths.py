@@ -20,7 +20,7 @@ from golddice.core.game.models import Game, Guard, Source, Table, Yield
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.law import Law
-from golddice.core.odds.mixing import any_of_rolls, mix_into, or_into
+from golddice.core.odds.mixing import MOST_STEPS, any_of_rolls, any_of_rolls_in_place, mix_into, or_into
 from golddice.core.odds.outcome import Outcome
 from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.rules import roll_chances
@@ -87,7 +87,7 @@ class DepthOdds:
         lines = [self._line(line.yields) for line in table.lines]
         rolls = self.under.law(table.rolls)
         if table.rule == "each":
-            return self._repeated(rolls, self._independent(chances, lines))
+            return self._rolled(rolls, self._independent(chances, lines))
         places, rows, hit, mean = self._room(lines)
         for chance, line in zip(chances, lines, strict=True):
             mix_into(hit, mean, rows[line.places], chance, line.hit, line.mean)
@@ -95,7 +95,7 @@ class DepthOdds:
         value_mean = (chances * means).sum(axis=0)
         off = means - value_mean
         value_var = (chances * (spreads + off * off)).sum(axis=0) + blank * value_mean**2
-        return self._repeated(rolls, Lean(places, hit, mean, value_mean, value_var))
+        return self._rolled(rolls, Lean(places, hit, mean, value_mean, value_var))
 
     def _independent(self, chances: FloatArray, parts: list[Lean]) -> Lean:
         """Each part with its own chance, shape (n, d)."""
@@ -162,13 +162,19 @@ class DepthOdds:
         if law.is_one:
             return once
         n, spread = law.mean, law.var
-        return Lean(
-            once.places,
-            any_of_rolls(law, once.hit),
-            n * once.mean,
-            n * once.value_mean,
-            n * once.value_var + spread * once.value_mean**2,
-        )
+        value_var = n * once.value_var + spread * once.value_mean**2
+        return Lean(once.places, any_of_rolls(law, once.hit), n * once.mean, n * once.value_mean, value_var)
+
+    def _rolled(self, law: Law, once: Lean) -> Lean:
+        """The same for what nobody else holds, in its own place: fresh pages cost more than the sums."""
+        if law.is_one:
+            return once
+        if law.values.ndim > 1 or law.most > MOST_STEPS:
+            return self._repeated(law, once)
+        any_of_rolls_in_place(law, once.hit)
+        np.multiply(once.mean, law.mean, out=once.mean)
+        value_var = law.mean * once.value_var + law.var * once.value_mean**2
+        return Lean(once.places, once.hit, once.mean, law.mean * once.value_mean, value_var)
 
     def _lean(self, outcome: Outcome) -> Lean:
         items = outcome.columns < len(self.under.game.items)

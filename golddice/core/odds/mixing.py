@@ -13,7 +13,7 @@ from numba import njit
 from golddice.core.arrays import FloatArray
 from golddice.core.odds.law import Law
 
-_MOST_STEPS = 64
+MOST_STEPS = 64
 
 
 @njit(cache=True, nogil=True)
@@ -53,23 +53,31 @@ def gather_into(result, chance, place, rows):  # type: ignore[no-untyped-def]
 
 def any_of_rolls(law: Law, hit: FloatArray) -> FloatArray:
     """Chance of at least one hit in a number of tries drawn from `law`. Shape (k, d)."""
-    if law.most > _MOST_STEPS or law.values.ndim > 1:
+    if law.most > MOST_STEPS or law.values.ndim > 1:
         return np.minimum(law.any_of(np.ascontiguousarray(hit.T)).T, 1.0)
-    weights = np.zeros(law.most + 1)
-    np.add.at(weights, law.values, law.chances)
-    result = np.zeros_like(hit)
-    _any_of(weights, hit, result)
+    result = hit.copy()
+    any_of_rolls_in_place(law, result)
     return result
 
 
+def any_of_rolls_in_place(law: Law, hit: FloatArray) -> None:
+    """The same written over `hit`, for laws that are alike at all depths and of at most MOST_STEPS."""
+    weights = np.zeros(law.most + 1)
+    np.add.at(weights, law.values, law.chances)
+    _any_of(weights, hit)
+
+
 @njit(cache=True, nogil=True)
-def _any_of(weights, hit, result):  # type: ignore[no-untyped-def]
+def _any_of(weights, hit):  # type: ignore[no-untyped-def]
     """sum_n weights[n] (1 - (1 - h)^n), the powers step by step: s(n + 1) = s(n) + h (1 - s(n))."""
     some = np.empty(hit.shape[1])
+    once = np.empty(hit.shape[1])
     for row in range(hit.shape[0]):
         some[:] = 0.0
+        once[:] = hit[row]
+        hit[row] = 0.0
         for n in range(1, weights.size):
             weight = weights[n]
             for at in range(hit.shape[1]):
-                some[at] += hit[row, at] * (1.0 - some[at])
-                result[row, at] += weight * some[at]
+                some[at] += once[at] * (1.0 - some[at])
+                hit[row, at] += weight * some[at]
