@@ -290,6 +290,22 @@ class DepthItem(BaseModel):
     mean: list[float]
 
 
+class BandItem(BaseModel):
+    p_any: float
+    mean: float
+
+
+class BandFigures(BaseModel):
+    """An event at any depth of a band at which the view is met."""
+
+    name: str
+    from_: Annotated[int, Field(alias="from")]
+    to: int
+    items: dict[str, BandItem]
+    value_mean: float
+    cv: float | None
+
+
 class DepthSheetOut(BaseModel):
     """Lists go by depth; `falls` and `worth` are tier shares at each."""
 
@@ -301,6 +317,7 @@ class DepthSheetOut(BaseModel):
     worth: list[list[float]]
     value_mean: list[float]
     cv: list[float | None]
+    bands: list[BandFigures]
 
 
 class DraftIn(Wire):

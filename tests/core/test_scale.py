@@ -10,8 +10,11 @@ import numpy as np
 from golddice.core.errors import GameError, QueryError, UnknownThing
 from golddice.core.findings import findings
 from golddice.core.game.models import Game
+from golddice.core.odds.depth_sheet import all_depths, depth_sheet
+from golddice.core.odds.item_view import item_view, item_ways
+from golddice.core.odds.meeting import meets
 from golddice.core.odds.report import View
-from golddice.core.odds.scale import all_depths, beats, depth_sheet, item_view, item_ways, meets
+from golddice.core.odds.stats import beats
 from tests.games import demo, each, game, pick
 
 SWELL = {"id": "swell", "name": "Swell", "points": [[1, 0.5], [10, 2.0]]}

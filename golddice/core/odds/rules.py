@@ -10,6 +10,7 @@ import numpy as np
 from golddice.core.arrays import FloatArray
 from golddice.core.game.models import Table
 from golddice.core.odds.conditions import Conditions, shares
+from golddice.core.odds.distinct import inclusion_chances
 
 
 def roll_chances(table: Table, under: Conditions) -> tuple[FloatArray, FloatArray]:
@@ -28,6 +29,14 @@ def roll_chances(table: Table, under: Conditions) -> tuple[FloatArray, FloatArra
     if table.rule == "retry":
         return retry_chances(under.weights(table), under.chances(table), table.tries)
     return _first_card(table, under)
+
+
+def line_hits(under: Conditions, table: Table) -> FloatArray:
+    """Expected hits of each line in one execution for a fresh player, shape (n, d)."""
+    rolls = under.law(table.rolls)
+    if table.rule == "pick" and table.distinct and rolls.most > 1:
+        return inclusion_chances(under.weights(table), under.nothing(table), rolls)
+    return roll_chances(table, under)[0] * rolls.mean
 
 
 def _pick(weights: FloatArray, nothing: FloatArray) -> tuple[FloatArray, FloatArray]:

@@ -15,11 +15,11 @@ from golddice.core.forecast import Later, Wait, value_forecast
 from golddice.core.forecast.later import EVENTS
 from golddice.core.game.models import BaseLine, Game, Source, Table
 from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.depth_sheet import depth_sheet
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.report import MOST_EVENTS, View, item_moments, later_facts, value_odds
 from golddice.core.odds.rules import roll_chances
-from golddice.core.odds.scale import depth_sheet
 from golddice.core.odds.waits import events_to_first
 
 WAIT_POINTS = 60

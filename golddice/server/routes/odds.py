@@ -11,8 +11,10 @@ from golddice.core.findings import Finding, findings
 from golddice.core.game.reading import full
 from golddice.core.odds.answers import table_answering
 from golddice.core.odds.compare import compared
+from golddice.core.odds.depth_sheet import depth_sheet
+from golddice.core.odds.item_view import item_view
+from golddice.core.odds.meeting import meets, meets_profile
 from golddice.core.odds.prospect import Prospect
-from golddice.core.odds.scale import depth_sheet, item_view, meets
 from golddice.core.odds.sheet import SheetOdds, profile, spread
 from golddice.core.trial.trace import EventTrace, rolled
 from golddice.server.bench import Bench, view_of
@@ -106,6 +108,15 @@ def what_is_met(game_id: str, asked: MeetsIn, bench: Bench) -> MeetsOut:
     with bench.in_turn():
         found = meets(game, asked.depth, asked.flags, asked.points)
     return MeetsOut.model_validate({"revision": loaded.revision, **found})
+
+
+@router.post("/meets/profile")
+def met_profile(game_id: str, asked: DraftIn, bench: Bench) -> ProfileOut:
+    """Tier shares of what a visit brings, at every depth."""
+    loaded, game = bench.drafted(game_id, asked.draft)
+    with bench.in_turn():
+        found = meets_profile(game, asked.flags)
+    return ProfileOut.model_validate({"revision": loaded.revision, **found})
 
 
 @router.post("/answers")

@@ -110,6 +110,8 @@ export const api = {
     ask<SpreadOut>('POST', `/games/${id}/spread`, looked, signal),
   profile: (id: string, looked: Looked, signal?: AbortSignal) =>
     ask<ProfileOut>('POST', `/games/${id}/profile`, looked, signal),
+  meetsProfile: (id: string, asked: { flags: string[]; draft: EntryIn[] }) =>
+    ask<ProfileOut>('POST', `/games/${id}/meets/profile`, asked),
   answer: (
     id: string,
     asked: Looked & { table: string; line: string; answer: string; wanted: number },

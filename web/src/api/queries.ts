@@ -62,37 +62,45 @@ export function useSpread(events: number) {
   })
 }
 
+/** Tier shares by depth of what is in sight: of a source or table, or of what a visit brings. */
 export function useProfile() {
   const { id, revision, flags, draft, pending } = useGame()
   const view = useGame(viewInSight)
+  const meets = useGame((state) => state.sheet?.kind === 'meets')
   const edits = [...pending.flatMap((change) => change.entries), ...draft]
+  const asked = { flags, draft: edits }
   return useQuery({
-    queryKey: ['profile', id, revision, view, flags, edits],
+    queryKey: ['profile', id, revision, view, meets, flags, edits],
     queryFn: ({ signal }) =>
       inTurn(
         'profile',
         signal,
-        () => api.profile(id, { view: view as View, depth: 1, flags, draft: edits }),
+        () =>
+          meets
+            ? api.meetsProfile(id, asked)
+            : api.profile(id, { view: view as View, depth: 1, ...asked }),
         draft.length ? PROFILE_APART : 0,
       ),
-    enabled: view !== null,
-    placeholderData: keepPreviousData,
+    enabled: meets || view !== null,
+    // Where nothing is in sight there is no profile either.
+    placeholderData: meets || view !== null ? keepPreviousData : undefined,
   })
 }
 
-/** What is in sight at every depth. */
-export function useDepths() {
+/** What is in sight at every depth; or something else, null for nothing. */
+export function useDepths(other?: View | null) {
   const { id, revision, flags, draft, pending } = useGame()
-  const view = useGame(viewInSight)
+  const sight = useGame(viewInSight)
+  const view = other === undefined ? sight : other
   const edits = [...pending.flatMap((change) => change.entries), ...draft]
   return useQuery({
     queryKey: ['depths', id, revision, view, flags, edits],
     queryFn: ({ signal }) =>
-      inTurn('depths', signal, () =>
+      inTurn(`depths of ${view?.kind} ${view?.id}`, signal, () =>
         api.depths(id, { view: view as View, depth: 1, flags, draft: edits }),
       ),
     enabled: view !== null,
-    placeholderData: keepPreviousData,
+    placeholderData: other === undefined ? keepPreviousData : undefined,
   })
 }
 

@@ -265,6 +265,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/games/{game_id}/meets/profile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Met Profile
+         * @description Tier shares of what a visit brings, at every depth.
+         */
+        post: operations["met_profile_api_games__game_id__meets_profile_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/games/{game_id}/odds": {
         parameters: {
             query?: never;
@@ -554,6 +574,33 @@ export interface components {
             /** To */
             to: number;
         };
+        /**
+         * BandFigures
+         * @description An event at any depth of a band at which the view is met.
+         */
+        BandFigures: {
+            /** Cv */
+            cv: number | null;
+            /** From */
+            from: number;
+            /** Items */
+            items: {
+                [key: string]: components["schemas"]["BandItem"];
+            };
+            /** Name */
+            name: string;
+            /** To */
+            to: number;
+            /** Value Mean */
+            value_mean: number;
+        };
+        /** BandItem */
+        BandItem: {
+            /** Mean */
+            mean: number;
+            /** P Any */
+            p_any: number;
+        };
         /** BestPlace */
         BestPlace: {
             /** Depth */
@@ -769,6 +816,8 @@ export interface components {
          * @description Lists go by depth; `falls` and `worth` are tier shares at each.
          */
         DepthSheetOut: {
+            /** Bands */
+            bands: components["schemas"]["BandFigures"][];
             /** Cv */
             cv: (number | null)[];
             /** Depths */
@@ -2868,6 +2917,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeetsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    met_profile_api_games__game_id__meets_profile_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -7,6 +7,7 @@ interface Line {
   name: string
   colour: string
   values: (number | null)[]
+  dashed?: boolean
 }
 
 const WIDTH = 230
@@ -43,11 +44,12 @@ export function DepthLines({
         <line x1={PAD} x2={PAD} y1="0" y2={scale.height} stroke="#ddd2bf" />
         <line x1={WIDTH - PAD} x2={WIDTH - PAD} y1="0" y2={scale.height} stroke="#ddd2bf" />
         {lines.map((line, at) => (
-          <g key={line.id}>
+          <g key={`${line.id}${line.dashed ? ' beside' : ''}`}>
             <polyline
               fill="none"
               stroke={line.colour}
               strokeWidth="1.8"
+              strokeDasharray={line.dashed ? '4 3' : undefined}
               points={line.values
                 .flatMap((value, row) =>
                   value === null ? [] : [`${x(value)},${scale.y(scale.from + row)}`],

@@ -1,5 +1,4 @@
 // Which figure of an item the depth sheet tells, and how it is written.
-import type { DepthSheet } from '@/api/types'
 import { figures, percent } from '@/ui/format'
 
 export type Figure = 'per_100' | 'one_in' | 'chance' | 'value' | 'hour'
@@ -12,19 +11,32 @@ export const FIGURES: Record<Figure, string> = {
   hour: 'per hour',
 }
 
-/** The figure at each depth; null where there is none, for a wait that never ends. */
-export function figureOf(
-  sheet: DepthSheet,
-  item: string,
-  figure: Figure,
-  value: number,
-  perHour: number,
-): (number | null)[] {
-  const { p_any, mean } = sheet.items[item] ?? { p_any: [], mean: [] }
-  if (figure === 'chance') return p_any.map((p) => 100 * p)
-  if (figure === 'one_in') return p_any.map((p) => (p > 0 ? 1 / p : null))
-  const factor = { per_100: 100, value, hour: perHour }[figure]
-  return mean.map((m) => factor * m)
+/** The figures that a source, or a table, which takes no time, can tell. */
+export function figuresOf(takesTime: boolean): Partial<Record<Figure, string>> {
+  const { hour, ...rest } = FIGURES
+  return takesTime ? { ...rest, hour } : rest
+}
+
+/** Which figure, and how many events there are in an hour. */
+export interface Told {
+  figure: Figure
+  perHour: number
+}
+
+/** A figure from the chance of any and the mean; null where there is none: a wait that never ends. */
+export function figureOf(p: number, mean: number, value: number, told: Told): number | null {
+  switch (told.figure) {
+    case 'chance':
+      return 100 * p
+    case 'one_in':
+      return p > 0 ? 1 / p : null
+    case 'value':
+      return value * mean
+    case 'hour':
+      return told.perHour * mean
+    case 'per_100':
+      return 100 * mean
+  }
 }
 
 export function written(value: number | null | undefined, figure: Figure): string {

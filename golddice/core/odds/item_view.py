@@ -1,0 +1,157 @@
+"""Where an item is found: every way to it by depth, the best place to look, where it cannot be had."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from golddice.core.arrays import BoolArray, FloatArray
+from golddice.core.errors import UnknownThing
+from golddice.core.game.models import Game
+from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.depth_sheet import all_depths, met_at
+from golddice.core.odds.depths import DepthOdds
+from golddice.core.odds.rules import line_hits
+from golddice.core.odds.stats import rivals, stat_ranges
+
+MOST_PATHS = 300
+
+
+@dataclass(frozen=True)
+class Way:
+    """One path to an item: names from the source to the line, and units per event by depth."""
+
+    source: str
+    drop: str
+    tables: list[str]
+    line: str
+    mean: FloatArray
+
+
+def item_view(game: Game, item: str, flags: Iterable[str] = ()) -> dict[str, Any]:
+    """Every way to get an item, by depth; where to look for it; where it cannot be had."""
+    under = all_depths(game, flags)
+    if item not in under.item_index:
+        raise UnknownThing("item", item)
+    at = under.item_index[item]
+    odds = DepthOdds(under)
+    sources, obtainable = [], np.zeros(under.depths.size, dtype=bool)
+    for source in game.sources:
+        lean = odds.of("source", source.id)
+        row = np.flatnonzero(lean.places == at)
+        if not row.size:
+            continue
+        met = met_at(under, source)
+        p_any, mean = lean.hit[row[0]] * met, lean.mean[row[0]] * met
+        if not bool((mean > 0).any()):
+            continue
+        obtainable |= mean > 0
+        hours = mean * 3600.0 / source.seconds
+        sources.append(
+            {"id": source.id, "p_any": p_any.tolist(), "mean": mean.tolist(), "hour": hours.tolist()}
+        )
+    return {
+        "depths": under.depths.tolist(),
+        "sources": sources,
+        "ways": [
+            {**vars(way), "mean": way.mean.tolist()} for way in _first(item_ways(under, at), MOST_PATHS)
+        ],
+        "first": int(under.depths[obtainable][0]) if bool(obtainable.any()) else None,
+        "best_event": _best(under, sources, "p_any"),
+        "best_hour": _best(under, sources, "hour"),
+        "gaps": gaps(under, obtainable),
+        "stats": stat_ranges(under, game.items[at]),
+        "rivals": rivals(under, game.items[at]),
+    }
+
+
+def _first(ways: Iterator[Way], most: int) -> list[Way]:
+    return [way for _, way in zip(range(most), ways, strict=False)]
+
+
+def _best(under: Conditions, sources: list[dict[str, Any]], key: str) -> dict[str, Any] | None:
+    """The source and depth at which a figure is largest."""
+    best: dict[str, Any] | None = None
+    for source in sources:
+        row = int(np.argmax(source[key]))
+        figure = source[key][row]
+        if figure > 0 and (best is None or figure > best["figure"]):
+            best = {"source": source["id"], "depth": int(under.depths[row]), "figure": figure}
+    return best
+
+
+def gaps(under: Conditions, held: BoolArray) -> list[tuple[int, int]]:
+    """Ranges of depth where something does not hold, between depths where it does."""
+    if not bool(held.any()):
+        return []
+    first, last = np.flatnonzero(held)[[0, -1]]
+    found: list[tuple[int, int]] = []
+    for row in range(first, last):
+        if not held[row]:
+            depth = int(under.depths[row])
+            if found and found[-1][1] == depth - 1:
+                found[-1] = (found[-1][0], depth)
+            else:
+                found.append((depth, depth))
+    return found
+
+
+def item_ways(under: Conditions, item: int) -> Iterator[Way]:
+    """Each path from a source to a line that gives the item, with expected units per event."""
+    reaching = _reaching(under, item)
+    for source in under.game.sources:
+        met = met_at(under, source)
+        for drop in source.drops:
+            flow = under.drop_chance(drop) * under.law(drop.times).mean * met
+            for tables, line, mean in _within(under, drop.table, flow, item, reaching):
+                if bool((mean > 0).any()):
+                    yield Way(source.id, drop.id, tables, line, mean)
+
+
+def _within(
+    under: Conditions, name: str, flow: FloatArray, item: int, reaching: set[str]
+) -> Iterator[tuple[list[str], str, FloatArray]]:
+    if name not in reaching:
+        return
+    table = under.table(name)
+    hits = line_hits(under, table) * flow
+    for row, line in enumerate(table.lines):
+        for given in line.yields:
+            units = hits[row] * under.law(given.quantity).mean
+            if given.item is not None and under.item_index[given.item] == item:
+                yield [name], line.id, units
+            elif given.pool is not None:
+                place = np.flatnonzero(under.pool_items(given.pool) == item)
+                if place.size:
+                    yield [name], line.id, units * under.pool_chances(given.pool)[place[0]]
+            elif given.table is not None:
+                for tables, last, mean in _within(under, given.table, units, item, reaching):
+                    yield [name, *tables], last, mean
+
+
+def _reaching(under: Conditions, item: int) -> set[str]:
+    """Tables from which the item can be reached."""
+    found: set[str] = set()
+
+    def reaches(name: str, seen: dict[str, bool]) -> bool:
+        if name not in seen:
+            seen[name] = False
+            for line in under.table(name).lines:
+                for given in line.yields:
+                    if given.item is not None:
+                        here = under.item_index[given.item] == item
+                    elif given.pool is not None:
+                        here = item in under.pool_items(given.pool)
+                    else:
+                        here = given.table is not None and reaches(given.table, seen)
+                    seen[name] = seen[name] or here
+        return seen[name]
+
+    seen: dict[str, bool] = {}
+    for table in under.game.tables:
+        if reaches(table.id, seen):
+            found.add(table.id)
+    return found

@@ -1,0 +1,119 @@
+"""What a player meets: events and items of a visit to a depth, by way of its band's spawn table."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+import numpy as np
+
+from golddice.core.arrays import FloatArray
+from golddice.core.errors import QueryError
+from golddice.core.game.models import Game
+from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.depth_sheet import all_depths, tier_shares
+from golddice.core.odds.depths import DepthOdds, Lean
+from golddice.core.odds.rules import line_hits, roll_chances
+from golddice.core.odds.size import most_rolls
+
+
+def meets(game: Game, depth: int, flags: Iterable[str] = (), points: int = 3) -> dict[str, Any]:
+    """What a visit to one depth comes to: events of each source, items, per visit and per hour.
+
+    Repeats are told for `points` rolls of the spawn table side by side.
+    """
+    if not 1 <= points <= 1_000:
+        raise QueryError(f"spawn points must be 1 to 1,000, got {points}")
+    under = Conditions(game, [depth], flags)
+    band = next((one for one in game.depth.bands if one.from_ <= depth <= one.to), None)
+    if band is None or band.spawns is None:
+        return {"band": band.id if band else None, "spawns": None}
+    visits = float(under.law(band.encounters).mean[0])
+    events = {name: visits * float(count[0]) for name, count in spawned(under, band.spawns).items()}
+    seconds = visits * band.between_seconds
+    seconds += sum(count * under.source(name).seconds for name, count in events.items())
+    odds = DepthOdds(under)
+    items = np.zeros(len(game.items))
+    for name, count in events.items():
+        lean = odds.of("source", name)
+        items[lean.places] += count * lean.mean[:, 0]
+    rate = 3600.0 / seconds if seconds > 0 else None
+    return {
+        "band": band.id,
+        "spawns": band.spawns,
+        "encounters": visits,
+        "seconds": seconds,
+        "per_hour": rate,
+        "sources": events,
+        "items": {game.items[at].id: float(items[at]) for at in np.flatnonzero(items > 0)},
+        "repeats": repeats(under, band.spawns, points),
+    }
+
+
+def meets_profile(game: Game, flags: Iterable[str] = ()) -> dict[str, Any]:
+    """Tier shares of what a visit brings, at every depth; all 0 where nothing is met."""
+    under = all_depths(game, flags)
+    odds = DepthOdds(under)
+    mean = np.zeros((len(game.items), under.depths.size))
+    for band in game.depth.bands:
+        if band.spawns is None:
+            continue
+        here = (under.depths >= band.from_) & (under.depths <= band.to)
+        visits = under.law(band.encounters).mean * here
+        for name, count in spawned(under, band.spawns).items():
+            lean = odds.of("source", name)
+            mean[lean.places] += visits * count * lean.mean
+    none = np.zeros(under.depths.size)
+    falls, worth = tier_shares(under, Lean(np.arange(len(game.items)), mean, mean, none, none))
+    return {
+        "depths": under.depths.tolist(),
+        "met": [game.depth.from_, game.depth.to],
+        "falls": falls.T.tolist(),
+        "worth": worth.T.tolist(),
+    }
+
+
+def spawned(under: Conditions, table: str) -> dict[str, FloatArray]:
+    """Expected events of each source in one execution of a spawn table, by depth; what those roll
+    aside."""
+    flow = {key: np.zeros(under.depths.size) for key in most_rolls(under, "table", table)}
+    flow["table", table] = under.ones
+    found: dict[str, FloatArray] = {}
+    for kind, name in flow:
+        if kind != "table" or not flow[kind, name].any():
+            continue
+        part = under.table(name)
+        hits = line_hits(under, part) * flow[kind, name]
+        for row, line in enumerate(part.lines):
+            for given in line.yields:
+                units = hits[row] * under.law(given.quantity).mean
+                if given.source is not None:
+                    found[given.source] = found.get(given.source, 0.0) + units
+                elif given.table is not None:
+                    flow["table", given.table] = flow["table", given.table] + units
+    return {name: count for name, count in found.items() if count.any()}
+
+
+def repeats(under: Conditions, table: str, points: int) -> dict[str, Any]:
+    """Several spawn points, each one roll of the table, by the lines that yield sources.
+
+    all_same: chance that every point has the same source; distinct: expected number of different
+    ones; at_least_one: chance of each source to appear. A point may stay empty.
+    """
+    part = under.table(table)
+    chances = roll_chances(part, under)[0][:, 0]
+    by_source: dict[str, float] = {}
+    for row, line in enumerate(part.lines):
+        for given in line.yields:
+            if given.source is not None:
+                by_source[given.source] = by_source.get(given.source, 0.0) + float(chances[row])
+    some = {
+        name: float(-np.expm1(points * np.log1p(-min(p, 1.0)))) if p < 1 else 1.0
+        for name, p in by_source.items()
+    }
+    return {
+        "points": points,
+        "all_same": float(sum(p**points for p in by_source.values())),
+        "distinct": float(sum(some.values())),
+        "at_least_one": some,
+    }

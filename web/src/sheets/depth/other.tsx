@@ -1,0 +1,84 @@
+// What a depth sheet is compared with: nothing, the same thing at another depth, or another source or
+// table at the same depth.
+import { useState } from 'react'
+import { useDepths } from '@/api/queries'
+import type { DepthSheet, View } from '@/api/types'
+import { useGame } from '@/game/store'
+import { Choice } from '@/ui/Choice'
+import { EditText } from '@/ui/EditText'
+import type { Side } from './CompareRows'
+import type { Told } from './figures'
+
+interface Other {
+  on: boolean
+  view: View | null
+  data: DepthSheet | undefined
+  /** How many of its events there are in an hour. */
+  told: { perHour: number }
+  side: (told: Told) => Side | null
+  choice: React.ReactNode
+}
+
+const NOTHING = ''
+const DEPTH = 'depth'
+
+export function useOther(): Other {
+  const { parts, sheet, depth } = useGame()
+  const [chosen, setChosen] = useState(NOTHING)
+  const { from, to } = parts.settings.depth
+  const [at, setAt] = useState(to)
+  const view = viewOf(chosen)
+  const own = useDepths()
+  const { data } = useDepths(view)
+  const word = parts.settings.words?.depth ?? 'depth'
+  const part = view?.kind === 'source' ? parts.source.get(view.id) : parts.table.get(view?.id ?? '')
+  const perHour = part && 'seconds' in part ? 3600 / part.seconds : 1
+  const kind = sheet?.kind === 'source' ? 'source' : 'table'
+  const options = Object.fromEntries(
+    [...parts[kind].values()]
+      .filter((one) => one.id !== sheet?.id)
+      .map((one) => [`${kind}/${one.id}`, one.name]),
+  )
+  return {
+    on: chosen !== NOTHING,
+    view,
+    data: view ? data : undefined,
+    told: { perHour },
+    side: (told) => {
+      if (chosen === DEPTH && own.data)
+        return { name: `at ${at}`, sheet: own.data, told, depth: at }
+      if (!view || !data || !part) return null
+      return { name: `${part.name} at ${depth}`, sheet: data, told: { ...told, perHour }, depth }
+    },
+    choice: (
+      <>
+        beside{' '}
+        <Choice
+          label="compare with"
+          value={chosen}
+          options={{ [NOTHING]: 'nothing', [DEPTH]: `another ${word}`, ...options }}
+          onChange={setChosen}
+        />
+        {chosen === DEPTH && (
+          <EditText
+            label={`the other ${word}`}
+            text={String(at)}
+            className="choice num ml-1 text-ink"
+            onCommit={(text) => {
+              const typed = Number(text)
+              if (!Number.isInteger(typed) || typed < from || typed > to)
+                return { message: `a whole number from ${from} to ${to}` }
+              setAt(typed)
+              return null
+            }}
+          />
+        )}
+      </>
+    ),
+  }
+}
+
+function viewOf(chosen: string): View | null {
+  const [kind, id] = chosen.split('/')
+  return id && (kind === 'source' || kind === 'table') ? { kind, id } : null
+}

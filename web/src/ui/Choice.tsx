@@ -1,0 +1,27 @@
+// One of a few, chosen in a sentence or a heading.
+export function Choice({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  label: string
+  value: string
+  options: Record<string, string>
+  onChange: (value: string) => void
+}) {
+  return (
+    <select
+      aria-label={label}
+      className="choice max-w-[180px] bg-transparent text-ink"
+      value={value}
+      onChange={(event) => onChange(event.target.value)}
+    >
+      {Object.entries(options).map(([key, words]) => (
+        <option key={key} value={key}>
+          {words}
+        </option>
+      ))}
+    </select>
+  )
+}
