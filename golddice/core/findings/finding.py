@@ -11,7 +11,8 @@ Body = dict[str, Any]
 
 @dataclass(frozen=True)
 class Mend:
-    """One edit, as one step to undo: what it is called, and the new body of one entity.
+    """One edit, as one step to undo: what it is called, and the new body of one entity, or None for it
+    to go.
 
     The body is made when it is asked for: a big game has thousands of findings, and few are looked at.
     """
@@ -19,7 +20,7 @@ class Mend:
     label: str
     kind: str
     id: str
-    make: Callable[[], Body]
+    make: Callable[[], Body | None]
 
     @property
     def entries(self) -> list[dict[str, Any]]:

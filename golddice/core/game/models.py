@@ -74,10 +74,14 @@ class DepthScale(Part):
 
 
 class Curve(Part):
-    """A multiplier by depth: points (depth, multiplier), depths strictly rising."""
+    """A multiplier by depth: points (depth, multiplier), depths strictly rising.
+
+    A `private` one is meant for one place alone and is not offered elsewhere.
+    """
 
     id: Id
     name: Name
+    private: bool = False
     shape: Literal["line", "step", "ease"] = "line"
     points: Annotated[
         list[tuple[Depth, Annotated[float, Field(ge=0, le=1e9, allow_inf_nan=False)]]],

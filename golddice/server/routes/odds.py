@@ -165,7 +165,8 @@ def _finding(finding: Finding) -> FindingOut:
     """A finding with the whole bodies of its mend, defaults written out, as screens hold them."""
     body = finding.plain()
     for entry in body["mend"]["entries"] if body["mend"] else ():
-        entry["body"] = full(entry["kind"], entry["body"])
+        if entry["body"] is not None:
+            entry["body"] = full(entry["kind"], entry["body"])
     return FindingOut.model_validate(body)
 
 

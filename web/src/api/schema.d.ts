@@ -700,6 +700,8 @@ export interface components {
         /**
          * Curve
          * @description A multiplier by depth: points (depth, multiplier), depths strictly rising.
+         *
+         *     A `private` one is meant for one place alone and is not offered elsewhere.
          */
         Curve: {
             /** Id */
@@ -711,6 +713,11 @@ export interface components {
                 number,
                 number
             ][];
+            /**
+             * Private
+             * @default false
+             */
+            private: boolean;
             /**
              * Shape
              * @default line

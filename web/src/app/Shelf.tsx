@@ -8,7 +8,7 @@ import { commit, removePart } from '@/game/sync'
 import { show, useGame, type Sheet } from '@/game/store'
 import { api } from '@/api/client'
 import { LeavingQuestion } from '@/sheets/items/ItemsSheet'
-import { curveEntry } from '@/sheets/curve/CurveSheet'
+import { curveEntry, flatCurve } from '@/game/curves'
 import { sourceEntry } from '@/sheets/source/SourceSheet'
 import { tableEntry } from '@/sheets/table/lines'
 import { Chevron } from '@/sheets/table/TableBlock'
@@ -28,6 +28,9 @@ export function Shelf() {
     found?.findings.filter((one) => one.kind === kind && one.id === id).map((one) => one.message)
   const fits = (name: string) => name.toLowerCase().includes(filter.trim().toLowerCase())
   const scale: [number, number] = [parts.settings.depth.from, parts.settings.depth.to]
+  const shared = [...parts.curve.values()].filter(
+    (curve) => !curve.private || curve.id === sheet?.id,
+  )
   const items = [...parts.item.values()].filter((item) => fits(item.name))
 
   const remove = async (kind: 'table' | 'source' | 'curve', part: { id: string; name: string }) => {
@@ -122,13 +125,13 @@ export function Shelf() {
         </Section>
         <Section
           name="Depth"
-          count={parts.curve.size}
+          count={shared.length}
           filtered={filter !== ''}
           startsOpen={false}
           onAdd={addCurve}
         >
           <Entry sheet={{ kind: 'meets', id: 'here' }} name="What is met" mark={<MeetsMark />} />
-          {[...parts.curve.values()]
+          {shared
             .filter((curve) => fits(curve.name))
             .map((curve) => (
               <Entry
@@ -295,24 +298,15 @@ async function addSource() {
 
 async function addCurve() {
   const { parts } = useGame.getState()
-  const id = freshId('new curve', parts.curve)
-  const { from, to } = parts.settings.depth
-  const points: [number, number][] =
-    from < to
-      ? [
-          [from, 1],
-          [to, 1],
-        ]
-      : [[from, 1]]
-  const curve: Curve = { id, name: 'New curve', shape: 'line', points }
-  if (!(await commit('new curve', [curveEntry(curve)]))) show({ kind: 'curve', id })
+  const curve = flatCurve(parts, 'New curve')
+  if (!(await commit('new curve', [curveEntry(curve)]))) show({ kind: 'curve', id: curve.id })
 }
 
 async function copyCurve(curve: Curve) {
   const { parts } = useGame.getState()
   const name = `${curve.name}, copy`
   const id = freshId(name, parts.curve)
-  if (!(await commit(`copied ${curve.name}`, [curveEntry({ ...curve, id, name })])))
+  if (!(await commit(`copied ${curve.name}`, [curveEntry({ ...curve, id, name, private: false })])))
     show({ kind: 'curve', id })
 }
 

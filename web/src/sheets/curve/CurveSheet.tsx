@@ -2,7 +2,8 @@
 // curve as it was stays as an outline until the edit is done.
 import { useDrag } from '@use-gesture/react'
 import { useEffect, useRef, useState } from 'react'
-import type { Curve, EntryIn } from '@/api/types'
+import type { Curve } from '@/api/types'
+import { curveEntry } from '@/game/curves'
 import { commit } from '@/game/sync'
 import { setDraft, show, useGame } from '@/game/store'
 import { DepthFrame, useDepthScale, type DepthScale } from '@/plots/DepthFrame'
@@ -27,10 +28,6 @@ const SHAPES = {
   step: 'steps: each value holds until the next',
   ease: 'smooth between points',
 } as const
-
-export function curveEntry(curve: Curve): EntryIn {
-  return { kind: 'curve', id: curve.id, body: curve as unknown as EntryIn['body'] }
-}
 
 export function CurveSheet({ id }: { id: string }) {
   const { parts, draft, depth } = useGame()
@@ -77,6 +74,16 @@ export function CurveSheet({ id }: { id: string }) {
           <span>
             ×<b className="num text-ink">{figures(valueAt(curve, depth))}</b> here
           </span>
+          {saved.private && (
+            <button
+              type="button"
+              className="choice text-ink"
+              title="It is offered nowhere else, and goes when its place takes another curve."
+              onClick={() => void save('shared', { private: false })}
+            >
+              private: let others use it
+            </button>
+          )}
           <InWords range={range} onMade={(made, words) => save(words, made)} />
         </p>
       </header>

@@ -146,8 +146,8 @@ function DropBlock({
     ...source,
     drops: source.drops.map((one) => (one.id === drop.id ? { ...one, ...changed } : one)),
   })
-  const save = (label: string, changed: Partial<Drop>) =>
-    commit(`${label}, ${source.name}`, [sourceEntry(withDrop(changed))])
+  const save = (label: string, changed: Partial<Drop>, more: EntryIn[] = []) =>
+    commit(`${label}, ${source.name}`, [...more, sourceEntry(withDrop(changed))])
   const once = quantityText(drop.times) === '1'
   return (
     <section aria-label={`drop ${table?.name ?? drop.table}`} className="pt-3" data-drop={drop.id}>
@@ -218,7 +218,9 @@ function DropBlock({
             byChance
             chance={odds?.chance}
             held={held.find((one) => one.source === source.id && one.line === drop.id)}
-            onChange={(label, changed) => save(`${label} of a drop`, changed as Partial<Drop>)}
+            onChange={(label, changed, more) =>
+              save(`${label} of a drop`, changed as Partial<Drop>, more)
+            }
           />
         </span>
         {odds?.open === false && <span className="text-waiting">closed at this depth</span>}

@@ -1,7 +1,8 @@
 // What limits a line or drop: its guard, its limit, the flags it needs. Chips, and a small popover.
 import { useState } from 'react'
-import type { Drop, Held, Line } from '@/api/types'
-import { useGame, type Failure } from '@/game/store'
+import type { Drop, EntryIn, Held, Line } from '@/api/types'
+import { chosenCurve, curvesFor, OWN } from '@/game/curves'
+import { show, useGame, type Failure } from '@/game/store'
 import { entered, percent, typedNumber } from '@/ui/format'
 import { GuardCurve } from '@/plots/GuardCurve'
 import { Pop } from '@/ui/Menu'
@@ -19,7 +20,8 @@ interface Props {
   chance?: number
   /** What the tray's player carries of it now. */
   held?: Held
-  onChange: (label: string, changed: Partial<Line>) => Promise<Failure | null>
+  /** `more` are edits that go with it: of a curve of its own. */
+  onChange: (label: string, changed: Partial<Line>, more: EntryIn[]) => Promise<Failure | null>
 }
 
 export function guardText(guard: Guard, byChance: boolean): string {
@@ -94,6 +96,7 @@ function chipsOf(part: Gated): string[] {
 
 function LimitsForm({
   part,
+  name,
   byChance,
   canGuard = true,
   onChange,
@@ -105,7 +108,7 @@ function LimitsForm({
   const [rise, setRise] = useState(part.guard?.rise ? entered(100 * part.guard.rise) : '')
   const [sure, setSure] = useState(part.guard?.sure_at ? String(part.guard.sure_at) : '')
   const [curve, setCurve] = useState(part.curve ?? '')
-  const curves = [...useGame((state) => state.parts.curve).values()]
+  const parts = useGame((state) => state.parts)
   const [needs, setNeeds] = useState(part.needs)
   const [unless, setUnless] = useState(part.unless)
   const [problem, setProblem] = useState('')
@@ -123,16 +126,18 @@ function LimitsForm({
       (guard.after === null || Number.isNaN(guard.rise) || (sure.trim() && guard.sure_at === null))
     const count = limit.trim() ? typedNumber(limit) : null
     if (bad || (limit.trim() && count === null)) return setProblem('these are numbers')
+    const scaled = chosenCurve(parts, part.curve, curve, name)
     const changed = {
       guard: guard as Guard | null,
-      curve: curve || null,
+      curve: scaled.curve,
       needs,
       unless,
       ...('limit' in part ? { limit: count } : {}),
     }
-    const failure = await onChange('limits', changed)
-    if (failure) setProblem(failure.message)
-    else onDone()
+    const failure = await onChange('limits', changed, scaled.entries)
+    if (failure) return setProblem(failure.message)
+    onDone()
+    if (curve === OWN && scaled.curve) show({ kind: 'curve', id: scaled.curve })
   }
   const field = (label: string, value: string, set: (text: string) => void) => (
     <input
@@ -172,12 +177,24 @@ function LimitsForm({
           onChange={(event) => setCurve(event.target.value)}
         >
           <option value="">no curve</option>
-          {curves.map((one) => (
+          {!parts.curve.get(part.curve ?? '')?.private && (
+            <option value={OWN}>a curve of its own</option>
+          )}
+          {curvesFor(parts, part.curve).map((one) => (
             <option key={one.id} value={one.id}>
               {one.name}
             </option>
           ))}
         </select>
+        {part.curve && curve === part.curve && (
+          <button
+            type="button"
+            className="choice text-ink"
+            onClick={() => show({ kind: 'curve', id: part.curve ?? '' })}
+          >
+            open it
+          </button>
+        )}
       </p>
       {flags.map((flag) => (
         <p key={flag.id} className="flex justify-between gap-2">

@@ -1,6 +1,7 @@
 // Everything a line gives: several yields, pools of items by tier and tag, other tables, sources.
 import { useState } from 'react'
 import type { Line, Pool, Yield } from '@/api/types'
+import { curvesFor } from '@/game/curves'
 import { useGame, type Failure } from '@/game/store'
 import type { Parts } from '@/game/parts'
 import { quantityText, yieldByName, yieldName } from '@/game/words'
@@ -76,7 +77,7 @@ export function YieldsForm({ line, onSave, onDone }: Props) {
             onChange={(event) => change(at, { curve: event.target.value })}
           >
             <option value="">no curve</option>
-            {[...parts.curve.values()].map((curve) => (
+            {curvesFor(parts, row.curve).map((curve) => (
               <option key={curve.id} value={curve.id}>
                 × {curve.name}
               </option>

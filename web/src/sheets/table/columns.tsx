@@ -417,8 +417,9 @@ function limitsColumn({ parts, table, odds, held }: Context): Column<Line> {
         canGuard={table.rule !== 'deck'}
         chance={odds?.lines[line.id]?.chance}
         held={held.find((one) => one.table === table.id && one.line === line.id)}
-        onChange={(label, changed) =>
+        onChange={(label, changed, more) =>
           commit(`${label} of ${lineName(parts, line)}, ${table.name}`, [
+            ...more,
             tableEntry({
               ...table,
               lines: table.lines.map((one) => (one.id === line.id ? { ...one, ...changed } : one)),
