@@ -15,6 +15,7 @@ from golddice.core.errors import QueryError, TooLarge, UnknownThing
 from golddice.core.game.editing import Entities, Entry
 from golddice.core.game.models import Game
 from golddice.core.game.quantity import parse_quantity
+from golddice.core.game.reading import read_game
 from golddice.core.odds import distinct
 from golddice.core.odds.answers import table_answering
 from golddice.core.odds.conditions import Conditions
@@ -28,7 +29,7 @@ from golddice.core.odds.sheet import SheetOdds, profile, spread
 from golddice.core.odds.subsets import subset_chances
 from golddice.core.odds.totals import count_after, value_after
 from golddice.core.odds.waits import events_to_first
-from tests.games import demo, each, game, pick
+from tests.games import demo, each, game, game_data, pick
 from tests.strategies import games
 
 CRAB = View("source", "crab")
@@ -334,6 +335,31 @@ class Answers(unittest.TestCase):
         assert found.rule == "pick"
         self.assertEqual([line.weight for line in found.lines[:2]], [5, 3])
         self.assertAlmostEqual(found.lines[2].weight, 10 / 3, places=11)
+
+    def test_a_pinned_line_keeps_its_chance_too(self) -> None:
+        """Pinned at 3 of 10; 40 % for c leaves 30 % for a and nothing, still 5 to 1."""
+        made = game([pick((5, "sand"), (3, "claw"), (1, "lens"), nothing=1)])
+        lines = [line.model_copy(update={"pinned": line.id == "b"}) for line in made.tables[0].lines]
+        table = made.tables[0].model_copy(update={"lines": lines})
+        made = made.model_copy(update={"tables": [table]})
+        found = table_answering(made, CRAB, "bits", "c", "chance", 0.4, depth=1)
+        assert found.rule == "pick"
+        weights = [line.weight for line in found.lines]
+        np.testing.assert_allclose(weights, [5, 6, 8], rtol=1e-11)
+        shares = np.array([*weights, found.nothing]) / (sum(weights) + found.nothing)
+        np.testing.assert_allclose(shares, [0.25, 0.3, 0.4, 0.05], rtol=1e-11)
+        with self.assertRaisesRegex(QueryError, "at most 70 %"):
+            table_answering(made, CRAB, "bits", "c", "chance", 0.7, depth=1)
+
+    def test_pinned_lines_and_a_wait(self) -> None:
+        made = read_game(game_data([pick((5, "sand"), (3, "claw"), (2, "lens"), rolls={"min": 2, "max": 2})]))
+        lines = [line.model_copy(update={"pinned": line.id == "b"}) for line in made.tables[0].lines]
+        made = made.model_copy(update={"tables": [made.tables[0].model_copy(update={"lines": lines})]})
+        found = table_answering(made, CRAB, "bits", "c", "one_in", 4, depth=1)
+        assert found.rule == "pick"
+        weights = np.array([line.weight for line in found.lines])
+        p = 1 - math.sqrt(1 - 1 / 4)  # in one of two rolls
+        np.testing.assert_allclose(weights / weights.sum(), [1 - 0.3 - p, 0.3, p], rtol=1e-9)
 
     def test_in_first_and_retry(self) -> None:
         first = {**each((0.5, "sand"), (0.2, "lens")), "rule": "first"}

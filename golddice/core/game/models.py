@@ -194,7 +194,10 @@ class BaseLine(Gated):
 
 
 class PickLine(BaseLine):
+    """`pinned`: keeps its chance when another line's answer is typed."""
+
     weight: Weight
+    pinned: bool = False
 
 
 class ChanceLine(BaseLine):

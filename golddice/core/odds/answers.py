@@ -9,7 +9,7 @@ from typing import Literal
 from scipy.optimize import brentq
 
 from golddice.core.errors import QueryError, UnknownThing
-from golddice.core.game.models import Game, Line, Table
+from golddice.core.game.models import Game, Line, PickTable, Table
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.report import View
 from golddice.core.odds.rules import first_chances, retry_chances, roll_chances
@@ -31,6 +31,8 @@ def table_answering(
     flags: Iterable[str] = (),
 ) -> Table:
     """The table with one line's weight (pick) or chance (other rules) set so that the answer holds.
+
+    In a pick, pinned lines keep their chances too; their weights follow.
 
     `chance`: of the line in one roll, 0 to 1. `one_in`: events of the view for one, at least 1.
     `per_100`: units per 100 events of the view. The other lines keep what was entered, so in a pick
@@ -106,9 +108,8 @@ def _root(reached: Callable[[float], float], p_any: float, top: float) -> float:
 def _highest_chance(table: Table, place: int, under: Conditions) -> float:
     """The largest chance in one roll that this line's entry can reach."""
     if table.rule == "pick":
-        weights = under.weights(table)[:, 0]
-        rest = float(weights.sum() - weights[place] + under.nothing(table)[0])
-        return 1.0 if rest <= 0 else 1.0 - 1e-9
+        pinned, rest = _pinned(table, place, under)
+        return 1.0 - sum(pinned.values()) - (0.0 if rest <= 0 else 1e-9)
     if table.rule == "each":
         return 1.0
     chances = under.chances(table)
@@ -129,8 +130,8 @@ def _with_chance(table: Table, place: int, chance: float, under: Conditions) -> 
     if chance > top * (1 + 1e-12):
         raise QueryError(f"at most {100 * top:.4g} % a roll can be had here")
     factor = float(under.line_multiplier(line)[0])
-    if table.rule == "pick":
-        return _with_entry(table, place, weight=_weight(table, place, chance, under) / factor)
+    if isinstance(table, PickTable):
+        return _with_weights(table, _weights(table, place, chance, under), under)
     if table.rule == "each":
         return _with_entry(table, place, chance=min(1.0, chance / factor))
     if table.rule == "first":
@@ -139,18 +140,43 @@ def _with_chance(table: Table, place: int, chance: float, under: Conditions) -> 
     return _with_entry(table, place, chance=_retry_entry(table, place, chance, under) / factor)
 
 
-def _weight(table: Table, place: int, chance: float, under: Conditions) -> float:
-    """w = p / (1 - p) * everything else."""
+def _pinned(table: PickTable, place: int, under: Conditions) -> tuple[dict[int, float], float]:
+    """The chances that other pinned lines keep, by place, and the weight of all that gives way."""
     weights = under.weights(table)[:, 0]
-    assert table.rule == "pick"
-    rest = float(weights.sum() - weights[place] + under.nothing(table)[0])
+    chances = roll_chances(table, under)[0][:, 0]
+    every = enumerate(table.lines)
+    pinned = {at: float(chances[at]) for at, line in every if line.pinned and at != place}
+    held = sum(float(weights[at]) for at in pinned)
+    return pinned, float(weights.sum() - weights[place] - held + under.nothing(table)[0])
+
+
+def _weights(table: PickTable, place: int, chance: float, under: Conditions) -> dict[int, float]:
+    """The weights at depth of the line and of what is pinned, so that it has the chance and they keep
+    theirs: w = p T, where T = (all that gives way) / (1 - p - what is pinned)."""
+    pinned, rest = _pinned(table, place, under)
+    left = 1.0 - chance - sum(pinned.values())
     if rest <= 0:
-        if chance < 1:
-            raise QueryError("this is the only line, so it always comes up; add a weight of nothing")
-        return float(weights[place])
-    if chance >= 1:
-        raise QueryError("100 % leaves no chance for the others; set their weights to 0 instead")
-    return chance / (1 - chance) * rest
+        if abs(left) > 1e-12:
+            raise QueryError("there is nothing that could give way; add a weight of nothing, or unpin a line")
+        return {}
+    if left <= 0:
+        raise QueryError(
+            "100 % leaves no chance for the others; set their weights to 0 instead"
+            if not pinned
+            else f"the pinned lines leave at most {100 * (1 - sum(pinned.values())):.4g} %"
+        )
+    total = rest / left
+    return {at: share * total for at, share in (*pinned.items(), (place, chance))}
+
+
+def _with_weights(table: PickTable, weights: dict[int, float], under: Conditions) -> Table:
+    """The table with weights entered that come to these at depth."""
+    result: Table = table
+    for at, weight in weights.items():
+        factor = float(under.line_multiplier(table.lines[at])[0])
+        if factor > 0:
+            result = _with_entry(result, at, weight=weight / factor)
+    return result
 
 
 def _retry_entry(table: Table, place: int, chance: float, under: Conditions) -> float:

@@ -1458,7 +1458,10 @@ export interface components {
             sheet: components["schemas"]["SheetOut"];
             wait: components["schemas"]["WaitOut"] | null;
         };
-        /** PickLine */
+        /**
+         * PickLine
+         * @description `pinned`: keeps its chance when another line's answer is typed.
+         */
         PickLine: {
             /** Curve */
             curve?: string | null;
@@ -1477,6 +1480,11 @@ export interface components {
              * @default []
              */
             needs: string[];
+            /**
+             * Pinned
+             * @default false
+             */
+            pinned: boolean;
             /**
              * Unless
              * @default []

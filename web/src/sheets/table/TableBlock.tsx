@@ -15,7 +15,16 @@ import { Menu } from '@/ui/Menu'
 import { lineColumns } from './columns'
 import { Compare, rollAs } from './Compare'
 import { findingsOf, Notes } from './Notes'
-import { copyOfLine, entry, newLine, NOTHING, tableEntry, withBoundary, withLines } from './lines'
+import {
+  copyOfLine,
+  entry,
+  isPinned,
+  newLine,
+  NOTHING,
+  tableEntry,
+  withBoundary,
+  withLines,
+} from './lines'
 
 interface Props {
   table: Table
@@ -90,6 +99,8 @@ export function TableBlock({ table, sheet, words, fell, within = [] }: Props) {
         onDraft={(lines) => setDraft(lines ? [tableEntry(withLines(table, lines))] : [])}
         newRow={(lines) => newLine(table, lines)}
         copyOf={copyOfLine}
+        carried
+        actions={(line) => (table.rule === 'pick' ? [pinning(table, line)] : [])}
         dimmed={(line) => odds?.lines[line.id]?.open === false}
         lit={(line) => hotLine === line.id}
         onRow={(line) =>
@@ -107,6 +118,19 @@ export function TableBlock({ table, sheet, words, fell, within = [] }: Props) {
       <Nested table={table} sheet={sheet} words={words} fell={fell} within={within} />
     </section>
   )
+}
+
+/** A pinned line keeps its chance when another line's chance is typed. */
+function pinning(table: Table, line: Line) {
+  const pinned = isPinned(line)
+  const next = table.lines.map((one) => (one.id === line.id ? { ...one, pinned: !pinned } : one))
+  return {
+    label: pinned ? 'Let its chance give way' : 'Pin its chance',
+    run: () =>
+      void commit(`${pinned ? 'unpinned' : 'pinned'} a line, ${table.name}`, [
+        tableEntry(withLines(table, next as Line[])),
+      ]),
+  }
 }
 
 /** The deck's cards, and which of them the tray's player has drawn. */

@@ -14,6 +14,7 @@ import type { Column, Suggestion } from '@/ui/grid/columns'
 import { LimitsCell, limitsText } from './LimitsCell'
 import {
   entry,
+  isPinned,
   tableEntry,
   withEntry,
   withLines,
@@ -326,7 +327,10 @@ function answer(
     width: column.width,
     align: 'right',
     text: (line) => column.value(line) + (column.unit ? ` ${column.unit}` : ''),
-    show: (line) => <AnswerCell text={column.value(line)} />,
+    title: (line) => (column.key === 'chance' && isPinned(line) ? PINNED : undefined),
+    show: (line) => (
+      <AnswerCell text={column.value(line)} pinned={column.key === 'chance' && isPinned(line)} />
+    ),
     answer: (line, text) => {
       if (column.later)
         return Promise.resolve({ message: 'these are for the long run; type into fresh numbers' })
@@ -342,11 +346,25 @@ function sharePercent(share: number): string {
   return Math.abs(share) < 0.01 ? (100 * share).toFixed(2).replace('-', '−') : percent(share, 2)
 }
 
-function AnswerCell({ text }: { text: string }) {
+const PINNED = 'pinned: it keeps this chance when that of another line is typed'
+
+function AnswerCell({ text, pinned = false }: { text: string; pinned?: boolean }) {
   const [front = '', back] = text.split('.')
   if (!text) return <span className="num text-muted">–</span>
   return (
     <span className="num inline-flex">
+      {pinned && (
+        <svg
+          width="7"
+          height="11"
+          viewBox="0 0 7 11"
+          aria-label="pinned"
+          className="mr-1 self-center"
+        >
+          <circle cx="3.5" cy="3" r="2.5" fill="#c8951b" />
+          <path d="M3.5 5 V11" stroke="#c8951b" strokeWidth="1.3" />
+        </svg>
+      )}
       {front}
       <span className="inline-block w-[3.4ch]">{back ? `.${back}` : ''}</span>
     </span>

@@ -41,6 +41,10 @@ export function withQuantity(line: Line, typed: string): Line {
   return { ...line, yields: [{ ...first, quantity }, ...rest] }
 }
 
+export function isPinned(line: Line): boolean {
+  return 'pinned' in line && line.pinned
+}
+
 export function newLine(table: Table, lines: Line[]): Line {
   const base = {
     id: freshLetter(lines),
@@ -52,7 +56,7 @@ export function newLine(table: Table, lines: Line[]): Line {
     guard: null,
     limit: null,
   }
-  if (table.rule === 'pick') return { ...base, weight: 1 }
+  if (table.rule === 'pick') return { ...base, weight: 1, pinned: false }
   if (table.rule === 'retry') return { ...base, weight: 1, chance: 0.1 }
   if (table.rule === 'deck') return { ...base, copies: 1 }
   return { ...base, chance: 0.1 }

@@ -2,8 +2,9 @@
 import { useLayoutEffect, useRef, useState, type KeyboardEvent, type ReactNode } from 'react'
 import { toast } from 'sonner'
 import type { Failure } from '@/game/store'
-import { Menu } from '../Menu'
+import { Menu, type MenuEntry } from '../Menu'
 import { CellEditor, type Closing } from './CellEditor'
+import { ROW, RowGrip } from './RowGrip'
 import {
   blockOf,
   copied,
@@ -31,6 +32,10 @@ export interface GridProps<Row> {
   onDelete?: (rows: Row[]) => void
   /** A row may have a sheet of its own. */
   onOpen?: (row: Row) => void
+  /** What else can be done with a row. */
+  actions?: (row: Row) => MenuEntry[]
+  /** Rows may be carried elsewhere by the mouse. */
+  carried?: boolean
   dimmed?: (row: Row) => boolean
   lit?: (row: Row) => boolean
   noun: string
@@ -48,6 +53,7 @@ export function Grid<Row>(props: GridProps<Row>) {
   useLayoutEffect(() => {
     open.current = editing
   }, [editing])
+  const [over, setOver] = useState<{ at: number; to: number } | null>(null)
   const root = useRef<HTMLDivElement>(null)
   const block = active ? blockOf(anchor ?? active, active) : null
 
@@ -94,6 +100,14 @@ export function Grid<Row>(props: GridProps<Row>) {
     void save(`moved ${props.noun}`, next)
     setActive((now) => now && { ...now, row: now.row + by })
     setAnchor((now) => now && { ...now, row: now.row + by })
+  }
+
+  const carry = (at: number, to: number) => {
+    const next = [...rows]
+    next.splice(to, 0, ...next.splice(at, 1))
+    void save(`moved ${props.noun}`, next)
+    setActive((now) => now && { ...now, row: to })
+    setAnchor(null)
   }
 
   const duplicate = (at: number) => {
@@ -235,9 +249,14 @@ export function Grid<Row>(props: GridProps<Row>) {
           key={props.idOf(row)}
           role="row"
           data-row={props.idOf(row)}
-          className={`group relative grid h-[28px] items-stretch border-b border-hair/70 ${props.lit?.(row) ? 'bg-gold-wash' : active?.row === at ? 'bg-raised' : ''} ${props.dimmed?.(row) ? 'text-muted' : ''}`}
-          style={{ gridTemplateColumns: template }}
+          className={`group relative grid items-stretch ${over?.at === at ? 'opacity-50' : ''} border-b border-hair/70 ${props.lit?.(row) ? 'bg-gold-wash' : active?.row === at ? 'bg-raised' : ''} ${props.dimmed?.(row) ? 'text-muted' : ''}`}
+          style={{ gridTemplateColumns: template, height: ROW }}
         >
+          {over?.to === at && over.at !== at && (
+            <span
+              className={`pointer-events-none absolute inset-x-0 z-20 h-0.5 bg-gold ${over.to > over.at ? '-bottom-px' : '-top-px'}`}
+            />
+          )}
           {columns.map((column, place) => {
             const here = active?.row === at && active.column === place
             const isOpen = editing?.place.row === at && editing.place.column === place
@@ -292,6 +311,15 @@ export function Grid<Row>(props: GridProps<Row>) {
             )
           })}
           <span className="absolute inset-y-0 right-0 z-20 flex items-center bg-raised opacity-0 focus-within:opacity-100 group-hover:opacity-100">
+            {props.carried && rows.length > 1 && (
+              <RowGrip
+                name={props.nameOf(row)}
+                at={at}
+                count={rows.length}
+                onOver={(to) => setOver(to === null ? null : { at, to })}
+                onMoved={(to) => carry(at, to)}
+              />
+            )}
             <Menu
               label={`What to do with ${props.nameOf(row)}`}
               align="end"
@@ -308,6 +336,7 @@ export function Grid<Row>(props: GridProps<Row>) {
                   run: () => duplicate(at),
                   disabled: !props.copyOf,
                 },
+                ...(props.actions?.(row) ?? []),
                 { label: 'Delete', keys: 'Del', run: () => remove(at, at), bad: true },
               ]}
             />
