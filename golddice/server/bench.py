@@ -55,7 +55,8 @@ class Workbench:
         """The odds asked for; what the latest edit did not reach is taken over from last time."""
         loaded, game = self.looked_at(game_id, asked)
         key = (game_id, asked.depth, tuple(sorted(asked.flags)))
-        sheet = SheetOdds(game, view_of(asked), asked.depth, asked.flags, self._recent.get(key))
+        before, quick = self._recent.get(key), bool(asked.draft)
+        sheet = SheetOdds(game, view_of(asked), asked.depth, asked.flags, before, quick)
         self._recent[key] = sheet.evaluator
         while len(self._recent) > _RECENT:
             self._recent.pop(next(iter(self._recent)), None)

@@ -16,6 +16,7 @@ from golddice.core.forecast.marking import marked
 from golddice.core.game.models import Game, Pool
 from golddice.core.game.quantity import Quantity
 from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.depths import depth_odds
 from golddice.core.odds.law import law_of
 from golddice.core.odds.report import View, odds
 from golddice.core.odds.rules import roll_chances
@@ -119,6 +120,62 @@ class ManyStates(unittest.TestCase):
         report = odds(game([guarded("sand", "claw", sure_at=12)]), CRAB, events=50)
         self.assertEqual(report["items"]["sand"]["first_99"], 12)
         self.assertEqual(report["after"]["value"]["method"], "exact")
+
+
+class DistinctWithState(unittest.TestCase):
+    """Picks without replacement from a table in which players carry something."""
+
+    def wide(self, lines: int, rolls: int, **first: Any) -> dict[str, Any]:
+        names = ["sand", "claw", "lens", "crown"]
+        every = [
+            {"id": f"l{at}", "weight": 1 + at, "yields": [{"item": names[at % 4]}]} for at in range(lines)
+        ]
+        every[0] |= first
+        return {**pick(distinct=True, rolls={"min": rolls, "max": rolls}), "lines": every}
+
+    def test_the_next_event_is_that_of_the_table_without_a_limit(self) -> None:
+        """A line that can be had once in an event cannot reach its limit within one."""
+        limited, free = self.wide(30, 6, limit=2), self.wide(30, 6)
+        with_limit, without = (odds(game([table]), CRAB)["items"] for table in (limited, free))
+        for item, figures in without.items():
+            for key in ("p_any", "mean", "sd"):
+                self.assertAlmostEqual(with_limit[item][key], figures[key], places=12)
+
+    def test_what_comes_later_is_played_where_the_sets_are_too_many(self) -> None:
+        sheet = SheetOdds(game([self.wide(30, 6, limit=2)]), CRAB, 1)
+        found = sheet.sheet()
+        self.assertEqual(found["later"]["method"], "simulated")
+        self.assertIn("sets of them", found["later"]["why"])
+        # After its two hits the line is gone: the long run is that of the 29 others.
+        rest = [{"id": "x", "weight": 1 + at, "yields": [{"item": "sand"}]} for at in range(1, 30)]
+        table = {**pick(distinct=True, rolls={"min": 6, "max": 6}), "lines": rest}
+        for at, line in enumerate(rest):
+            line["id"] = f"x{at}"
+            line["yields"] = [{"item": ["claw", "lens", "crown", "sand"][at % 4]}]
+        gone = odds(game([table]), CRAB)["items"]
+        for item, figures in gone.items():
+            estimate = sheet.later.long_run(sheet.under.item_index[item])
+            assert estimate.figure is not None
+            self.assertLess(abs(estimate.figure - figures["mean"]), 5 * estimate.error + 2e-3)
+
+    def test_few_sets_of_many_lines_are_followed_exactly(self) -> None:
+        sheet = SheetOdds(game([self.wide(20, 3, limit=1)]), CRAB, 1)
+        self.assertEqual(sheet.later.method, "exact")
+        players = Players(sheet.under, "source", "crab")
+        for at in range(4):
+            exact, estimate = sheet.later.long_run(at), players.long_run(at)
+            assert exact.figure is not None and estimate.figure is not None
+            self.assertLess(abs(exact.figure - estimate.figure), 5 * estimate.error)
+
+    def test_a_guarded_table_within_a_distinct_pick_at_all_depths(self) -> None:
+        inner = {**guarded("lens", sure_at=60), "id": "inner", "name": "Inner"}
+        outer = pick((1, "@inner"), (3, "sand"), (2, "claw"), distinct=True, rolls={"min": 2, "max": 2})
+        made = game([outer, inner])
+        together = depth_odds(made, "source", "crab", range(1, 11))
+        alone = odds(made, CRAB, depth=4)["items"]
+        for row, at in enumerate(together.places):
+            wanted = alone[made.items[at].id]["p_any"]
+            self.assertAlmostEqual(float(together.hit[row, 3]), wanted, places=12)
 
 
 class Explosions(unittest.TestCase):

@@ -28,7 +28,7 @@ from golddice.core.trial.playing import Bags, Unit, played
 PLAYERS = 1_000
 EVENTS = 2_000
 SEED = 90_173
-_MOST_ROLLS = 20_000_000
+_MOST_ROLLS = 10_000_000
 _FEWEST_PLAYERS = 50
 Method = Literal["exact", "simulated", "untold"]
 
@@ -56,13 +56,19 @@ class Wait:
 class Later:
     """The waits and the long run of a view's columns, each exact if it can be.
 
-    `lines` are those (table id, line id) that may be asked for.
+    `lines` are those (table id, line id) that may be asked for; `most` is how many players are played
+    at the most.
     """
 
     def __init__(
-        self, prospect: Prospect, kind: str, name: str, lines: Iterable[tuple[str, str]] = ()
+        self,
+        prospect: Prospect,
+        kind: str,
+        name: str,
+        lines: Iterable[tuple[str, str]] = (),
+        most: int = PLAYERS,
     ) -> None:
-        self.prospect = prospect
+        self.prospect, self._most = prospect, most
         self._view = (kind, name)
         self._lines = lines
 
@@ -70,7 +76,7 @@ class Later:
     def players(self) -> Players | None:
         """Those who are played where states are too many; None where that would take too long."""
         try:
-            return Players(self.prospect.under, *self._view, self._lines)
+            return Players(self.prospect.under, *self._view, self._lines, self._most)
         except TooLarge:
             return None
 
@@ -115,11 +121,16 @@ class Players:
     """Fresh players, each played through EVENTS events; the long run is that of the second half."""
 
     def __init__(
-        self, under: Conditions, kind: str, name: str, lines: Iterable[tuple[str, str]] = ()
+        self,
+        under: Conditions,
+        kind: str,
+        name: str,
+        lines: Iterable[tuple[str, str]] = (),
+        most: int = PLAYERS,
     ) -> None:
         """Raises TooLarge where an event rolls so often that even this would take long."""
         self.events = EVENTS
-        self.count = min(PLAYERS, _MOST_ROLLS // (EVENTS * executions(under, kind, name)))
+        self.count = min(most, _MOST_ROLLS // (EVENTS * executions(under, kind, name)))
         if self.count < _FEWEST_PLAYERS:
             raise TooLarge("an event with so many rolls cannot be played often enough; run a trial")
         self._marks: Marks = marked(under, lines)

@@ -9,6 +9,7 @@ function multiplies by another. What carries nothing is folded in whole, as its 
 
 from __future__ import annotations
 
+import math
 from collections import defaultdict
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
@@ -28,6 +29,7 @@ from golddice.core.odds.outcome import Outcome, independent, mixture, nothing
 from golddice.core.odds.states import Axis, Branch, Rolls, Space, drop_axes, is_due, table_axes
 
 MOST_REPEATS = 2_000
+MOST_SETS = 4_096
 _SHARE_TIE = 1e-14
 Bundle = tuple[npt.NDArray[Any], ...]
 
@@ -259,8 +261,12 @@ class Walk:
 
     def _distinct(self, table: Table, fold: Fold, bundle: Bundle, law: Law, flows: tuple[int, ...]) -> Bundle:
         """Rolls without replacement: by how many rolls are left and which lines are out."""
-        if len(table.lines) > 12:
-            raise TooLarge("distinct picks with state are exact for up to 12 lines")
+        sets = sum(math.comb(len(table.lines), out) for out in range(min(law.most, len(table.lines) + 1)))
+        if sets > MOST_SETS:
+            raise TooLarge(
+                f"“{table.id}” picks distinct lines, {sets:,} sets of them, with what players carry; "
+                f"exact up to {MOST_SETS:,}"
+            )
         kept: dict[tuple[int, frozenset[int]], Bundle] = {}
 
         def left(rolls: int, taken: frozenset[int]) -> Bundle:

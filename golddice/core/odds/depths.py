@@ -16,18 +16,18 @@ from dataclasses import dataclass
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
-from golddice.core.game.models import Game, Guard, Source, Table, Yield
+from golddice.core.game.models import Game, Source, Table, Yield
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.law import Law
 from golddice.core.odds.mixing import MOST_STEPS, any_of_rolls, any_of_rolls_in_place, mix_into, or_into
 from golddice.core.odds.outcome import Outcome
 from golddice.core.odds.prospect import Prospect
+from golddice.core.odds.resting import Rolled, is_distinct, rests_on_state
 from golddice.core.odds.rules import roll_chances
 from golddice.core.odds.size import most_rolls
 
 PoolKey = tuple[tuple[str, ...], tuple[str, ...]]
-Rolled = dict[tuple[str, str], int]
 
 
 @dataclass
@@ -62,7 +62,7 @@ class DepthOdds:
     def of(self, kind: str, name: str) -> Lean:
         """The next event of a source, or execution of a table, for a fresh player."""
         rolls = most_rolls(self.under, kind, name)
-        if self._rests_on_state(rolls):
+        if rests_on_state(self.under, rolls):
             return self._depth_by_depth(kind, name, rolls)
         return self._source(self.under.source(name)) if kind == "source" else self._table(name)
 
@@ -71,7 +71,7 @@ class DepthOdds:
     def _table(self, name: str) -> Lean:
         if name not in self._tables:
             table = self.under.table(name)
-            if self._is_distinct(table):
+            if is_distinct(self.under, table):
                 self._tables[name] = self._lean(self._evaluator.executed(table))
             else:
                 self._tables[name] = self._executed(table)
@@ -183,33 +183,6 @@ class DepthOdds:
 
     # --- where what a player carries matters within one event ------------------------------------------
 
-    def _is_distinct(self, table: Table) -> bool:
-        return table.rule == "pick" and table.distinct and self.under.law(table.rolls).most > 1
-
-    def _rests_on_state(self, rolls: Rolled) -> bool:
-        return any(
-            self._table_rests(self.under.table(name), count)
-            if kind == "table"
-            else any(_guard_rests(drop.guard, count) for drop in self.under.source(name).drops)
-            for (kind, name), count in rolls.items()
-        )
-
-    def _table_rests(self, table: Table, rolls: int) -> bool:
-        if not self.under.remembered("holds", table, lambda: _holds(table)):
-            return False
-        if any(_guard_rests(line.guard, rolls) for line in table.lines):
-            return True
-        if rolls <= 1:
-            return False
-        if table.rule == "deck":
-            return True
-        limits = [line.limit for line in table.lines if line.limit is not None]
-        if not limits:
-            return False
-        # A line of a distinct pick hits once in an execution at most.
-        executions = rolls // max(1, self.under.law(table.rolls).most)
-        return min(limits) < (executions if self._is_distinct(table) else rolls)
-
     def _depth_by_depth(self, kind: str, name: str, rolls: Rolled) -> Lean:
         """Each depth by itself, but depths at which every chance is the same only once."""
         signs = self._signs(rolls)
@@ -244,19 +217,6 @@ class DepthOdds:
                     if given.pool is not None:
                         columns += list(self.under.pool_chances(given.pool))
         return np.column_stack(columns)
-
-
-def _holds(table: Table) -> bool:
-    """Whether a player carries anything for a table."""
-    return table.rule == "deck" or any(line.guard or line.limit is not None for line in table.lines)
-
-
-def _guard_rests(guard: Guard | None, rolls: int) -> bool:
-    """Whether a guard can do anything within so many rolls, all misses before the last."""
-    if guard is None:
-        return False
-    rises = guard.rise > 0 and rolls - 1 > guard.after
-    return rises or (guard.sure_at is not None and rolls >= guard.sure_at)
 
 
 def depth_odds(game: Game, kind: str, name: str, depths: Iterable[int], flags: Iterable[str] = ()) -> Lean:

@@ -31,7 +31,7 @@ from golddice.core.odds.outcome import (
     with_mark,
 )
 from golddice.core.odds.rules import roll_chances
-from golddice.core.odds.states import Axis, table_axes
+from golddice.core.odds.states import Axis
 
 Kept = TypeVar("Kept")
 
@@ -70,14 +70,12 @@ class Evaluator:
         self.mixtures: dict[tuple[str, bytes, float], Outcome] = {}
 
     def table(self, name: str) -> Outcome:
-        """One execution of a table: all its rolls."""
+        """One execution of a table, all its rolls: as for a fresh player, where it carries anything."""
         if name not in self._tables:
             if self._previous is not None and self._is_same("table", name):
                 self._tables[name] = self._previous.table(name)
                 return self._tables[name]
-            table = self.under.table(name)
-            assert not table_axes(table, self.under), "what carries state is `carried`'s work"
-            self._tables[name] = self.executed(table)
+            self._tables[name] = self.executed(self.under.table(name))
         return self._tables[name]
 
     def source(self, name: str) -> Outcome:

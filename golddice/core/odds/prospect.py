@@ -33,6 +33,7 @@ from golddice.core.odds.columns import Columns
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.longrun import Waiting, long_run_weights
 from golddice.core.odds.outcome import Outcome, total
+from golddice.core.odds.resting import rests_on_state
 from golddice.core.odds.size import most_rolls
 from golddice.core.odds.states import Axis, Space, drop_axes, near_space
 from golddice.core.odds.waits import waits
@@ -223,10 +224,8 @@ class Group:
     @cached_property
     def _near(self) -> Space:
         """All that a fresh player can come to within one event: small, whatever comes later."""
-        what = self._what
-        kind, name = ("source", what[0].id) if isinstance(what, tuple) else ("table", what.id)
         under = self.evaluator.under
-        return near_space(self._axes, most_rolls(under, kind, name), under)
+        return near_space(self._axes, most_rolls(under, *self._view), under)
 
     @cached_property
     def _walk(self) -> Walk:
@@ -270,6 +269,21 @@ class Group:
     @cached_property
     def outcome(self) -> Outcome:
         """The next event of a fresh player."""
+        under, (kind, name) = self.evaluator.under, self._view
+        if rests_on_state(under, most_rolls(under, kind, name)):
+            return self._walked_outcome
+        if not isinstance(self._what, tuple):
+            return self.evaluator.table(name)
+        source, drops = self._what
+        return total([self.evaluator.drop(source, drop) for drop in drops], 1)
+
+    @property
+    def _view(self) -> tuple[str, str]:
+        what = self._what
+        return ("source", what[0].id) if isinstance(what, tuple) else ("table", what.id)
+
+    @cached_property
+    def _walked_outcome(self) -> Outcome:
         first, second, product, worth, worth_second = (
             part[0] for part in self._next_event(Moments(self.columns))
         )

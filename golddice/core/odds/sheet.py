@@ -12,7 +12,7 @@ import numpy as np
 from golddice.core.arrays import FloatArray
 from golddice.core.errors import QueryError, UnknownThing
 from golddice.core.forecast import Later, Wait, value_forecast
-from golddice.core.forecast.later import EVENTS
+from golddice.core.forecast.later import EVENTS, PLAYERS
 from golddice.core.game.models import BaseLine, Game, Source, Table
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.depth_sheet import depth_sheet
@@ -41,8 +41,10 @@ class SheetOdds:
         depth: int,
         flags: Iterable[str] = (),
         previous: Evaluator | None = None,
+        quick: bool = False,
     ) -> None:
-        self.view = view
+        """`quick` plays fewer players where some have to be played: for edits still under way."""
+        self.view, self._quick = view, quick
         self.under = Conditions(game, [depth], flags)
         self.evaluator = Evaluator(self.under, previous=previous)
         self.prospect = Prospect(self.evaluator, view.kind, view.id)
@@ -70,7 +72,8 @@ class SheetOdds:
     def later(self) -> Later:
         tables = [self.under.tables[name] for name in self._reached]
         lines = [(table.id, line.id) for table in tables for line in table.lines]
-        return Later(self.prospect, self.view.kind, self.view.id, lines)
+        most = PLAYERS // 5 if self._quick else PLAYERS
+        return Later(self.prospect, self.view.kind, self.view.id, lines, most)
 
     @cached_property
     def _reached(self) -> list[str]:

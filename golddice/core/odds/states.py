@@ -296,9 +296,19 @@ class Rolls:
     def _after(self, parts: list[BoolArray], hit: int | None) -> IntArray:
         """The state after a roll in which all open lines took part and one, or none, hit."""
         state = self.space.every
-        for at, part in enumerate(parts):
-            state = self._tested(state, at, part, at == hit)
+        for at in self._held:
+            state = self._tested(state, at, parts[at], at == hit)
         return state
+
+    @cached_property
+    def _held(self) -> list[int]:
+        """The lines for which a player carries something."""
+        kinds = ("guard", "limit")
+        return [
+            at
+            for at, line in enumerate(self.table.lines)
+            if any(self.space.has((kind, self.table.id, line.id)) for kind in kinds)
+        ]
 
     def _tested(self, state: IntArray, at: int, part: BoolArray, hit: bool) -> IntArray:
         """Count a hit or a miss of a line, where it took part."""
