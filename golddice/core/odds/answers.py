@@ -128,7 +128,9 @@ def _with_chance(table: Table, place: int, chance: float, under: Conditions) -> 
         raise QueryError("this line is closed at this depth")
     top = _highest_chance(table, place, under)
     if chance > top * (1 + 1e-12):
-        raise QueryError(f"at most {100 * top:.4g} % a roll can be had here")
+        pinned = isinstance(table, PickTable) and any(one.pinned for one in table.lines if one is not line)
+        why = ": the pinned lines keep theirs" if pinned else ""
+        raise QueryError(f"at most {100 * top:.4g} % a roll can be had here{why}")
     factor = float(under.line_multiplier(line)[0])
     if isinstance(table, PickTable):
         return _with_weights(table, _weights(table, place, chance, under), under)
@@ -160,11 +162,7 @@ def _weights(table: PickTable, place: int, chance: float, under: Conditions) -> 
             raise QueryError("there is nothing that could give way; add a weight of nothing, or unpin a line")
         return {}
     if left <= 0:
-        raise QueryError(
-            "100 % leaves no chance for the others; set their weights to 0 instead"
-            if not pinned
-            else f"the pinned lines leave at most {100 * (1 - sum(pinned.values())):.4g} %"
-        )
+        raise QueryError("this leaves no chance for the others; set their weights to 0 instead")
     total = rest / left
     return {at: share * total for at, share in (*pinned.items(), (place, chance))}
 

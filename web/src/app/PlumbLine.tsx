@@ -214,9 +214,11 @@ function Profile({
         return profile.falls[row]?.map((share, at) => {
           const from = x
           x += share * width
+          if (share === 0) return null
           return (
             <rect
               key={`${d},${at}`}
+              data-tier={tiers[at]?.id}
               x={from}
               width={Math.max(0, x - from)}
               y={y(d)}
