@@ -1,12 +1,13 @@
 """A big game: 2 000 items, 500 tables nested up to 6 deep, 200 sources; and games half and twice that.
 
-The rival of "after one edit" is the same from nothing; growth is told as time per line.
+The rival of "after one edit" is the same from nothing; growth is told as time and memory per line.
 """
 
 from __future__ import annotations
 
 import random
 import time
+import tracemalloc
 from typing import Any
 
 from bench.timing import seconds
@@ -107,7 +108,20 @@ def main() -> None:
         grown = big_game(scale, lines)
         count = sum(len(table.lines) for table in grown.tables)
         took = seconds(lambda grown=grown: every_source(grown), 3)  # type: ignore[misc]
-        print(f"{count:8,} lines, {lines} a table:  {took:6.2f} s, {1e6 * took / count:6.1f} µs a line")
+        held = _memory(grown)
+        print(
+            f"{count:8,} lines, {lines} a table:  {took:6.2f} s, {1e6 * took / count:6.1f} µs a line; "
+            f"at most {held / 2**20:6.1f} MB, {held / count / 1024:5.2f} kB a line"
+        )
+
+
+def _memory(game: Game) -> int:
+    """The most bytes that working out all sources holds at a time, the game aside."""
+    tracemalloc.start()
+    every_source(game)
+    _, most = tracemalloc.get_traced_memory()
+    tracemalloc.stop()
+    return most
 
 
 def _after_one_edit(game: Game, cold: float) -> None:

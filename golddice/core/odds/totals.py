@@ -20,9 +20,9 @@ from scipy.fft import next_fast_len
 from golddice.core.arrays import ComplexArray, FloatArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import BaseLine, Drop, PickTable, Pool, Table, Yield
-from golddice.core.odds.carried import AllOf, Given, OneOf
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
+from golddice.core.odds.folds import AllOf, Given, OneOf
 from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.rules import roll_chances
 from golddice.core.odds.subsets import averaged_sets

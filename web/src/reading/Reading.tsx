@@ -118,7 +118,7 @@ function later(wait: WaitOut, many: string): string {
 /** How the numbers here are known. */
 function known(odds: OddsOut, player: string): string {
   if (odds.wait?.method !== 'simulated') return odds.sheet.method
-  return `wait simulated with ${whole(odds.sheet.later.players)} ${player}s`
+  return `simulated, ${whole(odds.sheet.later.players)} ${player}s`
 }
 
 function focusName(parts: Parts, focus: Focus): string {
