@@ -17,7 +17,8 @@ from golddice.core.odds.report import View
 from golddice.core.odds.sheet import SheetOdds
 from golddice.server.broadcast import Broadcast
 from golddice.server.jobs import Jobs
-from golddice.server.schemas import EntryIn, Looked
+from golddice.server.schemas.games import EntryIn
+from golddice.server.schemas.odds import Looked
 from golddice.store.games import Applied, Games, Loaded
 from golddice.store.trials import Trials
 

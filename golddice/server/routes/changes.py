@@ -9,12 +9,12 @@ from fastapi import APIRouter
 from golddice.core.game.editing import uses
 from golddice.core.game.reading import full
 from golddice.server.bench import Bench, Workbench, entries
-from golddice.server.schemas import (
+from golddice.server.schemas.common import ProblemDetails
+from golddice.server.schemas.games import (
     ChangeIn,
     ChangeOut,
     EntryOut,
     HistoryEntry,
-    ProblemDetails,
     RemovalIn,
     Steps,
     UseOut,

@@ -10,7 +10,8 @@ from golddice.core.game.models import FORMAT, VERSION, Game
 from golddice.core.game.reading import read_game
 from golddice.files.game_file import game_text, read_game_bytes
 from golddice.server.bench import Bench
-from golddice.server.schemas import GameBody, GameSummary, NewGame, ProblemDetails, Steps
+from golddice.server.schemas.common import ProblemDetails
+from golddice.server.schemas.games import GameBody, GameSummary, NewGame, Steps
 from golddice.store.rows import GameRow
 
 router = APIRouter(prefix="/api/games", tags=["games"])

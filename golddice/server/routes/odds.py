@@ -2,51 +2,32 @@
 
 from __future__ import annotations
 
-import math
-from typing import Any
-
 from fastapi import APIRouter
 
 from golddice.core.findings import Finding, findings
 from golddice.core.game.reading import full
 from golddice.core.odds.answers import table_answering
 from golddice.core.odds.compare import compared
-from golddice.core.odds.depth_sheet import depth_sheet
-from golddice.core.odds.item_view import item_view
-from golddice.core.odds.meeting import meets, meets_profile
-from golddice.core.odds.prospect import Prospect
-from golddice.core.odds.sheet import SheetOdds, profile, spread
-from golddice.core.trial.trace import EventTrace, rolled
+from golddice.core.odds.sheet import profile, spread
 from golddice.server.bench import Bench, view_of
-from golddice.server.schemas import (
+from golddice.server.schemas.common import ProblemDetails
+from golddice.server.schemas.odds import (
     AnswerIn,
     AnswerOut,
     CompareIn,
     CompareOut,
-    DepthSheetOut,
-    DraftIn,
     FindingOut,
     FindingsOut,
-    HeldOut,
-    ItemViewOut,
     Looked,
-    MeetsIn,
-    MeetsOut,
     OddsIn,
     OddsOut,
-    ProblemDetails,
     ProfileOut,
-    RolledEvent,
-    RollIn,
-    RollOut,
     RuleReading,
     SpreadIn,
     SpreadOut,
-    TierCount,
 )
 
 router = APIRouter(prefix="/api/games/{game_id}", tags=["odds"], responses={422: {"model": ProblemDetails}})
-MOST_TRACED = 100
 MOST_FINDINGS = 400
 
 
@@ -80,42 +61,6 @@ def depth_profile(game_id: str, asked: Looked, bench: Bench) -> ProfileOut:
     loaded, game = bench.looked_at(game_id, asked)
     with bench.in_turn():
         found = profile(game, view_of(asked), asked.flags)
-    return ProfileOut.model_validate({"revision": loaded.revision, **found})
-
-
-@router.post("/depths")
-def along_depths(game_id: str, asked: Looked, bench: Bench) -> DepthSheetOut:
-    """What is in view at every depth of the game."""
-    loaded, game = bench.looked_at(game_id, asked)
-    with bench.in_turn():
-        found = depth_sheet(game, view_of(asked), asked.flags)
-    return DepthSheetOut.model_validate({"revision": loaded.revision, **found})
-
-
-@router.post("/items/{item}")
-def one_item(game_id: str, item: str, asked: DraftIn, bench: Bench) -> ItemViewOut:
-    """Every way to get an item, by depth."""
-    loaded, game = bench.drafted(game_id, asked.draft)
-    with bench.in_turn():
-        found = item_view(game, item, asked.flags)
-    return ItemViewOut.model_validate({"revision": loaded.revision, **found})
-
-
-@router.post("/meets")
-def what_is_met(game_id: str, asked: MeetsIn, bench: Bench) -> MeetsOut:
-    """What a visit to one depth comes to."""
-    loaded, game = bench.drafted(game_id, asked.draft)
-    with bench.in_turn():
-        found = meets(game, asked.depth, asked.flags, asked.points)
-    return MeetsOut.model_validate({"revision": loaded.revision, **found})
-
-
-@router.post("/meets/profile")
-def met_profile(game_id: str, asked: DraftIn, bench: Bench) -> ProfileOut:
-    """Tier shares of what a visit brings, at every depth."""
-    loaded, game = bench.drafted(game_id, asked.draft)
-    with bench.in_turn():
-        found = meets_profile(game, asked.flags)
     return ProfileOut.model_validate({"revision": loaded.revision, **found})
 
 
@@ -168,57 +113,3 @@ def _finding(finding: Finding) -> FindingOut:
         if entry["body"] is not None:
             entry["body"] = full(entry["kind"], entry["body"])
     return FindingOut.model_validate(body)
-
-
-@router.post("/rolls")
-def roll(game_id: str, asked: RollIn, bench: Bench) -> RollOut:
-    """Roll some events of one player; the count runs from the player's first event."""
-    loaded, game = bench.looked_at(game_id, asked)
-    last = asked.first + asked.count - 1
-    found = rolled(
-        game,
-        asked.view.kind,
-        asked.view.id,
-        depth=asked.depth,
-        seed=asked.seed,
-        player=asked.player,
-        count=last,
-        flags=tuple(asked.flags),
-    )
-    events = found.events
-    prospect = SheetOdds(game, view_of(asked), asked.depth, asked.flags).prospect
-    value_mean, value_var = prospect.value_after(last)
-    return RollOut(
-        revision=loaded.revision,
-        events=[_event(event) for event in events[asked.first - 1 :][-MOST_TRACED:]],
-        rolled=last,
-        tiers=_tier_counts(prospect, events),
-        held=[HeldOut.model_validate(vars(one)) for one in found.held],
-        value=sum(event.value for event in events),
-        value_expected=value_mean,
-        value_sd=math.sqrt(value_var),
-    )
-
-
-def _event(event: EventTrace) -> RolledEvent:
-    received: list[dict[str, Any]] = [{"item": item, "count": count} for item, count in event.received]
-    return RolledEvent.model_validate({**vars(event), "received": received})
-
-
-def _tier_counts(prospect: Prospect, events: list[EventTrace]) -> list[TierCount]:
-    tiers = prospect.under.game.tiers
-    fell = dict.fromkeys((tier.id for tier in tiers), 0)
-    expected = [prospect.count_after(prospect.columns.tier(at), len(events)) for at in range(len(tiers))]
-    tier_of = {item.id: item.tier for item in prospect.under.game.items}
-    for event in events:
-        for item, count in event.received:
-            fell[tier_of[item]] += count
-    return [
-        TierCount(
-            tier=tier.id,
-            fell=fell[tier.id],
-            expected=expected[at][0],
-            sd=math.sqrt(expected[at][1]),
-        )
-        for at, tier in enumerate(tiers)
-    ]

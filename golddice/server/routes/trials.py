@@ -11,7 +11,8 @@ from golddice.core.odds.conditions import Conditions
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.trial import Trial
 from golddice.server.bench import Bench
-from golddice.server.schemas import ProblemDetails, TrialIn, TrialOut, TrialRename, TrialSummary
+from golddice.server.schemas.common import ProblemDetails
+from golddice.server.schemas.trials import TrialIn, TrialOut, TrialRename, TrialSummary
 from golddice.store.rows import TrialRow
 
 router = APIRouter(prefix="/api/games/{game_id}", tags=["trials"], responses={422: {"model": ProblemDetails}})

@@ -1,0 +1,54 @@
+"""Questions about all depths: of a source or table, of an item, of what a player meets."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from golddice.core.odds.depth_sheet import depth_sheet
+from golddice.core.odds.item_view import item_view
+from golddice.core.odds.meeting import meets, meets_profile
+from golddice.server.bench import Bench, view_of
+from golddice.server.schemas.common import ProblemDetails
+from golddice.server.schemas.depth import DepthSheetOut, DraftIn, ItemViewOut, MeetsIn, MeetsOut
+from golddice.server.schemas.odds import (
+    Looked,
+    ProfileOut,
+)
+
+router = APIRouter(prefix="/api/games/{game_id}", tags=["depth"], responses={422: {"model": ProblemDetails}})
+
+
+@router.post("/depths")
+def along_depths(game_id: str, asked: Looked, bench: Bench) -> DepthSheetOut:
+    """What is in view at every depth of the game."""
+    loaded, game = bench.looked_at(game_id, asked)
+    with bench.in_turn():
+        found = depth_sheet(game, view_of(asked), asked.flags)
+    return DepthSheetOut.model_validate({"revision": loaded.revision, **found})
+
+
+@router.post("/items/{item}")
+def one_item(game_id: str, item: str, asked: DraftIn, bench: Bench) -> ItemViewOut:
+    """Every way to get an item, by depth."""
+    loaded, game = bench.drafted(game_id, asked.draft)
+    with bench.in_turn():
+        found = item_view(game, item, asked.flags)
+    return ItemViewOut.model_validate({"revision": loaded.revision, **found})
+
+
+@router.post("/meets")
+def what_is_met(game_id: str, asked: MeetsIn, bench: Bench) -> MeetsOut:
+    """What a visit to one depth comes to."""
+    loaded, game = bench.drafted(game_id, asked.draft)
+    with bench.in_turn():
+        found = meets(game, asked.depth, asked.flags, asked.points)
+    return MeetsOut.model_validate({"revision": loaded.revision, **found})
+
+
+@router.post("/meets/profile")
+def met_profile(game_id: str, asked: DraftIn, bench: Bench) -> ProfileOut:
+    """Tier shares of what a visit brings, at every depth."""
+    loaded, game = bench.drafted(game_id, asked.draft)
+    with bench.in_turn():
+        found = meets_profile(game, asked.flags)
+    return ProfileOut.model_validate({"revision": loaded.revision, **found})

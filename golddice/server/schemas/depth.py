@@ -1,0 +1,127 @@
+"""Questions about all depths, and their answers."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import BaseModel, Field
+
+from golddice.server.schemas.common import DepthNumber, Wire
+from golddice.server.schemas.games import EntryIn
+
+
+class DepthItem(BaseModel):
+    p_any: list[float]
+    mean: list[float]
+
+
+class BandItem(BaseModel):
+    p_any: float
+    mean: float
+
+
+class BandFigures(BaseModel):
+    """An event at any depth of a band at which the view is met."""
+
+    name: str
+    from_: Annotated[int, Field(alias="from")]
+    to: int
+    items: dict[str, BandItem]
+    value_mean: float
+    cv: float | None
+
+
+class DepthSheetOut(BaseModel):
+    """Lists go by depth; `falls` and `worth` are tier shares at each."""
+
+    revision: int
+    depths: list[int]
+    met: tuple[int, int]
+    items: dict[str, DepthItem]
+    falls: list[list[float]]
+    worth: list[list[float]]
+    value_mean: list[float]
+    cv: list[float | None]
+    bands: list[BandFigures]
+
+
+class DraftIn(Wire):
+    """The game with edits not made yet."""
+
+    flags: list[str] = []
+    draft: list[EntryIn] = []
+
+
+class ItemSource(BaseModel):
+    """Units of the item an event and an hour, and the chance of any, by depth; 0 where not met."""
+
+    id: str
+    p_any: list[float]
+    mean: list[float]
+    hour: list[float]
+
+
+class ItemWay(BaseModel):
+    source: str
+    drop: str
+    tables: list[str]
+    line: str
+    mean: list[float]
+
+
+class BestPlace(BaseModel):
+    source: str
+    depth: int
+    figure: float
+
+
+class StatEnds(BaseModel):
+    low: list[float]
+    high: list[float]
+
+
+class Rival(BaseModel):
+    """An item of another tier for the same slot: the chance to beat its roll, by depth."""
+
+    item: str
+    stat: str
+    beats: list[float]
+
+
+class ItemViewOut(BaseModel):
+    revision: int
+    depths: list[int]
+    sources: list[ItemSource]
+    ways: list[ItemWay]
+    first: int | None
+    best_event: BestPlace | None
+    best_hour: BestPlace | None
+    gaps: list[tuple[int, int]]
+    stats: dict[str, StatEnds]
+    rivals: list[Rival]
+
+
+class MeetsIn(DraftIn):
+    depth: DepthNumber
+    points: Annotated[int, Field(ge=1, le=1_000)] = 3
+
+
+class Repeats(BaseModel):
+    points: int
+    all_same: float
+    distinct: float
+    at_least_one: dict[str, float]
+
+
+class MeetsOut(BaseModel):
+    """What a visit to one depth comes to; without a spawn table only the band is told."""
+
+    revision: int
+    band: str | None
+    spawns: str | None
+    encounters: float = 0.0
+    seconds: float = 0.0
+    per_hour: float | None = None
+    sources: dict[str, float] = {}
+    items: dict[str, float] = {}
+    repeats: Repeats | None = None

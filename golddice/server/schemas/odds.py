@@ -1,0 +1,235 @@
+"""Questions about odds at one depth, and their answers."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, Field
+
+from golddice.core.trial.trial import MOST_EVENTS
+from golddice.server.schemas.common import DepthNumber, Wire
+from golddice.server.schemas.games import EntryIn
+
+
+class ViewIn(Wire):
+    kind: Literal["source", "table"]
+    id: str
+
+
+class FocusIn(Wire):
+    """What the reading is about: an item, a tier, a line of a table or a drop of a source."""
+
+    kind: Literal["item", "tier", "line", "drop"]
+    id: str | None = None
+    table: str | None = None
+    line: str | None = None
+    source: str | None = None
+    drop: str | None = None
+
+
+class Looked(Wire):
+    """What every question about odds names; `draft` are edits not made yet."""
+
+    view: ViewIn
+    depth: DepthNumber
+    flags: list[str] = []
+    draft: list[EntryIn] = []
+
+
+class OddsIn(Looked):
+    """Without a focus the wait is that of the rarest tier that falls."""
+
+    focus: FocusIn | None = None
+
+
+class SpreadIn(Looked):
+    events: Annotated[int, Field(ge=1, le=MOST_EVENTS)]
+
+
+class Waits(BaseModel):
+    first_50: int | None
+    first_90: int | None
+    first_99: int | None
+
+
+class ItemOdds(BaseModel):
+    p_any: float
+    mean: float
+    sd: float
+    one_in: float | None
+    long_run_mean: float | None
+
+
+class TierOdds(BaseModel):
+    p_any: float
+    mean: float
+    long_run_mean: float | None
+    share: float
+    value_share: float
+    one_in: float | None
+
+
+class LineOdds(BaseModel):
+    open: bool
+    multiplier: float
+    chance: float
+    p_any: float
+    one_in: float | None
+    hits_100: float
+    per_100: float
+    long_run_100: float | None
+    long_run_one_in: float | None
+    share: float
+
+
+class TableOdds(BaseModel):
+    rolls: float
+    nothing: float
+    empty: float
+    lines: dict[str, LineOdds]
+
+
+class DropOdds(BaseModel):
+    open: bool
+    multiplier: float
+    chance: float
+    p_any: float
+    rolls: float
+    share: float
+
+
+class ValueOdds(BaseModel):
+    long_run_mean: float | None
+    long_run_error: float
+    mean: float
+    sd: float
+    cv: float | None
+
+
+class LaterOut(BaseModel):
+    """How the waits and the long run are known; `why` not exactly, `players` and `events` played."""
+
+    method: Literal["exact", "simulated", "untold"]
+    why: str | None
+    players: int
+    events: int
+
+
+class SheetOut(BaseModel):
+    """`carries`: whether the long run differs."""
+
+    method: str
+    depth: int
+    carries: bool
+    later: LaterOut
+    value: ValueOdds
+    per_hour: float | None
+    items: dict[str, ItemOdds]
+    tiers: dict[str, TierOdds]
+    drops: dict[str, DropOdds]
+    tables: dict[str, TableOdds]
+
+
+class WaitOut(Waits):
+    """`errors`: standard errors of the waits by name, where they are simulated."""
+
+    focus: FocusIn
+    method: Literal["exact", "simulated", "untold"]
+    errors: dict[str, float]
+    p_any: float
+    one_in: float | None
+    long_run_mean: float | None
+    long_run_error: float
+    points: list[tuple[float, float]]
+    without: list[tuple[float, float]]
+
+
+class OddsOut(BaseModel):
+    revision: int
+    sheet: SheetOut
+    wait: WaitOut | None
+
+
+class SpreadOut(BaseModel):
+    """`errors`: standard errors of the quantiles by name, where they are simulated."""
+
+    revision: int
+    events: int
+    method: str
+    players: int
+    dots: list[float]
+    p05: float
+    p25: float
+    p50: float
+    p75: float
+    p95: float
+    errors: dict[str, float]
+    grid_error: float
+
+
+class ProfileOut(BaseModel):
+    revision: int
+    depths: list[int]
+    met: tuple[int, int]
+    falls: list[list[float]]
+    worth: list[list[float]]
+
+
+class AnswerIn(Looked):
+    """The answer typed for one line: the weight or chance that makes it true is asked for."""
+
+    table: str
+    line: str
+    answer: Literal["chance", "one_in", "per_100"]
+    wanted: float
+
+
+class AnswerOut(BaseModel):
+    body: dict[str, Any]
+
+
+class CompareIn(Wire):
+    """A table as it is, or as a draft edit would make it, under every rule."""
+
+    table: str
+    depth: DepthNumber
+    flags: list[str] = []
+    draft: list[EntryIn] = []
+
+
+class RuleReading(BaseModel):
+    """One rule's reading of the table's entries; `body` is the table so rolled."""
+
+    rule: str
+    body: dict[str, Any]
+    chances: dict[str, float]
+    nothing: float
+    hits: float
+
+
+class CompareOut(BaseModel):
+    revision: int
+    rules: list[RuleReading]
+
+
+class MendOut(BaseModel):
+    label: str
+    entries: list[EntryIn]
+
+
+class FindingOut(BaseModel):
+    level: str
+    path: str
+    kind: str
+    id: str
+    message: str
+    line: str | None
+    field: str | None
+    depths: tuple[int, int] | None
+    mend: MendOut | None
+
+
+class FindingsOut(BaseModel):
+    revision: int
+    count: int
+    findings: list[FindingOut]
