@@ -25,6 +25,7 @@ from golddice.core.odds.waits import events_to_first
 WAIT_POINTS = 60
 DOTS = 100
 SCREEN_GRID = 1 << 16
+QUICK_GRID = 1 << 12
 SCREEN_EVENTS = 2_000_000
 MOST_WAIT_EVENTS = 2_000
 _TREND = 200
@@ -279,7 +280,8 @@ def spread(
 ) -> dict[str, Any]:
     """Value after so many events, as 100 players in a row and the usual quantiles.
 
-    `quick` simulates fewer players where it has to simulate: for edits that are still under way.
+    `quick` takes a coarser grid, and simulates fewer players where it has to simulate: for edits that
+    are still under way.
 
     On a grid of at most SCREEN_GRID points, so that it follows an edit; `grid_error` says by how
     much a figure may be off (0 mostly).
@@ -295,7 +297,7 @@ def spread(
         events=events,
         qs=np.concatenate([dots, [0.05, 0.25, 0.5, 0.75, 0.95]]),
         flags=flags,
-        largest=SCREEN_GRID,
+        largest=QUICK_GRID if quick else SCREEN_GRID,
         most_played=SCREEN_EVENTS // 10 if quick else SCREEN_EVENTS,
     )
     names = ("p05", "p25", "p50", "p75", "p95")
