@@ -8,6 +8,7 @@ from pathlib import Path
 import httpx
 from selenium.webdriver import ActionChains, Chrome, Keys
 from selenium.webdriver.common.by import By
+from selenium.webdriver.support.ui import Select
 
 from tests.browser.driver import start_browser
 from tests.games import DEMO, ROOT
@@ -65,6 +66,12 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
         browser.find_elements(By.CSS_SELECTOR, selector)[column].click()
     time.sleep(0.5)
     _save(browser, "depths")
+    open_sheet("source/drowned-cabinet")
+    _press(browser, "all fathoms")
+    beside = Select(browser.find_element(By.CSS_SELECTOR, "select[aria-label='compare with']"))
+    beside.select_by_visible_text("Kiln chest")
+    time.sleep(1)
+    _save(browser, "beside")
 
 
 def _trial(client: httpx.Client, game: str) -> str:

@@ -172,6 +172,18 @@ class FirstMatrix(_OnColumns):
         return after, counts + more, worth + float(given.outcome.value_mean[0]) * after
 
 
+def remembering(transform: Transform) -> Transform:
+    """The same, worked out once for each thing that is given."""
+    known: dict[int, tuple[Given, ComplexArray | None]] = {}
+
+    def of(given: Given) -> ComplexArray | None:
+        if id(given) not in known:
+            known[id(given)] = (given, transform(given))
+        return known[id(given)][1]
+
+    return of
+
+
 class Generating:
     """Generating functions of a total at some roots of unity: those numbered `at` of all that
     `transform` knows the parts' functions at."""

@@ -22,6 +22,7 @@ from golddice.core.odds.folds import (
     NoneOf,
     Transform,
     Transitions,
+    remembering,
 )
 from golddice.core.odds.longrun import long_run_weights
 from golddice.core.odds.outcome import Outcome, total
@@ -230,8 +231,9 @@ class Group:
         if self.space.size * live.size * events > MOST_CELLS:
             raise TooLarge("the whole distribution over so many states and events")
         blocks = max(1, live.size * self.space.size // _BLOCK_CELLS)
+        whole = remembering(of)
         for block in np.array_split(live, blocks):
-            result[block] = others[block] * self._generated(events, Generating(of, block), block.size)
+            result[block] = others[block] * self._generated(events, Generating(whole, block), block.size)
         return result
 
     def _generated(self, events: int, fold: Generating, width: int) -> ComplexArray:

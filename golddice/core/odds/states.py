@@ -123,6 +123,9 @@ def _guard_size(table: Table, at: int, under: Conditions) -> int:
     guard = table.lines[at].guard
     if guard is None:
         return 1
+    if table.rule == "retry" and guard.sure_at is not None:
+        # A chance of 1 is no hit yet: another line can be tried first. So misses count on to the end.
+        return _kept(max(2, guard.sure_at))
     if table.rule != "pick":
         chance = float(under.chances(table)[at, 0])
         weight = float(under.weights(table)[at, 0]) if table.rule == "retry" else 1.0
