@@ -189,6 +189,31 @@ class Quantities(Found):
         rung["chance"] = 0.25
         self.none(game([table], flags=bell), "tables[0]")
 
+    def test_a_private_curve_that_nobody_uses_or_two(self) -> None:
+        own = {"id": "own", "name": "Sand, its own", "private": True, "points": [[1, 1], [10, 2]]}
+        made = game([pick((1, "sand"), (1, "claw"))], curves=[own])
+        finding = self.only(made, "curves[0].private")
+        self.assertIn("does not use it any more", finding.message)
+        self.assertEqual(self.mended(made, finding).curves, [])
+        table = pick((1, "sand"), (1, "claw"))
+        table["lines"][0]["curve"] = "own"
+        self.none(game([table], curves=[own]), "curves[0].private")
+        table["lines"][1]["curve"] = "own"
+        made = game([table], curves=[own])
+        self.assertIn("but 2 use it", self.only(made, "curves[0].private").message)
+        self.assertFalse(self.assert_mends(made, "curves[0].private").curves[0].private)
+
+    def test_mends_are_made_when_they_are_asked_for(self) -> None:
+        """A mend speaks of the game as it was found, however often it is asked."""
+        made = game(
+            [{**each((2 / 3, "sand")), "lines": [line("chance", 0.8, curve="swell")]}], curves=[SWELL]
+        )
+        finding = self.only(made, "tables[0].lines[0]")
+        assert finding.mend is not None
+        self.assertEqual(finding.mend.entries, finding.mend.entries)
+        self.assertEqual(finding.plain()["mend"]["entries"], finding.mend.entries)
+        self.assertEqual(made.tables[0].lines[0].chance, 0.8)  # type: ignore[union-attr]
+
     def test_tries_of_players_with_a_flag(self) -> None:
         lines = [
             {"id": "a", "weight": 1, "chance": 0.2, "yields": [{"item": "sand"}]},

@@ -12,7 +12,7 @@ from golddice.core.findings import findings
 from golddice.core.game.models import Game
 from golddice.core.odds.depth_sheet import all_depths, depth_sheet
 from golddice.core.odds.item_view import item_view, item_ways
-from golddice.core.odds.meeting import meets
+from golddice.core.odds.meeting import meets, meets_profile
 from golddice.core.odds.report import View
 from golddice.core.odds.stats import beats
 from tests.games import demo, each, game, pick
@@ -40,6 +40,29 @@ class Sheet(unittest.TestCase):
         self.assertAlmostEqual(found["value_mean"][9], 8.5)
         variance = 0.25 * 1 + 0.16 * 40**2
         self.assertAlmostEqual(found["cv"][9], variance**0.5 / 8.5)
+
+    def test_bands_are_events_at_any_of_their_depths(self) -> None:
+        """Depths 2 and 3 of the upper band are met: chances 0.5 and 1, worth 20 and 40 on average."""
+        late = {"id": "late", "name": "Late", "shape": "step", "points": [[1, 0.25], [2, 0.5], [3, 1.0]]}
+        lines = [{"id": "a", "chance": 1, "curve": "late", "yields": [{"item": "lens"}]}]
+        bands = [
+            {"id": "up", "name": "Up", "from": 1, "to": 3},
+            {"id": "mid", "name": "Mid", "from": 4, "to": 6},
+            {"id": "down", "name": "Down", "from": 7, "to": 10},
+        ]
+        made = game(
+            [{**each(), "lines": lines}],
+            curves=[late],
+            depth={"from": 1, "to": 10, "bands": bands},
+            sources=[source("crab", "bits", depths=[2, 4])],
+        )
+        up, mid = depth_sheet(made, View("source", "crab"))["bands"]
+        self.assertEqual((up["name"], mid["name"]), ("Up", "Mid"))
+        self.assertAlmostEqual(up["items"]["lens"]["p_any"], 0.75)
+        self.assertAlmostEqual(up["value_mean"], 30)
+        # An event at one of both: 0 a quarter of the time, 40 else.
+        self.assertAlmostEqual(up["cv"], (0.25 * 0.75) ** 0.5 * 40 / 30)
+        self.assertAlmostEqual(mid["cv"], 0.0)
 
     def test_a_source_that_gives_nothing_has_no_cv(self) -> None:
         found = depth_sheet(game([each((0, "sand"))]), View("source", "crab"))
@@ -181,6 +204,25 @@ class Spawns(unittest.TestCase):
         self.assertAlmostEqual(found["per_hour"], 3600 / 84)
         self.assertAlmostEqual(found["items"]["sand"], 5.0)
         self.assertAlmostEqual(found["items"]["lens"], 1.5)
+
+    def test_the_profile_is_that_of_the_items_of_a_visit(self) -> None:
+        made = demo()
+        found = meets_profile(made)
+        tier_of = {item.id: item.tier for item in made.items}
+        value_of = {item.id: item.value for item in made.items}
+        for depth in (1, 9, 16, 30):
+            items = meets(made, depth)["items"]
+            row = found["depths"].index(depth)
+            for weigh, shares in ((lambda _: 1.0, found["falls"]), (value_of.get, found["worth"])):
+                by_tier = {tier.id: 0.0 for tier in made.tiers}
+                for item, count in items.items():
+                    by_tier[tier_of[item]] += count * (weigh(item) or 0.0)
+                wanted = np.array(list(by_tier.values())) / sum(by_tier.values())
+                np.testing.assert_allclose(shares[row], wanted, rtol=1e-9, atol=1e-12)
+
+    def test_where_nothing_is_met_the_profile_is_empty(self) -> None:
+        found = meets_profile(game([pick((1, "sand"))]))
+        self.assertEqual(found["falls"], [[0.0, 0.0]] * 10)
 
     def test_repeats_by_hand(self) -> None:
         found = meets(self.made(), 2, points=2)["repeats"]

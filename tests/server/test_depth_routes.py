@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import httpx
@@ -111,6 +112,76 @@ class Routes(unittest.TestCase):
         met = self.post("meets", depth=5)
         self.assertAlmostEqual(met["encounters"], 6.0)
         self.assertAlmostEqual(sum(met["sources"].values()), 6.0 * 6 / 7)
+
+    def test_the_profile_of_what_is_met(self) -> None:
+        found = self.post("meets/profile")
+        self.assertEqual(len(found["falls"]), 30)
+        for row in found["falls"]:
+            self.assertAlmostEqual(sum(row), 1.0)
+        flagged = self.post("meets/profile", flags=["has-tongs"])
+        self.assertEqual(flagged["depths"], found["depths"])
+        self.post("meets/profile", 404, flags=["no-such"])
+
+    def test_bands_of_a_depth_sheet(self) -> None:
+        found = self.post("depths", view={"kind": "source", "id": "lantern-eel"}, depth=1)
+        names = [band["name"] for band in found["bands"]]
+        self.assertEqual(names, ["Sunlit Shelf", "Kelp Stair", "Wreck Row", "Glass Trench", "The Hush"])
+        stair = found["bands"][1]
+        rows = range(stair["from"] - 1, stair["to"])
+        mean = sum(found["items"]["lamp-oil"]["mean"][row] for row in rows) / len(rows)
+        self.assertAlmostEqual(stair["items"]["lamp-oil"]["mean"], mean)
+
+    def test_without_a_focus_the_wait_is_that_of_the_rarest_tier(self) -> None:
+        looked = {"view": {"kind": "source", "id": "lantern-eel"}, "depth": 14}
+        found = self.post("odds", **looked)
+        self.assertEqual((found["wait"]["focus"]["kind"], found["wait"]["focus"]["id"]), ("tier", "wonder"))
+        named = self.post("odds", **looked, focus={"kind": "tier", "id": "wonder"})
+        self.assertEqual(named["wait"], found["wait"])
+
+    def test_too_many_states_are_played(self) -> None:
+        """The eel's drop and the lines of its catch, each with a guard of sixty."""
+        table = self.body("table", "eel-catch")
+        guard = {"after": 0, "rise": 0, "sure_at": 60}
+        lines = [{**line, "guard": guard} if at < 3 else line for at, line in enumerate(table["lines"])]
+        draft = [{"kind": "table", "id": "eel-catch", "body": {**table, "lines": lines}}]
+        looked = {"view": {"kind": "source", "id": "lantern-eel"}, "depth": 14, "draft": draft}
+        found = self.post("odds", **looked, focus={"kind": "line", "table": "eel-catch", "line": "a"})
+        self.assertEqual(found["sheet"]["later"]["method"], "simulated")
+        self.assertGreater(found["sheet"]["later"]["players"], 0)
+        self.assertEqual(found["wait"]["method"], "simulated")
+        self.assertEqual(set(found["wait"]["errors"]), {"first_50", "first_90", "first_99"})
+        self.assertEqual(found["sheet"]["method"], "exact")
+        spread = self.post("spread", **looked, events=100)
+        self.assertEqual(spread["method"], "simulated")
+        self.assertGreater(spread["errors"]["p50"], 0)
+
+    def test_questions_asked_at_once_are_all_answered(self) -> None:
+        looked = {"view": {"kind": "source", "id": "lantern-eel"}, "depth": 14, "flags": [], "draft": []}
+
+        def ask(at: int) -> float | None:
+            path = ("odds", "spread", "depths")[at % 3]
+            body = {**looked, "events": 50} if path == "spread" else looked
+            answer = self.client.post(f"{self.url}/{path}", json=body)
+            self.assertEqual(answer.status_code, 200)
+            return float(answer.json()["sheet"]["value"]["mean"]) if path == "odds" else None
+
+        with ThreadPoolExecutor(6) as pool:
+            means = {mean for mean in pool.map(ask, range(18)) if mean is not None}
+        self.assertEqual(len(means), 1)
+
+    def test_a_pinned_line_and_an_answer(self) -> None:
+        table = self.body("table", "eel-catch")
+        lines = [{**line, "pinned": line["id"] == "b"} for line in table["lines"]]
+        draft = [{"kind": "table", "id": "eel-catch", "body": {**table, "lines": lines}}]
+        looked = {"view": {"kind": "table", "id": "eel-catch"}, "depth": 14}
+        asked = {"table": "eel-catch", "line": "g", "answer": "chance", "wanted": 0.2}
+        body = self.post("answers", **looked, **asked, draft=draft)["body"]
+        before = self.post("odds", **looked)["sheet"]["tables"]["eel-catch"]["lines"]
+        draft = [{"kind": "table", "id": "eel-catch", "body": body}]
+        after = self.post("odds", **looked, draft=draft)["sheet"]["tables"]["eel-catch"]["lines"]
+        self.assertAlmostEqual(after["g"]["chance"], 0.2, places=10)
+        self.assertAlmostEqual(after["b"]["chance"], before["b"]["chance"], places=10)
+        self.assertLess(after["a"]["chance"], before["a"]["chance"])
 
     def test_every_mend_can_be_sent_as_an_edit(self) -> None:
         revision = 1
