@@ -116,6 +116,17 @@ class DepthSheets(Shown):
         self.choose("order of the items", "by tier, highest first")
         self.until("the wonder first", lambda: names()[0] == "The Unbroken Lamp")
 
+    def test_a_tier_leads_to_its_items_and_back(self) -> None:
+        self.open("item/beacon-lens")
+        self.button("Curio").click()
+        heads = self.find("[aria-label='one in how many, by source and depth'] thead")
+        self.until("its sources", lambda: "Lantern Eel" in heads.text.replace("\n", " "))
+        self.assertIn("First at fathom", self.find("main").text)
+        items = self.find("[aria-label='its items']")
+        self.assertIn("Beacon lens", items.text)
+        items.find_element(By.TAG_NAME, "button").click()
+        self.until("an item", lambda: "/item/" in self.browser.current_url)
+
     def test_the_plumb_line_shows_what_a_visit_brings(self) -> None:
         asked = self.client.post(f"/api/games/{self.game}/meets/profile", json={"flags": [], "draft": []})
         falls = asked.json()["falls"]

@@ -10,9 +10,12 @@ import numpy as np
 from golddice.core.errors import GameError, QueryError, UnknownThing
 from golddice.core.findings import findings
 from golddice.core.game.models import Game
+from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.depth_sheet import all_depths, depth_sheet
-from golddice.core.odds.item_view import item_view, item_ways
+from golddice.core.odds.evaluator import Evaluator
+from golddice.core.odds.item_view import item_view, item_ways, tier_view
 from golddice.core.odds.meeting import meets, meets_profile
+from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.report import View
 from golddice.core.odds.stats import beats
 from tests.games import demo, each, game, pick
@@ -98,6 +101,31 @@ class OneItem(unittest.TestCase):
                 mine = [np.array(way["mean"]) for way in found["ways"] if way["source"] == one["id"]]
                 np.testing.assert_allclose(np.sum(mine, axis=0), one["mean"], rtol=1e-9, atol=1e-15)
             self.assertEqual(len(found["depths"]), under.depths.size)
+
+    def test_a_tier_is_found_where_any_of_its_items_is(self) -> None:
+        """At every depth of the demo the chance of any, and how many, are those of single evaluations."""
+        made = demo()
+        for tier in (made.tiers[1], made.tiers[3]):
+            found = tier_view(made, tier.id)
+            for one in found["sources"]:
+                source = next(entry for entry in made.sources if entry.id == one["id"])
+                low, high = source.depths or (1, 30)
+                for depth in {low, (low + high) // 2, high}:
+                    at = Prospect(Evaluator(Conditions(made, [depth])), "source", source.id)
+                    column = at.columns.tier(at.under.tier_index[tier.id])
+                    row = found["depths"].index(depth)
+                    self.assertAlmostEqual(one["p_any"][row], at.hit(column), places=12)
+                    self.assertAlmostEqual(one["mean"][row], at.mean(column), places=12)
+
+    def test_a_tier_by_hand(self) -> None:
+        """Lens and crown are pearl: half of the picks are either, two picks miss both a quarter."""
+        table = pick((1, "lens"), (1, "crown"), (2, "sand"), rolls={"min": 2, "max": 2})
+        found = tier_view(game([table]), "pearl")
+        self.assertAlmostEqual(found["sources"][0]["p_any"][0], 0.75)
+        self.assertAlmostEqual(found["sources"][0]["mean"][0], 1.0)
+        self.assertEqual((found["first"], found["gaps"]), (1, []))
+        with self.assertRaises(UnknownThing):
+            tier_view(game([table]), "no-such")
 
     def test_where_to_look_and_where_not(self) -> None:
         found = item_view(self.made(), "lens")

@@ -122,6 +122,11 @@ class Routes(unittest.TestCase):
         self.assertEqual(flagged["depths"], found["depths"])
         self.post("meets/profile", 404, flags=["no-such"])
 
+    def test_a_tier(self) -> None:
+        found = self.post("tiers/wonder")
+        self.assertIn("lantern-eel", [one["id"] for one in found["sources"]])
+        self.post("tiers/no-such", 404)
+
     def test_bands_of_a_depth_sheet(self) -> None:
         found = self.post("depths", view={"kind": "source", "id": "lantern-eel"}, depth=1)
         names = [band["name"] for band in found["bands"]]

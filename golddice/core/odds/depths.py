@@ -34,7 +34,7 @@ PoolKey = tuple[tuple[str, ...], tuple[str, ...]]
 class Lean:
     """One try at d depths.
 
-    places : ndarray of int, shape (k,), rising; indices of the items it can give.
+    places : ndarray of int, shape (k,), rising; indices of the items (or tiers) it can give.
     hit, mean : ndarray, shape (k, d); chance of at least one, and how many. Items first: one item's
         depths lie together.
     value_mean, value_var : ndarray, shape (d,)
@@ -49,10 +49,13 @@ class Lean:
 
 class DepthOdds:
     """The fresh odds at many depths of all that a game holds; tables are worked out once for all that
-    roll them."""
+    roll them. Of items, or of tiers: then every item stands for its tier."""
 
-    def __init__(self, under: Conditions) -> None:
-        self.under = under
+    def __init__(self, under: Conditions, by_tier: bool = False) -> None:
+        self.under, self._by_tier = under, by_tier
+        items, tiers = under.game.items, under.tier_index
+        self._count = len(tiers) if by_tier else len(items)
+        self._place = [tiers[item.tier] if by_tier else at for at, item in enumerate(items)]
         self._depths = int(under.depths.size)
         self._evaluator = Evaluator(under, detail=False)
         self._tables: dict[str, Lean] = {}
@@ -109,7 +112,7 @@ class DepthOdds:
 
     def _room(self, parts: list[Lean]) -> tuple[IntArray, IntArray, FloatArray, FloatArray]:
         """All places of some parts, rising; the row of each item among them; zeros to add to."""
-        reached = np.zeros(len(self.under.game.items), dtype=bool)
+        reached = np.zeros(self._count, dtype=bool)
         for part in parts:
             reached[part.places] = True
         places = np.flatnonzero(reached)
@@ -155,7 +158,7 @@ class DepthOdds:
             )
         _, some, mean, var = self._laws[id(law)]
         value = self.under.game.items[at].value
-        return Lean(np.array([at]), some, mean, value * mean[0], value**2 * var)
+        return Lean(np.array([self._place[at]]), some, mean, value * mean[0], value**2 * var)
 
     def _repeated(self, law: Law, once: Lean) -> Lean:
         """A compound sum; the chance of any through the law of how often."""
@@ -177,9 +180,11 @@ class DepthOdds:
         return Lean(once.places, once.hit, once.mean, law.mean * once.value_mean, value_var)
 
     def _lean(self, outcome: Outcome) -> Lean:
-        items = outcome.columns < len(self.under.game.items)
-        hit, mean = (np.ascontiguousarray(part[:, items].T) for part in (outcome.hit, outcome.mean))
-        return Lean(outcome.columns[items], hit, mean, outcome.value_mean, outcome.value_var)
+        first = len(self.under.game.items) if self._by_tier else 0  # tiers stand behind the items
+        places = outcome.columns - first
+        here = (places >= 0) & (places < self._count)
+        hit, mean = (np.ascontiguousarray(part[:, here].T) for part in (outcome.hit, outcome.mean))
+        return Lean(places[here], hit, mean, outcome.value_mean, outcome.value_var)
 
     # --- where what a player carries matters within one event ------------------------------------------
 

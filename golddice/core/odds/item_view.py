@@ -37,9 +37,27 @@ def item_view(game: Game, item: str, flags: Iterable[str] = ()) -> dict[str, Any
     if item not in under.item_index:
         raise UnknownThing("item", item)
     at = under.item_index[item]
-    odds = DepthOdds(under)
+    ways = _first(item_ways(under, at), MOST_PATHS)
+    return {
+        **_found(under, DepthOdds(under), at),
+        "ways": [{**vars(way), "mean": way.mean.tolist()} for way in ways],
+        "stats": stat_ranges(under, game.items[at]),
+        "rivals": rivals(under, game.items[at]),
+    }
+
+
+def tier_view(game: Game, tier: str, flags: Iterable[str] = ()) -> dict[str, Any]:
+    """Where anything of a tier is found, by source and depth."""
+    under = all_depths(game, flags)
+    if tier not in under.tier_index:
+        raise UnknownThing("tier", tier)
+    return _found(under, DepthOdds(under, by_tier=True), under.tier_index[tier])
+
+
+def _found(under: Conditions, odds: DepthOdds, at: int) -> dict[str, Any]:
+    """By source: chance of any and how many, an event and an hour, where the source is met."""
     sources, obtainable = [], np.zeros(under.depths.size, dtype=bool)
-    for source in game.sources:
+    for source in under.game.sources:
         lean = odds.of("source", source.id)
         row = np.flatnonzero(lean.places == at)
         if not row.size:
@@ -56,15 +74,10 @@ def item_view(game: Game, item: str, flags: Iterable[str] = ()) -> dict[str, Any
     return {
         "depths": under.depths.tolist(),
         "sources": sources,
-        "ways": [
-            {**vars(way), "mean": way.mean.tolist()} for way in _first(item_ways(under, at), MOST_PATHS)
-        ],
         "first": int(under.depths[obtainable][0]) if bool(obtainable.any()) else None,
         "best_event": _best(under, sources, "p_any"),
         "best_hour": _best(under, sources, "hour"),
         "gaps": gaps(under, obtainable),
-        "stats": stat_ranges(under, game.items[at]),
-        "rivals": rivals(under, game.items[at]),
     }
 
 

@@ -5,15 +5,12 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from golddice.core.odds.depth_sheet import depth_sheet
-from golddice.core.odds.item_view import item_view
+from golddice.core.odds.item_view import item_view, tier_view
 from golddice.core.odds.meeting import meets, meets_profile
 from golddice.server.bench import Bench, view_of
 from golddice.server.schemas.common import ProblemDetails
-from golddice.server.schemas.depth import DepthSheetOut, DraftIn, ItemViewOut, MeetsIn, MeetsOut
-from golddice.server.schemas.odds import (
-    Looked,
-    ProfileOut,
-)
+from golddice.server.schemas.depth import DepthSheetOut, DraftIn, ItemViewOut, MeetsIn, MeetsOut, TierViewOut
+from golddice.server.schemas.odds import Looked, ProfileOut
 
 router = APIRouter(prefix="/api/games/{game_id}", tags=["depth"], responses={422: {"model": ProblemDetails}})
 
@@ -34,6 +31,15 @@ def one_item(game_id: str, item: str, asked: DraftIn, bench: Bench) -> ItemViewO
     with bench.in_turn():
         found = item_view(game, item, asked.flags)
     return ItemViewOut.model_validate({"revision": loaded.revision, **found})
+
+
+@router.post("/tiers/{tier}")
+def one_tier(game_id: str, tier: str, asked: DraftIn, bench: Bench) -> TierViewOut:
+    """Where anything of a tier is found, by depth."""
+    loaded, game = bench.drafted(game_id, asked.draft)
+    with bench.in_turn():
+        found = tier_view(game, tier, asked.flags)
+    return TierViewOut.model_validate({"revision": loaded.revision, **found})
 
 
 @router.post("/meets")

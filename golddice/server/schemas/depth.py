@@ -88,15 +88,20 @@ class Rival(BaseModel):
     beats: list[float]
 
 
-class ItemViewOut(BaseModel):
+class TierViewOut(BaseModel):
+    """Where anything of a tier is found; or, with more to it, an item."""
+
     revision: int
     depths: list[int]
     sources: list[ItemSource]
-    ways: list[ItemWay]
     first: int | None
     best_event: BestPlace | None
     best_hour: BestPlace | None
     gaps: list[tuple[int, int]]
+
+
+class ItemViewOut(TierViewOut):
+    ways: list[ItemWay]
     stats: dict[str, StatEnds]
     rivals: list[Rival]
 

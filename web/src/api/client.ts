@@ -16,6 +16,7 @@ import type {
   ProfileOut,
   RollOut,
   SpreadOut,
+  TierView,
   Table,
   TrialIn,
   TrialOut,
@@ -128,6 +129,8 @@ export const api = {
     asked: { flags: string[]; draft: EntryIn[] },
     signal?: AbortSignal,
   ) => ask<ItemView>('POST', `/games/${id}/items/${item}`, asked, signal),
+  tierView: (id: string, tier: string, asked: { flags: string[]; draft: EntryIn[] }) =>
+    ask<TierView>('POST', `/games/${id}/tiers/${tier}`, asked),
   meets: (
     id: string,
     asked: { depth: number; points: number; flags: string[]; draft: EntryIn[] },

@@ -113,6 +113,15 @@ export function useItemView(item: string) {
   })
 }
 
+export function useTierView(tier: string) {
+  const { id, revision, flags, draft } = useGame()
+  return useQuery({
+    queryKey: ['tier', id, revision, tier, flags, draft],
+    queryFn: ({ signal }) => inTurn('tier', signal, () => api.tierView(id, tier, { flags, draft })),
+    placeholderData: keepPreviousData,
+  })
+}
+
 export function useMeets(points: number) {
   const { id, revision, depth, flags, draft } = useGame()
   return useQuery({

@@ -410,6 +410,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/games/{game_id}/tiers/{tier}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * One Tier
+         * @description Where anything of a tier is found, by depth.
+         */
+        post: operations["one_tier_api_games__game_id__tiers__tier__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/games/{game_id}/trials": {
         parameters: {
             query?: never;
@@ -2114,6 +2134,27 @@ export interface components {
             /** Value Share */
             value_share: number;
         };
+        /**
+         * TierViewOut
+         * @description Where anything of a tier is found; or, with more to it, an item.
+         */
+        TierViewOut: {
+            best_event: components["schemas"]["BestPlace"] | null;
+            best_hour: components["schemas"]["BestPlace"] | null;
+            /** Depths */
+            depths: number[];
+            /** First */
+            first: number | null;
+            /** Gaps */
+            gaps: [
+                number,
+                number
+            ][];
+            /** Revision */
+            revision: number;
+            /** Sources */
+            sources: components["schemas"]["ItemSource"][];
+        };
         /** TrialIn */
         TrialIn: {
             /** Depth */
@@ -3222,6 +3263,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SpreadOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    one_tier_api_games__game_id__tiers__tier__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+                tier: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TierViewOut"];
                 };
             };
             /** @description Unprocessable Entity */

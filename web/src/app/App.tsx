@@ -5,6 +5,7 @@ import { Reading, hasReading } from '@/reading/Reading'
 import { CurveSheet } from '@/sheets/curve/CurveSheet'
 import { DepthSheet } from '@/sheets/depth/DepthSheet'
 import { MeetsSheet } from '@/sheets/depth/MeetsSheet'
+import { TierSheet } from '@/sheets/item/TierSheet'
 import { ItemSheet } from '@/sheets/item/ItemSheet'
 import { ItemsSheet } from '@/sheets/items/ItemsSheet'
 import { SourceSheet } from '@/sheets/source/SourceSheet'
@@ -111,6 +112,7 @@ function SheetInView({ fell }: { fell: Map<string, number> }) {
   if (along && (sheet?.kind === 'source' || sheet?.kind === 'table'))
     return <DepthSheet key={sheet.id} />
   if (sheet?.kind === 'curve') return <CurveSheet key={sheet.id} id={sheet.id} />
+  if (sheet?.kind === 'tier') return <TierSheet key={sheet.id} id={sheet.id} />
   if (sheet?.kind === 'item') return <ItemSheet key={sheet.id} id={sheet.id} />
   if (sheet?.kind === 'meets') return <MeetsSheet />
   if (sheet?.kind === 'source') return <SourceSheet key={sheet.id} id={sheet.id} fell={fell} />

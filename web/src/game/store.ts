@@ -8,7 +8,7 @@ export type Sheet =
   | { kind: 'source' | 'table'; id: string }
   | { kind: 'items'; id: 'catalogue' }
   | { kind: 'trial'; id: string }
-  | { kind: 'item'; id: string }
+  | { kind: 'item' | 'tier'; id: string }
   | { kind: 'curve'; id: string }
   | { kind: 'meets'; id: 'here' }
 

@@ -1,7 +1,7 @@
 // One item: every way to get it, by depth; where to look for it; what it is like there.
 import { useItemView } from '@/api/queries'
 import { useState } from 'react'
-import type { Item, ItemView } from '@/api/types'
+import type { Item, ItemView, TierView } from '@/api/types'
 import { commit } from '@/game/sync'
 import { EditText } from '@/ui/EditText'
 import { show, useGame } from '@/game/store'
@@ -25,8 +25,16 @@ export function ItemSheet({ id }: { id: string }) {
           <TierMark tier={tier} />
           <span className="name text-[24px] leading-8">{item.name}</span>
           <span className="text-[12px] text-muted">
-            {tier?.name}, worth <b className="num text-ink">{figures(item.value)}</b>{' '}
-            {parts.settings.currency}
+            {tier && (
+              <button
+                type="button"
+                className="underline decoration-hair underline-offset-2 hover:text-ink"
+                onClick={() => show({ kind: 'tier', id: tier.id })}
+              >
+                {tier.name}
+              </button>
+            )}
+            , worth <b className="num text-ink">{figures(item.value)}</b> {parts.settings.currency}
           </span>
           <button
             type="button"
@@ -56,7 +64,7 @@ export function ItemSheet({ id }: { id: string }) {
   )
 }
 
-function Where({ view }: { view: ItemView }) {
+export function Where({ view }: { view: TierView }) {
   const parts = useGame((state) => state.parts)
   const word = parts.settings.words?.depth ?? 'depth'
   const name = (id: string) => parts.source.get(id)?.name ?? id
@@ -91,7 +99,7 @@ function Where({ view }: { view: ItemView }) {
 }
 
 /** One column a source: one in how many events, by depth. */
-function BySource({ view }: { view: ItemView }) {
+export function BySource({ view }: { view: TierView }) {
   const { parts, depth } = useGame()
   const scale = useDepthScale()
   const most = Math.max(...view.sources.flatMap((one) => one.p_any), 1e-300)

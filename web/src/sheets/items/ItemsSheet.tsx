@@ -47,6 +47,7 @@ export function ItemsSheet() {
             onRows={(label, rows) => commit(label, entriesOf('tier', tiers, rows))}
             newRow={(rows) => freshTier(freshId('tier', parts.tier), 'New tier', rows.length + 1)}
             onDelete={(gone) => void remove('tier', gone)}
+            onOpen={(tier) => show({ kind: 'tier', id: tier.id })}
           />
         </div>
       </section>

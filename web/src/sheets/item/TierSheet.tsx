@@ -1,0 +1,59 @@
+// One tier: where anything of it is found, by source and depth, and which items it holds.
+import { useTierView } from '@/api/queries'
+import { show, useGame } from '@/game/store'
+import { DepthFrame } from '@/plots/DepthFrame'
+import { figures } from '@/ui/format'
+import { TierMark } from '@/ui/Marks'
+import { BySource, Where } from './ItemSheet'
+
+export function TierSheet({ id }: { id: string }) {
+  const { parts } = useGame()
+  const { data } = useTierView(id)
+  const tier = parts.tier.get(id)
+  if (!tier) return <p className="p-6 text-muted">This tier is gone.</p>
+  const items = [...parts.item.values()].filter((item) => item.tier === id)
+  return (
+    <div className="relative h-full">
+      <header className="px-5 pt-1.5">
+        <div className="flex items-baseline gap-2">
+          <TierMark tier={tier} />
+          <span className="name text-[24px] leading-8">Any {tier.name}</span>
+          <span className="text-[12px] text-muted">
+            {items.length} {items.length === 1 ? 'item' : 'items'}
+          </span>
+          <button
+            type="button"
+            className="label ml-auto underline decoration-hair underline-offset-2 hover:text-ink"
+            onClick={() => show({ kind: 'items', id: 'catalogue' })}
+          >
+            tiers and items
+          </button>
+        </div>
+        {data && <Where view={data} />}
+      </header>
+      <DepthFrame>
+        <div className="flex gap-6 pl-3">
+          {data && <BySource view={data} />}
+          <section
+            aria-label="its items"
+            className="relative z-10 w-[220px] shrink-0 bg-paper text-[12px]"
+            style={{ marginTop: -18 }}
+          >
+            <p className="head">Its items</p>
+            {items.map((item) => (
+              <button
+                key={item.id}
+                type="button"
+                className="flex w-full justify-between py-px text-left hover:bg-gold-wash"
+                onClick={() => show({ kind: 'item', id: item.id })}
+              >
+                <span className="name text-[13px]">{item.name}</span>
+                <span className="num text-muted">{figures(item.value)}</span>
+              </button>
+            ))}
+          </section>
+        </div>
+      </DepthFrame>
+    </div>
+  )
+}
