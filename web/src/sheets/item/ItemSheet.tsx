@@ -106,7 +106,7 @@ export function BySource({ view }: { view: TierView }) {
   return (
     <table
       aria-label="one in how many, by source and depth"
-      className="num relative text-[11px]"
+      className="num relative shrink-0 text-[11px]"
       style={{ marginTop: -34, width: 30 + COLUMN * view.sources.length }}
     >
       <thead>

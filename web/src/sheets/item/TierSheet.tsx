@@ -32,11 +32,10 @@ export function TierSheet({ id }: { id: string }) {
         {data && <Where view={data} />}
       </header>
       <DepthFrame>
-        <div className="flex gap-6 pl-3">
-          {data && <BySource view={data} />}
+        <div className="flex gap-3 pl-3">
           <section
             aria-label="its items"
-            className="relative z-10 w-[220px] shrink-0 bg-paper text-[12px]"
+            className="relative z-10 ml-2 w-[150px] shrink-0 bg-paper text-[12px]"
             style={{ marginTop: -18 }}
           >
             <p className="head">Its items</p>
@@ -52,6 +51,7 @@ export function TierSheet({ id }: { id: string }) {
               </button>
             ))}
           </section>
+          {data && <BySource view={data} />}
         </div>
       </DepthFrame>
     </div>
