@@ -177,6 +177,31 @@ class Lines(Shown):
         self.find('[aria-label^="Undo"]').click()
         self.until("undone", lambda: [one["id"] for one in self.table("eel-catch")["lines"]] == before)
 
+    def test_the_blank_the_rolls_and_the_times_are_scaled_with_depth(self) -> None:
+        self.choose_curve("the blank weight", "Shallows wane")
+        self.saved(2)
+        self.choose_curve("the number of rolls", "Curios swell")
+        self.saved(3)
+        self.choose_curve("how many times", "Tapers off")
+        self.saved(4)
+        table = self.table("eel-catch")
+        self.assertEqual((table["nothing_curve"], table["rolls"]["curve"]), ("wanes", "swells"))
+        drop = next(one for one in self.whole()["sources"] if one["id"] == "lantern-eel")["drops"][0]
+        self.assertEqual(drop["times"]["curve"], "tapers")
+
+    def test_typing_a_quantity_keeps_its_curve(self) -> None:
+        self.choose_curve("the number of rolls", "Curios swell")
+        self.saved(2)
+        self.labelled("rolls").click()
+        self.press("2-5", Keys.ENTER)
+        self.saved(3)
+        rolls = self.table("eel-catch")["rolls"]
+        self.assertEqual((rolls["min"], rolls["max"], rolls["curve"]), (2, 5, "swells"))
+
+    def choose_curve(self, what: str, curve: str) -> None:
+        self.labelled(f"curve of {what}").click()
+        self.choice(curve).click()
+
     def test_a_curve_of_its_own_comes_and_goes_with_its_line(self) -> None:
         count = len(self.whole()["curves"])
         self.labelled("limits of Lamp oil").click()

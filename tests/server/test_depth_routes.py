@@ -122,6 +122,20 @@ class Routes(unittest.TestCase):
         self.assertEqual(flagged["depths"], found["depths"])
         self.post("meets/profile", 404, flags=["no-such"])
 
+    def test_a_typed_quantity_may_keep_its_curve(self) -> None:
+        table = self.body("table", "eel-catch")
+        for typed, wanted in (("2-4", (2, 4, "wanes")), ("7", (7, 7, "wanes"))):
+            body = {**table, "rolls": {"typed": typed, "curve": "wanes"}}
+            revision = self.client.get(self.url).json()["revision"]
+            entry = {"kind": "table", "id": "eel-catch", "body": body}
+            self.post("changes", base=revision, label="rolls", entries=[entry])
+            rolls = self.body("table", "eel-catch")["rolls"]
+            self.assertEqual((rolls["min"], rolls["max"], rolls["curve"]), wanted)
+        body = {**table, "rolls": {"typed": "lots", "curve": "wanes"}}
+        entry = {"kind": "table", "id": "eel-catch", "body": body}
+        refusal = self.post("changes", 422, base=3, label="rolls", entries=[entry])
+        self.assertIn("is written 3, 1-3", refusal["places"][0]["message"])
+
     def test_a_tier(self) -> None:
         found = self.post("tiers/wonder")
         self.assertIn("lantern-eel", [one["id"] for one in found["sources"]])

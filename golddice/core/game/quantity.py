@@ -39,10 +39,13 @@ class Quantity(BaseModel):
     @model_validator(mode="before")
     @classmethod
     def _typed(cls, data: Any, info: ValidationInfo) -> Any:
-        """Where the reader allows it (a screen, never a file), take what a person typed."""
-        if isinstance(data, str) and (info.context or {}).get("typed"):
-            return quantity_fields(data)
-        return data
+        """Where the reader allows it (a screen, never a file), take what a person typed: text, or
+        `{"typed": text, "curve": id}`, since a curve is not typed."""
+        if not (info.context or {}).get("typed"):
+            return data
+        if isinstance(data, dict) and isinstance(data.get("typed"), str):
+            return quantity_fields(data["typed"]) | {"curve": data.get("curve")}
+        return quantity_fields(data) if isinstance(data, str) else data
 
     @model_validator(mode="after")
     def _is_sound(self) -> Self:

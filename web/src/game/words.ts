@@ -31,8 +31,14 @@ export function eventWords(source: Source | undefined): { one: string; many: str
 }
 
 /** A quantity as people write it; the server reads the same back. */
+/** What was typed, for the server to read; the curve that there was stays. */
+export function typedQuantity(text: string, curve: string | null | undefined): Quantity {
+  return (curve ? { typed: text, curve } : text) as unknown as Quantity
+}
+
 export function quantityText(quantity: Quantity | string): string {
   if (typeof quantity === 'string') return quantity
+  if ('typed' in quantity) return String(quantity.typed)
   if (quantity.dice) return quantity.dice
   if (quantity.min === quantity.max) return String(quantity.min)
   return `${quantity.min}-${quantity.max}` + (quantity.step === 1 ? '' : `/${quantity.step}`)

@@ -5,7 +5,8 @@ import type { Band, Meets } from '@/api/types'
 import { bandsEntry } from '@/game/settings'
 import { commit } from '@/game/sync'
 import { show, useGame } from '@/game/store'
-import { EVENT_OF, quantityText } from '@/game/words'
+import { EVENT_OF, quantityText, typedQuantity } from '@/game/words'
+import { CurveChoice } from '@/sheets/CurveChoice'
 import { entered, figures, percent, typedNumber } from '@/ui/format'
 import { EditText } from '@/ui/EditText'
 import { SourceMark, TableMark, TierMark } from '@/ui/Marks'
@@ -70,7 +71,16 @@ function BandSentence({ band, bands }: { band: Band; bands: Band[] }) {
         label="encounters a visit"
         text={quantityText(band.encounters)}
         className="choice num text-ink"
-        onCommit={(text) => save('encounters', { encounters: text as never })}
+        onCommit={(text) =>
+          save('encounters', { encounters: typedQuantity(text, band.encounters.curve) })
+        }
+      />
+      <CurveChoice
+        of="the encounters"
+        value={band.encounters.curve}
+        onChange={(curve) =>
+          save('curve of the encounters', { encounters: { ...band.encounters, curve } })
+        }
       />{' '}
       times, with{' '}
       <EditText

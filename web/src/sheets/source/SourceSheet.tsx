@@ -1,16 +1,17 @@
 // A source: what one kill, opening, harvest or purchase gives, as a stack of drops.
 import { useState } from 'react'
 import { useOdds } from '@/api/queries'
-import type { Drop, EntryIn, Quantity, SheetOdds, Source } from '@/api/types'
+import type { Drop, EntryIn, SheetOdds, Source } from '@/api/types'
 import { freshDrop, freshTable } from '@/game/fresh'
 import { freshId, freshLetter } from '@/game/parts'
 import { commit } from '@/game/sync'
 import { setDraft, useGame } from '@/game/store'
-import { eventWords, EVENT_OF, quantityText } from '@/game/words'
+import { eventWords, EVENT_OF, quantityText, typedQuantity } from '@/game/words'
 import { FlagBar } from '@/app/FlagBar'
 import { AlongSwitch } from '@/app/AlongSwitch'
 import { LongRunSwitch, Pays } from '@/app/LongRunSwitch'
 import { Notes } from '@/sheets/table/Notes'
+import { CurveChoice } from '@/sheets/CurveChoice'
 import { LimitsCell } from '@/sheets/table/LimitsCell'
 import { typedRange } from '@/sheets/table/columns'
 import { Chevron, TableBlock } from '@/sheets/table/TableBlock'
@@ -149,6 +150,7 @@ function DropBlock({
   const save = (label: string, changed: Partial<Drop>, more: EntryIn[] = []) =>
     commit(`${label}, ${source.name}`, [...more, sourceEntry(withDrop(changed))])
   const once = quantityText(drop.times) === '1'
+  const typed = (text: string) => typedQuantity(text, drop.times.curve)
   return (
     <section aria-label={`drop ${table?.name ?? drop.table}`} className="pt-3" data-drop={drop.id}>
       <div className="flex flex-wrap items-baseline gap-x-2 text-[12.5px] text-muted">
@@ -200,11 +202,14 @@ function DropBlock({
           show={once ? 'once' : `${quantityText(drop.times)} times`}
           className="choice text-ink"
           onDraft={(text) =>
-            setDraft(
-              text === null ? [] : [sourceEntry(withDrop({ times: text as unknown as Quantity }))],
-            )
+            setDraft(text === null ? [] : [sourceEntry(withDrop({ times: typed(text) }))])
           }
-          onCommit={(text) => save('times of a drop', { times: text as unknown as Quantity })}
+          onCommit={(text) => save('times of a drop', { times: typed(text) })}
+        />
+        <CurveChoice
+          of="how many times"
+          value={drop.times.curve}
+          onChange={(curve) => save('curve of a drop', { times: { ...drop.times, curve } })}
         />
         {odds && odds.multiplier !== 1 && (
           <span className="num rounded-sm border border-hair px-1.5 text-[11.5px]">

@@ -5,13 +5,14 @@ import { useFindings } from '@/api/queries'
 import type { Line, SheetOdds, Table } from '@/api/types'
 import { commit } from '@/game/sync'
 import { setDraft, show, useGame } from '@/game/store'
-import { lineName, lineTier, quantityText, RULE_WORDS } from '@/game/words'
+import { lineName, lineTier, quantityText, RULE_WORDS, typedQuantity } from '@/game/words'
 import { Cards } from '@/plots/Cards'
 import { HitStrips, Strip, type Segment } from '@/plots/Strip'
 import { entered, figures, percent, typedNumber } from '@/ui/format'
 import { EditText } from '@/ui/EditText'
 import { Grid } from '@/ui/grid/Grid'
 import { Menu } from '@/ui/Menu'
+import { CurveChoice } from '../CurveChoice'
 import { lineColumns } from './columns'
 import { Compare, rollAs } from './Compare'
 import { findingsOf, Notes } from './Notes'
@@ -176,8 +177,15 @@ function Sentence({
         label="rolls"
         text={quantityText(table.rolls)}
         className="choice num text-ink"
-        onDraft={(text) => draft(text === null ? null : { rolls: text })}
-        onCommit={(text) => save('rolls', { rolls: text })}
+        onDraft={(text) =>
+          draft(text === null ? null : { rolls: typedQuantity(text, table.rolls.curve) })
+        }
+        onCommit={(text) => save('rolls', { rolls: typedQuantity(text, table.rolls.curve) })}
+      />
+      <CurveChoice
+        of="the number of rolls"
+        value={table.rolls.curve}
+        onChange={(curve) => save('curve of the rolls', { rolls: { ...table.rolls, curve } })}
       />
       {one ? ' time; it ' : ' times; each roll '}
       <Menu
@@ -210,6 +218,11 @@ function Sentence({
                 ? { message: 'a weight is a number' }
                 : save('blank weight', { nothing: value })
             }}
+          />
+          <CurveChoice
+            of="the blank weight"
+            value={table.nothing_curve}
+            onChange={(curve) => save('curve of the blank', { nothing_curve: curve })}
           />
         </>
       )}

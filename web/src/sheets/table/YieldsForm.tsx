@@ -4,7 +4,7 @@ import type { Line, Pool, Yield } from '@/api/types'
 import { curvesFor } from '@/game/curves'
 import { useGame, type Failure } from '@/game/store'
 import type { Parts } from '@/game/parts'
-import { quantityText, yieldByName, yieldName } from '@/game/words'
+import { quantityText, typedQuantity, yieldByName, yieldName } from '@/game/words'
 import { TierMark } from '@/ui/Marks'
 import { BLANK_YIELD } from './lines'
 
@@ -208,9 +208,7 @@ function rowOf(parts: Parts, given: Yield): Row {
 
 /** The yield that a row says, or what is wrong with it; the server reads the quantity. */
 function yieldOf(parts: Parts, row: Row): Yield | string {
-  const typed = typedQuantity(row.quantity, row.curve)
-  if (typeof typed === 'string' && row.curve) return typed
-  const quantity = typed as unknown as Yield['quantity']
+  const quantity = typedQuantity(row.quantity, row.curve)
   if (row.kind === 'pool') {
     const { tiers, tags } = row.pool
     if (!tiers.length && !tags.length) return 'choose a tier or name a tag'
@@ -219,15 +217,4 @@ function yieldOf(parts: Parts, row: Row): Yield | string {
   const given = yieldByName(parts, row.name)
   if (!given) return `there is no item, table or source called “${row.name}”`
   return { ...BLANK_YIELD, ...given, quantity } as Yield
-}
-
-/** What was typed, as it is; with a curve, its parts, since a curve cannot be typed. */
-function typedQuantity(text: string, curve: string): unknown {
-  if (!curve) return text
-  const plain = text.replace(/\s/g, '')
-  if (/d/i.test(plain)) return { dice: plain, curve }
-  const match = /^(\d+)(?:[-–](\d+))?(?:\/(\d+))?$/.exec(plain)
-  if (!match) return 'a quantity is written 3, 1-3, 1000-2000/100 or 2d6+1'
-  const min = Number(match[1])
-  return { min, max: Number(match[2] ?? min), step: Number(match[3] ?? 1), curve }
 }

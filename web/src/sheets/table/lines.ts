@@ -1,6 +1,7 @@
 // Edits of a table's body: pure, so that a draft and a saved edit are the same thing.
 import type { EntryIn, Line, Table, TableOdds, Yield } from '@/api/types'
 import { freshLetter } from '@/game/parts'
+import { typedQuantity } from '@/game/words'
 
 export function tableEntry(table: Table): EntryIn {
   return { kind: 'table', id: table.id, body: table as unknown as EntryIn['body'] }
@@ -37,7 +38,7 @@ export function withYield(line: Line, given: Partial<Yield> | null): Line {
 export function withQuantity(line: Line, typed: string): Line {
   const [first, ...rest] = line.yields
   if (!first) return line
-  const quantity = typed as unknown as Yield['quantity']
+  const quantity = typedQuantity(typed, first.quantity.curve)
   return { ...line, yields: [{ ...first, quantity }, ...rest] }
 }
 
