@@ -1,4 +1,4 @@
-"""A big game: 2 000 items, 500 tables nested up to 6 deep, 200 sources; and games half and twice that.
+"""A big game: 2 000 items, 500 tables nested up to 6 deep, 200 sources; and games larger than that.
 
 The rival of "after one edit" is the same from nothing; growth is told as time and memory per line.
 """
@@ -22,10 +22,13 @@ LEVELS = 6
 RULES = ("pick", "pick", "pick", "each", "first", "retry")
 
 
-def big_game(scale: float = 1.0, lines: int = 20, seed: int = 5) -> Game:
-    """Reads like a real one: levels of tables, each giving items and tables of the next level."""
+def big_game(scale: float = 1.0, lines: int = 20, seed: int = 5, catalogue: float = 1.0) -> Game:
+    """Reads like a real one: levels of tables, each giving items and tables of the next level.
+
+    `scale` is of tables and sources, `catalogue` of items.
+    """
     rng = random.Random(seed)
-    items, tables, sources = (int(n * scale) for n in (2_000, 500, 200))
+    items, tables, sources = int(2_000 * catalogue), int(500 * scale), int(200 * scale)
     data: dict[str, Any] = {
         "format": "golddice-game",
         "version": 1,
@@ -104,13 +107,14 @@ def main() -> None:
     cold = seconds(lambda: every_source(game), 3)
     print(f"all 200 sources at one depth, from nothing  {cold:8.2f} s")
     _after_one_edit(game, cold)
-    for scale, lines in ((0.5, 20), (1, 20), (2, 20), (1, 40), (1, 80)):
-        grown = big_game(scale, lines)
+    # More lines a table, more tables; last the catalogue too, of which pools give every table more.
+    for scale, lines, catalogue in ((1, 20, 1), (1, 40, 1), (1, 80, 1), (2, 20, 1), (4, 20, 1), (2, 20, 2)):
+        grown = big_game(scale, lines, catalogue=catalogue)
         count = sum(len(table.lines) for table in grown.tables)
         took = seconds(lambda grown=grown: every_source(grown), 3)  # type: ignore[misc]
         held = _memory(grown)
         print(
-            f"{count:8,} lines, {lines} a table:  {took:6.2f} s, {1e6 * took / count:6.1f} µs a line; "
+            f"{count:8,} lines, {lines} a table, {len(grown.items):,} items:  {took:6.2f} s, {1e6 * took / count:6.1f} µs a line; "
             f"at most {held / 2**20:6.1f} MB, {held / count / 1024:5.2f} kB a line"
         )
 
