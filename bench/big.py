@@ -114,7 +114,8 @@ def main() -> None:
         took = seconds(lambda grown=grown: every_source(grown), 3)  # type: ignore[misc]
         held = _memory(grown)
         print(
-            f"{count:8,} lines, {lines} a table, {len(grown.items):,} items:  {took:6.2f} s, {1e6 * took / count:6.1f} µs a line; "
+            f"{count:8,} lines, {lines} a table, {len(grown.items):,} items:  "
+            f"{took:6.2f} s, {1e6 * took / count:6.1f} µs a line; "
             f"at most {held / 2**20:6.1f} MB, {held / count / 1024:5.2f} kB a line"
         )
 
