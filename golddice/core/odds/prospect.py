@@ -98,24 +98,11 @@ class Prospect:
         """Whether what a player carries does not matter to the chance of the column."""
         return all(group.is_steady(column) for group in self._groups)
 
-    def waits(self, column: int) -> dict[str, int | None]:
+    def wait_of(self, column: int) -> dict[str, int | None]:
         """Events to the first one at 50, 90 and 99 %."""
         if self.is_steady(column):
             return waits(self.hit(column))
-        return self._waits[column]
-
-    def wait_of(self, column: int) -> dict[str, int | None]:
-        """`waits` of one column alone, where those of all others are not asked for."""
-        if self.is_steady(column):
-            return waits(self.hit(column))
         return self._waits_of(np.array([column]))[column]
-
-    @cached_property
-    def _waits(self) -> dict[int, dict[str, int | None]]:
-        """Of every column that a group's state matters to."""
-        every = (int(column) for column in self.outcome.columns)
-        held = [column for column in every if not all(group.is_steady(column) for group in self._groups)]
-        return self._waits_of(np.array(held, dtype=np.int64))
 
     def _waits_of(self, columns: IntArray) -> dict[int, dict[str, int | None]]:
         waiting = Waiting(columns.size)
