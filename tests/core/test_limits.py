@@ -97,6 +97,13 @@ class ManyStates(unittest.TestCase):
         assert value.figure is not None and estimate.figure is not None
         self.assertLess(abs(value.figure - estimate.figure), 5 * estimate.error)
 
+    def test_what_is_not_counted_is_left_open(self) -> None:
+        """A drop has no mark: its wait is untold, not never."""
+        sheet = SheetOdds(game([guarded("sand", "claw", "lens", sure_at=60)]), CRAB, 1)
+        wait = sheet.wait({"kind": "drop", "source": "crab", "drop": "a"})
+        self.assertEqual((wait["method"], wait["points"]), ("untold", []))
+        self.assertIsNone(wait["long_run_mean"])
+
     def test_marks_change_no_chance(self) -> None:
         """A marked line keeps its tier's curve, and pools do not give marks."""
         made = read_game_file(DEMO)

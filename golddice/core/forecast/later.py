@@ -92,7 +92,8 @@ class Later:
         try:
             return Estimate(self.prospect.long_run_mean(column))
         except TooLarge:
-            return self.players.long_run(column) if self.players else Estimate(None)
+            players = self._counting(column)
+            return players.long_run(column) if players else Estimate(None)
 
     def value(self) -> Estimate:
         """Value per event, averaged over very many events."""
@@ -107,14 +108,20 @@ class Later:
         try:
             return Wait("exact", self.prospect.wait_of(column))
         except TooLarge:
-            return self.players.wait(column) if self.players else Wait("untold", dict.fromkeys(CONFIDENCES))
+            players = self._counting(column)
+            return players.wait(column) if players else Wait("untold", dict.fromkeys(CONFIDENCES))
 
     def none_by(self, column: int, events: int) -> FloatArray:
         """Chance of none after 0, 1 ... `events` events, or as far as it can be told."""
         try:
             return self.prospect.none_by(column, events)
         except TooLarge:
-            return self.players.none_by(column, events) if self.players else np.zeros(0)
+            players = self._counting(column)
+            return players.none_by(column, events) if players else np.zeros(0)
+
+    def _counting(self, column: int) -> Players | None:
+        """The players, if what the column stands for is counted: drops, and lines not named, are not."""
+        return self.players if self.players and self.players.counts(column) else None
 
 
 class Players:
@@ -136,6 +143,10 @@ class Players:
         self._marks: Marks = marked(under, lines)
         self._program = compiled(self._marks.under, kind, name)
         self._slots = {int(item): slot for slot, item in enumerate(self._program.items)}
+
+    def counts(self, column: int) -> bool:
+        """Whether it can be told how often the column came up."""
+        return bool(self._marks.items_of(column))
 
     def long_run(self, column: int) -> Estimate:
         later = self._late.counts[:, self._slots_of(column)].sum(axis=1)

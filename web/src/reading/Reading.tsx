@@ -89,17 +89,21 @@ function Sentence({
   )
 }
 
+/** What stands for an event that is not there; `last` is how far was looked. */
+const NONE_BY = {
+  exact: () => 'never',
+  simulated: (last: number) => `${whole(last)}+`,
+  untold: () => 'an unknown one',
+}
+
 /** By which event: never, beyond those that were simulated, or with its standard error. */
 function By({ wait, at }: { wait: WaitOut; at: 'first_50' | 'first_90' | 'first_99' }) {
   const events = wait[at]
-  const played = wait.method === 'simulated'
   const last = wait.points.at(-1)?.[0] ?? 0
   const error = wait.errors[at] ?? 0
   return (
     <>
-      <b className="num">
-        {events !== null ? whole(events) : played ? `${whole(last)}+` : 'never'}
-      </b>
+      <b className="num">{events !== null ? whole(events) : NONE_BY[wait.method](last)}</b>
       {events !== null && error > 0 && (
         <span className="num text-muted"> ±&#8239;{figures(error)}</span>
       )}
@@ -117,6 +121,7 @@ function later(wait: WaitOut, many: string): string {
 
 /** How the numbers here are known. */
 function known(odds: OddsOut, player: string): string {
+  if (odds.wait?.method === 'untold') return 'too many states for the wait'
   if (odds.wait?.method !== 'simulated') return odds.sheet.method
   return `simulated, ${whole(odds.sheet.later.players)} ${player}s`
 }
