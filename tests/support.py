@@ -21,7 +21,7 @@ import uvicorn
 
 from golddice.server.app import make_app
 from golddice.server.bench import Workbench
-from golddice.server.serving import PAGES, workbench
+from golddice.server.serving import PAGES, listening, workbench
 from golddice.store.cluster import Cluster
 from golddice.store.database import Database
 
@@ -52,10 +52,8 @@ def database() -> Database:
 @contextmanager
 def running_server(pages: bool = True) -> Iterator[tuple[str, Workbench]]:
     """The whole application on a free port: its address, and the workbench behind it."""
-    with workbench(database()) as bench:
+    with workbench(database()) as bench, listening(0) as listener:
         app = make_app(bench, PAGES if pages else None)
-        listener = socket.socket()
-        listener.bind(("127.0.0.1", 0))
         server = uvicorn.Server(uvicorn.Config(app, log_level="warning", access_log=False))
         thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]}, daemon=True)
         thread.start()
@@ -67,7 +65,6 @@ def running_server(pages: bool = True) -> Iterator[tuple[str, Workbench]]:
             bench.broadcast.close()
             server.should_exit = True
             thread.join(10)
-            listener.close()
 
 
 def free_port() -> int:

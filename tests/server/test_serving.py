@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import os
 import signal
+import socket
 import subprocess
 import tempfile
 import unittest
 from collections.abc import Callable
 from pathlib import Path
 
+from golddice.server.serving import CannotServe, listening
 from tests.support import served
 
 MAKE = ["make", "--no-print-directory", "-C", str(Path(__file__).parents[2]), "start"]
@@ -49,6 +51,20 @@ class Serving(unittest.TestCase):
             process.wait(30)
         self.assertFalse(self.pid_file.exists(), "PostgreSQL was left running")
         return game
+
+
+class Listening(unittest.TestCase):
+    def test_no_answer_waits_for_its_first_half_to_be_acknowledged(self) -> None:
+        with listening(0) as listener, socket.create_connection(listener.getsockname()):
+            accepted, _ = listener.accept()
+            with accepted:
+                self.assertTrue(accepted.getsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY))
+
+    def test_a_taken_port_is_told_with_what_to_do(self) -> None:
+        with listening(0) as listener:
+            port = listener.getsockname()[1]
+            with self.assertRaisesRegex(CannotServe, f"port {port} is taken.*GOLDDICE_PORT={port + 1}"):
+                self.enterContext(listening(port))
 
 
 if __name__ == "__main__":
