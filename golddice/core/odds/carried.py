@@ -24,7 +24,7 @@ from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.folds import AllOf, Bundle, Fold, Given, OneOf, marking, with_flows
 from golddice.core.odds.law import Law
 from golddice.core.odds.mixing import gather_into
-from golddice.core.odds.outcome import Outcome, independent, mixture, nothing
+from golddice.core.odds.outcome import Outcome, Parts, independent, mixture
 from golddice.core.odds.states import Axis, Branch, Rolls, Space, drop_axes, is_due, table_axes
 
 MOST_REPEATS = 2_000
@@ -197,7 +197,7 @@ class Walk:
             chances = self.under.chances(table) * ~np.isin(every, held)[:, None]
             free = [at for at in every if chances[at, 0] > 0]
             outcomes = [self.evaluator.line(table, table.lines[at]) for at in free]
-            outcome = independent(chances[free], outcomes) if free else nothing(1)
+            outcome = independent(chances[free], Parts.of(outcomes, 1))
             self._each_parts[table.id] = (held, Given(outcome, AllOf(table, chances[:, 0])))
         return self._each_parts[table.id]
 
@@ -347,7 +347,7 @@ class Walk:
         if key not in known:
             held = np.flatnonzero(shares > 0)
             outcomes = [self.evaluator.line(table, table.lines[at]) for at in held]
-            known[key] = mixture([shares[at : at + 1] for at in held], outcomes, np.array([blank]))
+            known[key] = mixture(shares[held, None], Parts.of(outcomes, 1), np.array([blank]))
         return Given(known[key], OneOf(table, shares, blank))
 
     def _test(self, table: Table, at: int) -> Tried:

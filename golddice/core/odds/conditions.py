@@ -48,6 +48,7 @@ class Conditions:
         for flag in sorted(self.flags - {flag.id for flag in game.flags}):
             raise UnknownThing("flag", flag)
         self._curves: dict[str, FloatArray] = {}
+        self._products: dict[tuple[str | None, str | None], FloatArray] = {}
         self._laws: dict[tuple[int | str | None, ...], Law] = {}
         # By identity; each entry holds its part, so that no other can come to have the same id.
         self._memory: dict[tuple[str, int], tuple[object, Any]] = {}
@@ -107,7 +108,7 @@ class Conditions:
     def _tiers_of(self, given: Yield) -> list[Tier]:
         """The tiers that a yield's item, or any item of its pool, can be of."""
         if given.item is not None:
-            names = {self.game.items[self.item_index[given.item]].tier}
+            names = {self._tier_of[given.item]}
         elif given.pool is not None:
             names = set(given.pool.tiers) or set(self.tier_index)
         else:
@@ -169,37 +170,42 @@ class Conditions:
         return self._curves[name]
 
     def law(self, quantity: Quantity) -> Law:
-        return self.remembered("law", quantity, lambda: self._law(quantity))
-
-    def _law(self, quantity: Quantity) -> Law:
         key = (quantity.min, quantity.max, quantity.step, quantity.dice, quantity.curve)
-        if key not in self._laws:
+        found = self._laws.get(key)
+        if found is None:
             factor = None if quantity.curve is None else self.curve(quantity.curve)
-            self._laws[key] = law_of(quantity, factor)
-        return self._laws[key]
+            found = self._laws[key] = law_of(quantity, factor)
+        return found
 
     # --- lines and drops ---------------------------------------------------------------------
 
     def line_tier(self, line: BaseLine) -> str | None:
         """The one definite tier that all of a line's item and pool yields share, if they do."""
+        if len(line.yields) == 1 and line.yields[0].item is not None:  # most lines, and quickest
+            return self._tier_of[line.yields[0].item]
         tiers: set[str | None] = set()
         for given in line.yields:
             if given.item is not None:
-                tiers.add(self.game.items[self.item_index[given.item]].tier)
+                tiers.add(self._tier_of[given.item])
             elif given.pool is not None:
                 tiers.add(given.pool.tiers[0] if len(set(given.pool.tiers)) == 1 else None)
         return tiers.pop() if len(tiers) == 1 else None
 
+    @cached_property
+    def _tier_of(self) -> dict[str, str]:
+        return {item.id: item.tier for item in self.game.items}
+
     def line_multiplier(self, line: BaseLine) -> FloatArray:
         """lineCurve(d) * tierCurve(d), shape (d,)."""
-        return self.remembered("multiplier", line, lambda: self._line_multiplier(line))
-
-    def _line_multiplier(self, line: BaseLine) -> FloatArray:
         tier = self.line_tier(line)
-        factor = self.curve(line.curve)
-        if tier is not None:
-            factor = factor * self.curve(self.game.tiers[self.tier_index[tier]].curve)
-        return factor
+        key = (line.curve, None if tier is None else self._tier_curve[tier])
+        if key not in self._products:
+            self._products[key] = self.curve(key[0]) * self.curve(key[1])
+        return self._products[key]
+
+    @cached_property
+    def _tier_curve(self) -> dict[str, str | None]:
+        return {tier.id: tier.curve for tier in self.game.tiers}
 
     def line_open(self, line: BaseLine, scaled: bool = True) -> BoolArray:
         """Where a line is open, its limit aside. Shape (d,). A deck is not scaled by curves."""
@@ -288,10 +294,22 @@ class Conditions:
 
     def _shared(self, pool: Pool) -> FloatArray:
         members = self.pool_items(pool)
-        items = [self.game.items[at] for at in members]
-        tiers = [self.game.tiers[self.tier_index[item.tier]] for item in items]
-        rows = [item.abundance * self.curve(tier.curve) for item, tier in zip(items, tiers, strict=True)]
-        return shares(np.array(rows).reshape(members.size, self.depths.size))
+        by_tier = np.array([self.curve(tier.curve) for tier in self.game.tiers])
+        by_tier = by_tier.reshape(len(self.game.tiers), self.depths.size)
+        return shares(self._abundances[members][:, None] * by_tier[self.item_tiers[members]])
+
+    @cached_property
+    def _abundances(self) -> FloatArray:
+        return np.array([item.abundance for item in self.game.items], dtype=np.float64)
+
+    @cached_property
+    def item_tiers(self) -> IntArray:
+        """Index of each item's tier, shape (items,)."""
+        return np.array([self.tier_index[item.tier] for item in self.game.items], dtype=np.int64)
+
+    @cached_property
+    def item_values(self) -> FloatArray:
+        return np.array([item.value for item in self.game.items], dtype=np.float64)
 
 
 def shares(weights: FloatArray) -> FloatArray:

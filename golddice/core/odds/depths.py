@@ -16,11 +16,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
-from golddice.core.game.models import Game, Source, Table, Yield
+from golddice.core.game.models import Game, Pool, Source, Table, Yield
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.law import Law
-from golddice.core.odds.mixing import MOST_STEPS, any_of_rolls, any_of_rolls_in_place, mix_into, or_into
+from golddice.core.odds.lines import PlainLines, no_plain_lines, plain_lines
+from golddice.core.odds.mixing import mix_into, mix_items_into, or_into, or_items_into
 from golddice.core.odds.outcome import Outcome
 from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.resting import Rolled, is_distinct, rests_on_state
@@ -28,6 +29,7 @@ from golddice.core.odds.rules import roll_chances
 from golddice.core.odds.size import most_rolls
 
 PoolKey = tuple[tuple[str, ...], tuple[str, ...]]
+_NO_ITEMS: IntArray = np.zeros(0, dtype=np.int64)
 
 
 @dataclass
@@ -53,14 +55,13 @@ class DepthOdds:
 
     def __init__(self, under: Conditions, by_tier: bool = False) -> None:
         self.under, self._by_tier = under, by_tier
-        items, tiers = under.game.items, under.tier_index
-        self._count = len(tiers) if by_tier else len(items)
-        self._place = [tiers[item.tier] if by_tier else at for at, item in enumerate(items)]
+        items = len(under.game.items)
+        self._count = len(under.game.tiers) if by_tier else items
+        self._place = under.item_tiers if by_tier else np.arange(items)
         self._depths = int(under.depths.size)
         self._evaluator = Evaluator(under, detail=False)
         self._tables: dict[str, Lean] = {}
         self._pools: dict[PoolKey, Lean] = {}
-        self._laws: dict[int, tuple[Law, FloatArray, FloatArray, FloatArray]] = {}
 
     def of(self, kind: str, name: str) -> Lean:
         """The next event of a source, or execution of a table, for a fresh player."""
@@ -86,45 +87,65 @@ class DepthOdds:
         return self._independent(np.array(chances).reshape(len(given), self._depths), given)
 
     def _executed(self, table: Table) -> Lean:
+        """The plain lines first, all at once, then the others one by one."""
         chances, blank = roll_chances(table, self.under)
-        lines = [self._line(line.yields) for line in table.lines]
-        rolls = self.under.law(table.rolls)
+        plain = plain_lines(table, self.under)
+        others = [self._line(table.lines[at].yields) for at in plain.others]
         if table.rule == "each":
-            return self._rolled(rolls, self._independent(chances, lines))
-        places, rows, hit, mean = self._room(lines)
-        for chance, line in zip(chances, lines, strict=True):
-            mix_into(hit, mean, rows[line.places], chance, line.hit, line.mean)
-        means, spreads = self._worths(lines)
+            once = self._each(chances, plain, others)
+        else:
+            once = self._one_of(chances, blank, plain, others)
+        return self._rolled(self.under.law(table.rolls), once)
+
+    def _one_of(self, chances: FloatArray, blank: FloatArray, plain: PlainLines, others: list[Lean]) -> Lean:
+        places, rows, hit, mean = self._room(others, plain.items)
+        mix_items_into(hit, mean, rows[self._place[plain.items]], chances[plain.at], plain.some, plain.mean)
+        for at, line in zip(plain.others, others, strict=True):
+            mix_into(hit, mean, rows[line.places], chances[at], line.hit, line.mean)
+        chances = chances[plain.order]
+        means, spreads = self._worths(others, plain)
         value_mean = (chances * means).sum(axis=0)
         off = means - value_mean
         value_var = (chances * (spreads + off * off)).sum(axis=0) + blank * value_mean**2
-        return self._rolled(rolls, Lean(places, hit, mean, value_mean, value_var))
+        return Lean(places, hit, mean, value_mean, value_var)
 
-    def _independent(self, chances: FloatArray, parts: list[Lean]) -> Lean:
-        """Each part with its own chance, shape (n, d)."""
-        places, rows, hit, mean = self._room(parts)
-        for chance, part in zip(chances, parts, strict=True):
-            or_into(hit, mean, rows[part.places], chance, part.hit, part.mean)
-        means, spreads = self._worths(parts)
+    def _each(self, chances: FloatArray, plain: PlainLines, others: list[Lean]) -> Lean:
+        """Each line on a chance of its own, shape (n, d)."""
+        places, rows, hit, mean = self._room(others, plain.items)
+        or_items_into(hit, mean, rows[self._place[plain.items]], chances[plain.at], plain.some, plain.mean)
+        for at, part in zip(plain.others, others, strict=True):
+            or_into(hit, mean, rows[part.places], chances[at], part.hit, part.mean)
+        chances = chances[plain.order]
+        means, spreads = self._worths(others, plain)
         value_mean = (chances * means).sum(axis=0)
         value_var = (chances * (spreads + (1.0 - chances) * means**2)).sum(axis=0)
         return Lean(places, hit, mean, value_mean, value_var)
 
-    def _room(self, parts: list[Lean]) -> tuple[IntArray, IntArray, FloatArray, FloatArray]:
-        """All places of some parts, rising; the row of each item among them; zeros to add to."""
+    def _independent(self, chances: FloatArray, parts: list[Lean]) -> Lean:
+        """Each part with its own chance, shape (n, d)."""
+        return self._each(chances, no_plain_lines(len(parts)), parts)
+
+    def _room(
+        self, parts: list[Lean], items: IntArray = _NO_ITEMS
+    ) -> tuple[IntArray, IntArray, FloatArray, FloatArray]:
+        """All places of some parts and items, rising; the row of each place; zeros to add to."""
         reached = np.zeros(self._count, dtype=bool)
+        reached[self._place[items]] = True
         for part in parts:
             reached[part.places] = True
         places = np.flatnonzero(reached)
         rows = np.cumsum(reached) - 1
         return places, rows, np.zeros((places.size, self._depths)), np.zeros((places.size, self._depths))
 
-    def _worths(self, parts: list[Lean]) -> tuple[FloatArray, FloatArray]:
-        """Mean and variance of each part's value, shape (n, d)."""
-        means = [part.value_mean for part in parts]
-        spreads = [part.value_var for part in parts]
-        shape = (len(parts), self._depths)
-        return np.array(means).reshape(shape), np.array(spreads).reshape(shape)
+    def _worths(self, others: list[Lean], plain: PlainLines) -> tuple[FloatArray, FloatArray]:
+        """Mean and variance of the value of each plain line, then of each other part, shape (n, d)."""
+        values = self.under.item_values[plain.items]
+        shape = (len(others), self._depths)
+        means = np.array([part.value_mean for part in others]).reshape(shape)
+        spreads = np.array([part.value_var for part in others]).reshape(shape)
+        flat = (values * plain.mean, values**2 * plain.var)
+        wide = (np.repeat(part[:, None], self._depths, axis=1) for part in flat)
+        return np.vstack([next(wide), means]), np.vstack([next(wide), spreads])
 
     def _line(self, yields: list[Yield]) -> Lean:
         """What a line gives when it hits."""
@@ -142,23 +163,29 @@ class DepthOdds:
         if given.source is not None:
             return self._repeated(law, self._source(self.under.source(given.source)))
         assert given.pool is not None
-        key = (tuple(given.pool.tiers), tuple(given.pool.tags))
+        return self._repeated(law, self._pool(given.pool))
+
+    def _pool(self, pool: Pool) -> Lean:
+        """One of its items."""
+        key = (tuple(pool.tiers), tuple(pool.tags))
         if key not in self._pools:
-            self._pools[key] = self._lean(self._evaluator.pool(given.pool))
-        return self._repeated(law, self._pools[key])
+            members, chances = self.under.pool_items(pool), self.under.pool_chances(pool)
+            places, rows, hit, mean = self._room([], members)
+            ones = np.ones(members.size)
+            mix_items_into(hit, mean, rows[self._place[members]], chances, ones, ones)
+            values = self.under.item_values[members]
+            worth = values @ chances
+            off = values[:, None] - worth
+            blank = np.maximum(1.0 - chances.sum(axis=0), 0.0)
+            value_var = (chances * off * off).sum(axis=0) + blank * worth**2
+            self._pools[key] = Lean(places, np.minimum(hit, 1.0), mean, worth, value_var)
+        return self._pools[key]
 
     def _item(self, at: int, law: Law) -> Lean:
-        if id(law) not in self._laws:
-            ones = self.under.ones
-            self._laws[id(law)] = (
-                law,
-                (law.some * ones)[None, :],
-                (law.mean * ones)[None, :],
-                law.var * ones,
-            )
-        _, some, mean, var = self._laws[id(law)]
-        value = self.under.game.items[at].value
-        return Lean(np.array([self._place[at]]), some, mean, value * mean[0], value**2 * var)
+        """So many of one item, where it is not a plain line: its figures by depth."""
+        ones, value = self.under.ones, self.under.game.items[at].value
+        some, mean = (part[None] * ones for part in (law.some, law.mean))
+        return Lean(self._place[at : at + 1], some, mean, value * mean[0], value**2 * law.var * ones)
 
     def _repeated(self, law: Law, once: Lean) -> Lean:
         """A compound sum; the chance of any through the law of how often."""
@@ -166,15 +193,16 @@ class DepthOdds:
             return once
         n, spread = law.mean, law.var
         value_var = n * once.value_var + spread * once.value_mean**2
-        return Lean(once.places, any_of_rolls(law, once.hit), n * once.mean, n * once.value_mean, value_var)
+        hit = law.any_of(once.hit) if law.is_short else law.any_of(once.hit.T).T
+        return Lean(once.places, np.ascontiguousarray(hit), n * once.mean, n * once.value_mean, value_var)
 
     def _rolled(self, law: Law, once: Lean) -> Lean:
         """The same for what nobody else holds, in its own place: fresh pages cost more than the sums."""
         if law.is_one:
             return once
-        if law.values.ndim > 1 or law.most > MOST_STEPS:
+        if not law.is_short:
             return self._repeated(law, once)
-        any_of_rolls_in_place(law, once.hit)
+        law.any_in_place(once.hit)
         np.multiply(once.mean, law.mean, out=once.mean)
         value_var = law.mean * once.value_var + law.var * once.value_mean**2
         return Lean(once.places, once.hit, once.mean, law.mean * once.value_mean, value_var)

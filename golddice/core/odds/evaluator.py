@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import operator
 from collections.abc import Callable, Sequence
-from functools import cached_property
 from typing import Any, TypeVar
 
 import numpy as np
@@ -20,8 +19,10 @@ from golddice.core.odds.columns import Columns
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.distinct import distinct_outcome
 from golddice.core.odds.law import Law
+from golddice.core.odds.lines import PlainLines, plain_lines
 from golddice.core.odds.outcome import (
     Outcome,
+    Parts,
     independent,
     mixture,
     nothing,
@@ -171,14 +172,42 @@ class Evaluator:
     def executed(self, table: Table) -> Outcome:
         """One execution as for a fresh player, whatever the table carries from event to event."""
         rolls = self.under.law(table.rolls)
-        lines = [self.line(table, line) for line in table.lines]
         if table.rule == "pick" and table.distinct and rolls.most > 1:
+            lines = [self.line(table, line) for line in table.lines]
             weights = self.under.weights(table)
             return distinct_outcome(weights, self.under.nothing(table), rolls, lines)
         chances, blank = roll_chances(table, self.under)
+        plain = plain_lines(table, self.under)
+        others = Parts.of([self.line(table, table.lines[at]) for at in plain.others], self._depths)
+        parts = self._plain(table, plain).and_then(others)
         if table.rule == "each":
-            return repeat(rolls, independent(chances, lines))
-        return repeat(rolls, mixture(list(chances), lines, blank))
+            return repeat(rolls, independent(chances[plain.order], parts))
+        return repeat(rolls, mixture(chances[plain.order], parts, blank))
+
+    def _plain(self, table: Table, lines: PlainLines) -> Parts:
+        """What those lines give that give so many of one item, all at once: of each its item's column,
+        its tier's and the units', which move together; with detail the line's own two as well."""
+        worth = self.under.item_values[lines.items]
+        value, value_var = worth * lines.mean, worth**2 * lines.var
+        tiers, units = self.columns.tier(0) + self.under.item_tiers[lines.items], self.columns.units
+        columns = [lines.items, tiers, np.full(lines.at.size, units)]
+        hit, mean, var = [lines.some] * 3, [lines.mean] * 3, [lines.var] * 3
+        cov = [worth * lines.var] * 3
+        if self.detail:
+            one, none = np.ones(lines.at.size), np.zeros(lines.at.size)
+            hits = self._hit_columns(table)[lines.at]
+            columns += [hits, hits + 1]
+            hit, mean = [*hit, one, one], [*mean, one, value]
+            var, cov = [*var, none, value_var], [*cov, none, value_var]
+        rows = [np.stack(part, axis=1).ravel() for part in (hit, mean, var, cov)]
+        by_depth = (np.repeat(row[None], self._depths, axis=0) for row in (*rows, value, value_var))
+        starts = len(columns) * np.arange(lines.at.size + 1)
+        return Parts(np.stack(columns, axis=1).ravel(), starts, *by_depth)
+
+    def _hit_columns(self, table: Table) -> IntArray:
+        """The column of each line's hits."""
+        hits = [self.columns.line_hits(table.id, line.id) for line in table.lines]
+        return np.array(hits, dtype=np.int64)
 
     def given(self, given: Yield) -> Outcome:
         """What one yield gives, its quantity drawn."""
@@ -224,9 +253,9 @@ class Evaluator:
         """
         if members.size == 0:
             return nothing(self._depths)
-        values = self._item_values[members]
+        values = self.under.item_values[members]
         worth = chances @ values
-        tiers, place = np.unique(self._item_tiers[members], return_inverse=True)
+        tiers, place = np.unique(self.under.item_tiers[members], return_inverse=True)
         by_tier = np.zeros((members.size, tiers.size))
         by_tier[np.arange(members.size), place] = 1.0
         some = np.minimum(chances.sum(axis=1, keepdims=True), 1.0)
@@ -244,15 +273,6 @@ class Evaluator:
             worth,
             (chances * off * off).sum(axis=1) + (1.0 - some[:, 0]) * worth**2,
         )
-
-    @cached_property
-    def _item_values(self) -> FloatArray:
-        return np.array([item.value for item in self.under.game.items])
-
-    @cached_property
-    def _item_tiers(self) -> IntArray:
-        tiers = self.under.tier_index
-        return np.array([tiers[item.tier] for item in self.under.game.items], dtype=np.int64)
 
 
 def _others(chances: FloatArray, by_tier: FloatArray, hit: FloatArray) -> FloatArray:

@@ -149,11 +149,10 @@ class Group:
         fold = Transitions()
         return long_run_weights(self._event(fold, fold.end(self.space.size))[0])
 
-    def long_run_mean(self, column: int) -> float:
-        at = np.flatnonzero(self.columns == column)
-        if not at.size:
-            return 0.0
-        return float(self.weights @ self._moments[0][:, at[0]])
+    @cached_property
+    def long_run_means(self) -> dict[int, float]:
+        """How many per event over very many events, by column."""
+        return dict(zip(self.columns.tolist(), (self.weights @ self._moments[0]).tolist(), strict=True))
 
     def streak(self, columns: IntArray) -> Streak:
         """Follows the chance of none, event after event; kept for the next time it is asked."""

@@ -10,10 +10,12 @@ import numpy as np
 from golddice.core.arrays import ComplexArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.quantity import Quantity
+from golddice.core.odds.mixing import any_of_tries
 
 MOST_VALUES = 2_000_000
 MOST_LISTED = 100_000
 _CLOSED_FORM = 32
+_MOST_STEPS = 64
 _MOST_TERMS = 500_000_000
 _NONE = -800.0  # e^-800 is 0
 
@@ -55,17 +57,26 @@ class Law:
         return np.atleast_1d((self.chances * (self.values > 0)).sum(axis=-1))
 
     @cached_property
+    def figures(self) -> tuple[float, float, float]:
+        """(some, mean, var) at the first depth: at all depths where no curve scales it."""
+        return float(self.some[0]), float(self.mean[0]), float(self.var[0])
+
+    @cached_property
     def most(self) -> int:
         return int(self.values.max())
 
     def any_of(self, hit: FloatArray) -> FloatArray:
         """Chance of at least one success in this many tries of chance `hit`, shape (d, k).
 
-        Sum of chance(n) * (1 - (1 - hit)^n), each term through expm1 and log1p, so that a hit
-        of 1e-12 keeps its digits.
+        Sum of chance(n) * (1 - (1 - hit)^n), each term step by step or through expm1 and log1p, so
+        that a hit of 1e-12 keeps its digits.
         """
         if self.is_one:
             return hit
+        if self.is_short:
+            result = hit.copy()
+            self.any_in_place(result)
+            return result
         with np.errstate(divide="ignore"):
             log_miss = np.log1p(-hit)
         if self.step is not None and self.values.size > _CLOSED_FORM:
@@ -80,6 +91,17 @@ class Law:
             some = np.where(np.reshape(n, (-1, 1)) == 0, 0.0, some)
             total += np.reshape(chance, (-1, 1)) * some
         return np.minimum(total, 1.0)
+
+    @property
+    def is_short(self) -> bool:
+        """A small number, alike at all depths: `any_in_place` is for these only."""
+        return self.values.ndim == 1 and self.most <= _MOST_STEPS
+
+    def any_in_place(self, hit: FloatArray) -> None:
+        """`any_of` written over `hit`, of any shape (a, b)."""
+        weights = np.zeros(self.most + 1)
+        weights[self.values] = self.chances
+        any_of_tries(weights, hit)
 
     def _any_of_range(self, log_miss: FloatArray) -> FloatArray:
         """`any_of` for n values a, a + s ... of equal chance: the geometric series of q^value.

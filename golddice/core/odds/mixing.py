@@ -1,5 +1,5 @@
-"""Compiled loops over items x depths, for `depths`, and over states, for `carried`: each one pass over
-memory, nothing allocated.
+"""Compiled loops over items x depths, for `depths` and `law`, and over states, for `carried`: each one
+pass over memory, nothing allocated.
 
 Chances are put together so that none loses digits near 0: a or b is a + b (1 - a), never
 1 - (1 - a)(1 - b).
@@ -9,11 +9,6 @@ from __future__ import annotations
 
 import numpy as np
 from numba import njit
-
-from golddice.core.arrays import FloatArray
-from golddice.core.odds.law import Law
-
-MOST_STEPS = 64
 
 
 @njit(cache=True, nogil=True)
@@ -27,6 +22,27 @@ def mix_into(hit, mean, rows, chance, part_hit, part_mean):  # type: ignore[no-u
         for at in range(hit.shape[1]):
             hit[into, at] += chance[at] * part_hit[row, at]
             mean[into, at] += chance[at] * part_mean[row, at]
+
+
+@njit(cache=True, nogil=True)
+def mix_items_into(hit, mean, rows, chances, some, many):  # type: ignore[no-untyped-def]
+    """The same for parts of one item each, whose figures are alike at all depths: item i goes to
+    rows[i]. Shapes (k, d), (k, d), (m,), (m, d), (m,), (m,)."""
+    for part in range(rows.size):
+        into = rows[part]
+        for at in range(hit.shape[1]):
+            hit[into, at] += chances[part, at] * some[part]
+            mean[into, at] += chances[part, at] * many[part]
+
+
+@njit(cache=True, nogil=True)
+def or_items_into(hit, mean, rows, chances, some, many):  # type: ignore[no-untyped-def]
+    """The same, each independently of the rest."""
+    for part in range(rows.size):
+        into = rows[part]
+        for at in range(hit.shape[1]):
+            hit[into, at] += chances[part, at] * some[part] * (1.0 - hit[into, at])
+            mean[into, at] += chances[part, at] * many[part]
 
 
 @njit(cache=True, nogil=True)
@@ -51,25 +67,12 @@ def gather_into(result, chance, place, rows):  # type: ignore[no-untyped-def]
                 result[state, at] += p * rows[row, at]
 
 
-def any_of_rolls(law: Law, hit: FloatArray) -> FloatArray:
-    """Chance of at least one hit in a number of tries drawn from `law`. Shape (k, d)."""
-    if law.most > MOST_STEPS or law.values.ndim > 1:
-        return np.minimum(law.any_of(np.ascontiguousarray(hit.T)).T, 1.0)
-    result = hit.copy()
-    any_of_rolls_in_place(law, result)
-    return result
-
-
-def any_of_rolls_in_place(law: Law, hit: FloatArray) -> None:
-    """The same written over `hit`, for laws that are alike at all depths and of at most MOST_STEPS."""
-    weights = np.zeros(law.most + 1)
-    np.add.at(weights, law.values, law.chances)
-    _any_of(weights, hit)
-
-
 @njit(cache=True, nogil=True)
-def _any_of(weights, hit):  # type: ignore[no-untyped-def]
-    """sum_n weights[n] (1 - (1 - h)^n), the powers step by step: s(n + 1) = s(n) + h (1 - s(n))."""
+def any_of_tries(weights, hit):  # type: ignore[no-untyped-def]
+    """hit = sum_n weights[n] (1 - (1 - hit)^n), in its place; shape (k, d).
+
+    The powers step by step, s(n + 1) = s(n) + h (1 - s(n)).
+    """
     some = np.empty(hit.shape[1])
     once = np.empty(hit.shape[1])
     for row in range(hit.shape[0]):

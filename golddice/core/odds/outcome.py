@@ -15,6 +15,7 @@ import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.odds.law import Law
+from golddice.core.odds.merging import columns_of, each_of, one_of
 
 
 @dataclass(frozen=True)
@@ -53,7 +54,54 @@ def nothing(depths: int) -> Outcome:
     return Outcome(np.zeros(0, dtype=np.int64), none, none, none, none, flat, flat)
 
 
-def mixture(chances: Sequence[FloatArray], parts: Sequence[Outcome], blank: FloatArray) -> Outcome:
+@dataclass(frozen=True)
+class Parts:
+    """n outcomes at d depths side by side: entries of part i are starts[i] to starts[i + 1].
+
+    Attributes
+    ----------
+    columns : ndarray of int, shape (e,); each part's rising
+    starts : ndarray of int, shape (n + 1,)
+    hit, mean, var, cov : ndarray, shape (d, e)
+    value_mean, value_var : ndarray, shape (d, n)
+    """
+
+    columns: IntArray
+    starts: IntArray
+    hit: FloatArray
+    mean: FloatArray
+    var: FloatArray
+    cov: FloatArray
+    value_mean: FloatArray
+    value_var: FloatArray
+
+    @staticmethod
+    def of(parts: Sequence[Outcome], depths: int) -> Parts:
+        if not parts:
+            none, flat = np.zeros((depths, 0)), np.zeros(0, dtype=np.int64)
+            return Parts(flat, np.zeros(1, dtype=np.int64), none, none, none, none, none, none)
+        return Parts(
+            np.concatenate([part.columns for part in parts]),
+            np.cumsum([0, *(part.columns.size for part in parts)]),
+            np.concatenate([part.hit for part in parts], axis=1),
+            np.concatenate([part.mean for part in parts], axis=1),
+            np.concatenate([part.var for part in parts], axis=1),
+            np.concatenate([part.cov for part in parts], axis=1),
+            np.array([part.value_mean for part in parts]).T.copy(),
+            np.array([part.value_var for part in parts]).T.copy(),
+        )
+
+    def and_then(self, more: Parts) -> Parts:
+        """These parts, then the others."""
+        both = [
+            np.concatenate([getattr(self, name), getattr(more, name)], axis=1)
+            for name in ("hit", "mean", "var", "cov", "value_mean", "value_var")
+        ]
+        starts = np.concatenate([self.starts, self.starts[-1] + more.starts[1:]])
+        return Parts(np.concatenate([self.columns, more.columns]), starts, *both)
+
+
+def mixture(chances: FloatArray, parts: Parts, blank: FloatArray) -> Outcome:
     """Exactly one part happens, part i with chances[i] of shape (d,), or nothing with `blank`.
 
     Notes
@@ -61,130 +109,32 @@ def mixture(chances: Sequence[FloatArray], parts: Sequence[Outcome], blank: Floa
     mean = sum p m; variance = sum p (v + (m - mean)^2) over parts and the blank, which, unlike
     sum p (v + m^2) - mean^2, loses nothing when one outcome is nearly certain.
     """
-    if not parts:
-        return nothing(blank.size)
-    p = np.stack(chances, axis=1)
-    entries = _Entries(parts)
-    each = entries.of_parts(p)
-    worths = np.stack([part.value_mean for part in parts], axis=1)
-    value_mean = (p * worths).sum(axis=1)
-    means = entries.joined([part.mean for part in parts])
-    mean = entries.summed(each * means)
-    off = means - mean[:, entries.place]
-    pull = entries.joined([part.cov for part in parts])
-    pull = pull + means * entries.of_parts(worths - value_mean[:, None])
-    var = entries.summed(each * (entries.joined([part.var for part in parts]) + off * off))
-    var += _chance_of_none(p, entries, each, blank) * mean * mean
-    spread = np.stack([part.value_var for part in parts], axis=1) + (worths - value_mean[:, None]) ** 2
-    return Outcome(
-        entries.columns,
-        np.minimum(entries.summed(each * entries.joined([part.hit for part in parts])), 1.0),
-        mean,
-        var,
-        entries.summed(each * pull),
-        value_mean,
-        blank * value_mean**2 + (p * spread).sum(axis=1),
-    )
+    columns, place = columns_of(parts.columns)
+    figures = _in_rows(chances, blank, *_figures(parts))
+    return Outcome(columns, *one_of(columns.size, place, parts.starts, *figures))
 
 
-class _Entries:
-    """Every column of every part side by side, and which of them are the same column.
-
-    So that what is done for many parts is a few operations on long arrays, not many on short ones.
-    """
-
-    def __init__(self, parts: Sequence[Outcome]) -> None:
-        every = np.concatenate([part.columns for part in parts])
-        self._sizes = [part.columns.size for part in parts]
-        self._order = np.argsort(every, kind="stable")
-        rising = every[self._order]
-        is_new = np.ones(rising.size, dtype=bool)
-        is_new[1:] = rising[1:] != rising[:-1]
-        self._starts = np.flatnonzero(is_new)
-        self.columns: IntArray = rising[self._starts]
-        self.place = np.empty(every.size, dtype=np.int64)
-        self.place[self._order] = np.cumsum(is_new) - 1
-
-    @property
-    def part(self) -> IntArray:
-        """Which part each entry is of."""
-        return np.repeat(np.arange(len(self._sizes)), self._sizes)
-
-    def joined(self, figures: Sequence[FloatArray]) -> FloatArray:
-        """The parts' figures, each (d, k), as one row of entries for each depth."""
-        return np.concatenate(figures, axis=1)
-
-    def of_parts(self, figures: FloatArray) -> FloatArray:
-        """A figure for each part, (d, n), at each of the part's entries."""
-        return np.repeat(figures, self._sizes, axis=1)
-
-    def summed(self, entries: FloatArray) -> FloatArray:
-        """Entries of the same column added up."""
-        if not self._starts.size:
-            return entries
-        return np.add.reduceat(entries[:, self._order], self._starts, axis=1)
-
-
-def _chance_of_none(p: FloatArray, entries: _Entries, each: FloatArray, blank: FloatArray) -> FloatArray:
-    """Chance, by depth and column, that a part without the column (or the blank) happens.
-
-    One minus the chance of the parts that have it, except where that would cancel: there the
-    others are added up one by one.
-    """
-    having = entries.summed(each)
-    none = np.maximum(1.0 - having, 0.0)
-    close = np.flatnonzero((having > 0.75).any(axis=0))
-    if close.size:
-        lacking = np.ones((p.shape[1], entries.columns.size))
-        lacking[entries.part, entries.place] = 0.0
-        none[:, close] = p @ lacking[:, close] + blank[:, None]
-    return none
+def independent(chances: FloatArray, parts: Parts) -> Outcome:
+    """Each part happens with its own chance, chances of shape (n, d)."""
+    columns, place = columns_of(parts.columns)
+    figures = _in_rows(chances, *_figures(parts))
+    return Outcome(columns, *each_of(columns.size, place, parts.starts, *figures))
 
 
 def total(parts: Sequence[Outcome], depths: int) -> Outcome:
-    """All parts happen, independently: chances of none multiply, moments add."""
+    """All parts happen, independently."""
     if len(parts) == 1:
         return parts[0]
-    if not parts:
-        return nothing(depths)
-    entries = _Entries(parts)
-    with np.errstate(divide="ignore"):
-        log_miss = entries.summed(np.log1p(-entries.joined([part.hit for part in parts])))
-    return Outcome(
-        entries.columns,
-        -np.expm1(log_miss),
-        entries.summed(entries.joined([part.mean for part in parts])),
-        entries.summed(entries.joined([part.var for part in parts])),
-        entries.summed(entries.joined([part.cov for part in parts])),
-        np.sum([part.value_mean for part in parts], axis=0),
-        np.sum([part.value_var for part in parts], axis=0),
-    )
+    return independent(np.ones((len(parts), depths)), Parts.of(parts, depths))
 
 
-def independent(chances: FloatArray, parts: Sequence[Outcome]) -> Outcome:
-    """Each part happens with its own chance, chances of shape (n, d): the total of `perhaps`."""
-    if not parts:
-        return nothing(chances.shape[1])
-    p = chances.T
-    entries = _Entries(parts)
-    each = entries.of_parts(p)
-    worths = np.stack([part.value_mean for part in parts], axis=1)
-    means = entries.joined([part.mean for part in parts])
-    var = each * (entries.joined([part.var for part in parts]) + (1.0 - each) * means**2)
-    cov = entries.joined([part.cov for part in parts])
-    cov = each * (cov + (1.0 - each) * means * entries.of_parts(worths))
-    with np.errstate(divide="ignore"):
-        log_miss = entries.summed(np.log1p(-each * entries.joined([part.hit for part in parts])))
-    spread = np.stack([part.value_var for part in parts], axis=1)
-    return Outcome(
-        entries.columns,
-        -np.expm1(log_miss),
-        entries.summed(each * means),
-        entries.summed(var),
-        entries.summed(cov),
-        (p * worths).sum(axis=1),
-        (p * (spread + (1.0 - p) * worths**2)).sum(axis=1),
-    )
+def _figures(parts: Parts) -> tuple[FloatArray, ...]:
+    return parts.hit, parts.mean, parts.var, parts.cov, parts.value_mean, parts.value_var
+
+
+def _in_rows(*arrays: FloatArray) -> list[FloatArray]:
+    """Depth after depth in memory, the one order that the compiled loops are compiled for."""
+    return [np.ascontiguousarray(array) for array in arrays]
 
 
 def perhaps(chance: FloatArray, part: Outcome) -> Outcome:

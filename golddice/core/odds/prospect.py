@@ -75,14 +75,15 @@ class Prospect:
         """How many per event, averaged over very many events."""
         if self.is_plain:
             return self.mean(column)
-        return self._plain_mean(column) + sum(group.long_run_mean(column) for group in self._groups)
+        return self._plain_mean(column) + sum(group.long_run_means.get(column, 0.0) for group in self._groups)
 
     def _plain_mean(self, column: int) -> float:
-        found = 0.0
-        for given in self._plain:
-            at = np.flatnonzero(given.outcome.columns == column)
-            found += float(given.outcome.mean[0, at[0]]) if at.size else 0.0
-        return found
+        return sum(means.get(column, 0.0) for means in self._plain_means)
+
+    @cached_property
+    def _plain_means(self) -> list[dict[int, float]]:
+        outcomes = [given.outcome for given in self._plain]
+        return [dict(zip(one.columns.tolist(), one.mean[0].tolist(), strict=True)) for one in outcomes]
 
     @cached_property
     def beyond(self) -> str | None:

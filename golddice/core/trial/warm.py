@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from golddice.core.game.reading import read_game
 from golddice.core.odds.depths import depth_odds
+from golddice.core.odds.report import View
+from golddice.core.odds.sheet import SheetOdds, spread
 from golddice.core.trial.trace import rolled
 from golddice.core.trial.trial import Trial, local_executor, run_trial
 
@@ -32,7 +34,16 @@ def warm() -> None:
         run_trial(game, Trial("source", "s", 1, 1, 1, 0), executor)
     rolled(game, "source", "s", depth=1, seed=0)
     _SMALLEST["tables"][0]["rolls"] = {"min": 1, "max": 2}  # type: ignore[index]
-    depth_odds(read_game(_SMALLEST), "source", "s", [1])
+    for rule, entered in (("pick", "weight"), ("each", "chance")):
+        lines = [
+            {"id": "a", entered: 1, "guard": {"after": 1, "sure_at": 3}, "yields": [{"item": "i"}]},
+            {"id": "b", entered: 1, "yields": [{"pool": {"tiers": ["t"]}}]},
+        ]
+        _SMALLEST["tables"][0] |= {"rule": rule, "lines": lines}  # type: ignore[index]
+        game = read_game(_SMALLEST)
+        depth_odds(game, "source", "s", [1])
+        SheetOdds(game, View("source", "s"), 1).sheet()
+        spread(game, View("source", "s"), depth=1, events=2)
 
 
 if __name__ == "__main__":

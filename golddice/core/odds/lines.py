@@ -1,0 +1,71 @@
+"""The lines of a table that give so many of one item: most lines are such, and can be taken at once."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.game.models import BaseLine, Table
+from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.law import Law
+
+
+@dataclass(frozen=True)
+class PlainLines:
+    """Attributes
+    ----------
+    at : ndarray of int, shape (m,)
+        Where they stand among the table's lines.
+    items : ndarray of int, shape (m,)
+        Index of the item of each.
+    some, mean, var : ndarray, shape (m,)
+        Chance of at least one, mean and variance of how many; the same at all depths.
+    others : list of int
+        Where the table's other lines stand.
+    """
+
+    at: IntArray
+    items: IntArray
+    some: FloatArray
+    mean: FloatArray
+    var: FloatArray
+    others: list[int]
+
+    @property
+    def order(self) -> IntArray:
+        """All lines, the plain ones first."""
+        return np.concatenate([self.at, np.array(self.others, dtype=np.int64)])
+
+
+def plain_lines(table: Table, under: Conditions) -> PlainLines:
+    at: list[int] = []
+    items: list[int] = []
+    figures: list[tuple[float, float, float]] = []
+    others: list[int] = []
+    index = under.item_index
+    for place, line in enumerate(table.lines):
+        law = _plain_law(line, under)
+        if law is None:
+            others.append(place)
+        else:
+            at.append(place)
+            items.append(index[line.yields[0].item or ""])
+            figures.append(law.figures)
+    some, mean, var = np.array(figures).reshape(-1, 3).T.copy()
+    places, which = np.array(at, dtype=np.int64), np.array(items, dtype=np.int64)
+    return PlainLines(places, which, some, mean, var, others)
+
+
+def no_plain_lines(others: int) -> PlainLines:
+    """Of something that has so many parts, none of them plain."""
+    none, flat = np.zeros(0, dtype=np.int64), np.zeros(0)
+    return PlainLines(none, none, flat, flat, flat, list(range(others)))
+
+
+def _plain_law(line: BaseLine, under: Conditions) -> Law | None:
+    if len(line.yields) != 1 or line.yields[0].item is None:
+        return None
+    law = under.law(line.yields[0].quantity)
+    return law if law.values.ndim == 1 else None
