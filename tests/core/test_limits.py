@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from golddice.core.errors import GameError, TooLarge
-from golddice.core.forecast.later import Players
+from golddice.core.forecast.later import Later, Players
 from golddice.core.forecast.marking import marked
 from golddice.core.game.models import Game, Pool
 from golddice.core.game.quantity import Quantity
@@ -97,23 +97,69 @@ class ManyStates(unittest.TestCase):
         assert value.figure is not None and estimate.figure is not None
         self.assertLess(abs(value.figure - estimate.figure), 5 * estimate.error)
 
-    def test_what_is_not_counted_is_left_open(self) -> None:
-        """A drop has no mark: its wait is untold, not never."""
+    def test_a_drop_is_counted_too(self) -> None:
+        """By its mark, with a guard of its own and several times its table: followed, and played."""
+        drop = {
+            "id": "a",
+            "table": "bits",
+            "chance": 0.1,
+            "times": {"min": 1, "max": 3},
+            "guard": {"after": 2, "rise": 0.05, "sure_at": 20},
+        }
+        crab = {"id": "crab", "name": "Crab", "kind": "enemy", "drops": [drop]}
+        sheet = SheetOdds(game([guarded("sand", sure_at=9)], sources=[crab]), CRAB, 1)
+        players = Players(sheet.under, "source", "crab", [("bits", "sand")], [("crab", "a")])
+        for column in (sheet.columns.drop_hits("crab", "a"), sheet.columns.line_hits("bits", "sand")):
+            exact, played = sheet.later.long_run(column), players.long_run(column)
+            assert exact.figure is not None and played.figure is not None
+            self.assertLess(abs(exact.figure - played.figure), 5 * played.error)
+            wanted, got = sheet.later.wait(column), players.wait(column)
+            for name, events in wanted.events.items():
+                assert events is not None
+                self.assertLessEqual(abs((got.events[name] or math.inf) - events), 5 * got.errors[name] + 1)
+
+    def test_beyond_the_states_lines_and_drops_are_told_with_their_errors(self) -> None:
         sheet = SheetOdds(game([guarded("sand", "claw", "lens", sure_at=60)]), CRAB, 1)
         wait = sheet.wait({"kind": "drop", "source": "crab", "drop": "a"})
-        self.assertEqual((wait["method"], wait["points"]), ("untold", []))
-        self.assertIsNone(wait["long_run_mean"])
+        self.assertEqual((wait["method"], wait["first_99"], wait["long_run_mean"]), ("simulated", 1, 1.0))
+        line = sheet.sheet()["tables"]["bits"]["lines"]["sand"]
+        share = line["long_run_100_error"] / line["long_run_100"]
+        self.assertGreater(share, 0)
+        self.assertAlmostEqual(line["long_run_one_in_error"] / line["long_run_one_in"], share, places=12)
+        # Due at the 60th try at the latest, or soon after where another line is due as well.
+        self.assertGreater(line["long_run_100"] + 5 * line["long_run_100_error"], 100 / 62)
+        tier = sheet.sheet()["tiers"]["silt"]
+        self.assertGreater(tier["long_run_error"], 0)
+
+    def test_what_is_followed_has_no_error(self) -> None:
+        found = SheetOdds(game([guarded("sand", "claw", sure_at=9)]), CRAB, 1).sheet()
+        line = found["tables"]["bits"]["lines"]["sand"]
+        self.assertEqual((line["long_run_100_error"], line["long_run_one_in_error"]), (0, 0))
+        self.assertEqual(found["items"]["sand"]["long_run_error"], 0)
+
+    def test_what_is_not_counted_is_left_open(self) -> None:
+        """Players of whom only lines were asked say nothing about drops, rather than never."""
+        prospect = SheetOdds(game([guarded("sand", "claw", "lens", sure_at=60)]), CRAB, 1).prospect
+        later = Later(prospect, "source", "crab", [("bits", "sand")])
+        drop = prospect.columns.drop_hits("crab", "a")
+        self.assertEqual(later.wait(drop).method, "untold")
+        self.assertIsNone(later.long_run(drop).figure)
+        self.assertEqual(later.none_by(drop, 10).size, 0)
 
     def test_marks_change_no_chance(self) -> None:
         """A marked line keeps its tier's curve, and pools do not give marks."""
         made = read_game_file(DEMO)
         under = Conditions(made, [14])
         lines = [(table.id, line.id) for table in made.tables for line in table.lines]
-        marks = marked(under, lines).under
+        drops = [(source.id, drop.id) for source in made.sources for drop in source.drops]
+        marks = marked(under, lines, drops).under
         for table in made.tables:
             with self.subTest(table=table.id):
                 before, after = (roll_chances(one.table(table.id), one)[0] for one in (under, marks))
                 np.testing.assert_array_equal(before, after)
+        for source in made.sources:
+            for drop in source.drops:
+                np.testing.assert_array_equal(under.drop_chance(drop), marks.drop_chance(drop))
         pool = Pool(tiers=[made.tiers[0].id])
         self.assertEqual(under.pool_chances(pool).sum(), marks.pool_chances(pool).sum())
         self.assertEqual(np.count_nonzero(marks.pool_chances(pool)), under.pool_items(pool).size)

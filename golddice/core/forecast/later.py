@@ -16,7 +16,7 @@ import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.errors import TooLarge
-from golddice.core.forecast.marking import Marks, marked
+from golddice.core.forecast.marking import Marks, Part, marked
 from golddice.core.forecast.value import quantile
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.prospect import Prospect
@@ -56,8 +56,8 @@ class Wait:
 class Later:
     """The waits and the long run of a view's columns, each exact if it can be.
 
-    `lines` are those (table id, line id) that may be asked for; `most` is how many players are played
-    at the most.
+    `lines` and `drops` are those that may be asked for, by (table id, line id) and (source id, drop id);
+    `most` is how many players are played at the most.
     """
 
     def __init__(
@@ -65,18 +65,19 @@ class Later:
         prospect: Prospect,
         kind: str,
         name: str,
-        lines: Iterable[tuple[str, str]] = (),
+        lines: Iterable[Part] = (),
+        drops: Iterable[Part] = (),
         most: int = PLAYERS,
     ) -> None:
         self.prospect, self._most = prospect, most
         self._view = (kind, name)
-        self._lines = lines
+        self._lines, self._drops = lines, drops
 
     @cached_property
     def players(self) -> Players | None:
         """Those who are played where states are too many; None where that would take too long."""
         try:
-            return Players(self.prospect.under, *self._view, self._lines, self._most)
+            return Players(self.prospect.under, *self._view, self._lines, self._drops, self._most)
         except TooLarge:
             return None
 
@@ -120,7 +121,7 @@ class Later:
             return players.none_by(column, events) if players else np.zeros(0)
 
     def _counting(self, column: int) -> Players | None:
-        """The players, if what the column stands for is counted: drops, and lines not named, are not."""
+        """The players, if what the column stands for is counted: lines and drops not named are not."""
         return self.players if self.players and self.players.counts(column) else None
 
 
@@ -132,7 +133,8 @@ class Players:
         under: Conditions,
         kind: str,
         name: str,
-        lines: Iterable[tuple[str, str]] = (),
+        lines: Iterable[Part] = (),
+        drops: Iterable[Part] = (),
         most: int = PLAYERS,
     ) -> None:
         """Raises TooLarge where an event rolls so often that even this would take long."""
@@ -140,7 +142,7 @@ class Players:
         self.count = min(most, _MOST_ROLLS // (EVENTS * executions(under, kind, name)))
         if self.count < _FEWEST_PLAYERS:
             raise TooLarge("an event with so many rolls cannot be played often enough; run a trial")
-        self._marks: Marks = marked(under, lines)
+        self._marks: Marks = marked(under, lines, drops)
         self._program = compiled(self._marks.under, kind, name)
         self._slots = {int(item): slot for slot, item in enumerate(self._program.items)}
 

@@ -1,4 +1,4 @@
-"""A game in which lines give a mark besides what they give, so that a trial counts their hits."""
+"""A game in which lines and drops give a mark besides what they give, so that a trial counts their hits."""
 
 from __future__ import annotations
 
@@ -6,11 +6,12 @@ from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from golddice.core.game.models import Game, Item, Line, Table, Tier, Yield
+from golddice.core.game.models import Game, Item, Line, PickLine, PickTable, Source, Table, Tier, Yield
 from golddice.core.game.quantity import ONE
 from golddice.core.odds.columns import Columns
 from golddice.core.odds.conditions import Conditions
 
+Part = tuple[str, str]
 _MARK = "#mark"  # no id of a game can hold the sign
 
 
@@ -25,19 +26,27 @@ class Marks:
         return self.counted.get(column, [])
 
 
-def marked(under: Conditions, lines: Iterable[tuple[str, str]]) -> Marks:
-    """Marks are worth nothing and come from no pool. Items keep their places."""
+def marked(under: Conditions, lines: Iterable[Part], drops: Iterable[Part] = ()) -> Marks:
+    """Lines by (table id, line id), drops by (source id, drop id).
+
+    Marks are worth nothing and come from no pool. Items keep their places.
+    """
     game, columns = under.game, Columns(under.game)
     counted: dict[int, list[int]] = defaultdict(list)
     for at, item in enumerate(game.items):
         for column in (columns.item(at), columns.tier(under.tier_index[item.tier]), columns.units):
             counted[column].append(at)
-    marks: dict[tuple[str, str], Item] = {}
+    of_lines: dict[Part, Item] = {}
     for table, line in lines:
-        counted[columns.line_hits(table, line)] = [len(game.items) + len(marks)]
+        counted[columns.line_hits(table, line)] = [len(game.items) + len(of_lines)]
         found = next(one for one in under.table(table).lines if one.id == line)
-        marks[table, line] = _mark(len(marks), under.line_tier(found))
-    return Marks(Conditions(_with_marks(game, marks), under.depths, under.flags), counted)
+        of_lines[table, line] = _mark(len(of_lines), under.line_tier(found))
+    of_drops: dict[Part, Item] = {}
+    for source, drop in drops:
+        number = len(of_lines) + len(of_drops)
+        counted[columns.drop_hits(source, drop)] = [len(game.items) + number]
+        of_drops[source, drop] = _mark(number, None)
+    return Marks(Conditions(_with_marks(game, of_lines, of_drops), under.depths, under.flags), counted)
 
 
 def _mark(number: int, tier: str | None) -> Item:
@@ -45,18 +54,21 @@ def _mark(number: int, tier: str | None) -> Item:
     return Item.model_construct(id=f"{_MARK}{number}", name="", tier=tier or _MARK, abundance=0.0)
 
 
-def _with_marks(game: Game, marks: dict[tuple[str, str], Item]) -> Game:
+def _with_marks(game: Game, of_lines: dict[Part, Item], of_drops: dict[Part, Item]) -> Game:
     tier = Tier.model_construct(id=_MARK, name="", curve=None)
+    between: list[Table] = []
+    sources = [_marked_source(source, of_drops, between) for source in game.sources]
     return game.model_copy(
         update={
             "tiers": [*game.tiers, tier],
-            "items": [*game.items, *marks.values()],
-            "tables": [_marked_table(table, marks) for table in game.tables],
+            "items": [*game.items, *of_lines.values(), *of_drops.values()],
+            "tables": [*(_marked_table(table, of_lines) for table in game.tables), *between],
+            "sources": sources,
         }
     )
 
 
-def _marked_table(table: Table, marks: dict[tuple[str, str], Item]) -> Table:
+def _marked_table(table: Table, marks: dict[Part, Item]) -> Table:
     lines: list[Line] = [
         line.model_copy(update={"yields": [*line.yields, _one(marks[table.id, line.id])]})
         if (table.id, line.id) in marks
@@ -64,6 +76,18 @@ def _marked_table(table: Table, marks: dict[tuple[str, str], Item]) -> Table:
         for line in table.lines
     ]
     return table.model_copy(update={"lines": lines})
+
+
+def _marked_source(source: Source, marks: dict[Part, Item], between: list[Table]) -> Source:
+    """Marked drops go by way of a table that gives the mark and what the drop gave; it is put `between`."""
+    drops = list(source.drops)
+    for at, drop in enumerate(source.drops):
+        if (mark := marks.get((source.id, drop.id))) is not None:
+            given = Yield.model_construct(table=drop.table, quantity=drop.times)
+            line = PickLine.model_construct(id="", weight=1.0, yields=[_one(mark), given])
+            between.append(PickTable.model_construct(id=mark.id, name="", rule="pick", lines=[line]))
+            drops[at] = drop.model_copy(update={"table": mark.id, "times": ONE})
+    return source.model_copy(update={"drops": drops})
 
 
 def _one(mark: Item) -> Yield:

@@ -74,7 +74,9 @@ class SheetOdds:
         tables = [self.under.tables[name] for name in self._reached]
         lines = [(table.id, line.id) for table in tables for line in table.lines]
         most = PLAYERS // 5 if self._quick else PLAYERS
-        return Later(self.prospect, self.view.kind, self.view.id, lines, most)
+        source = self.under.sources[self.view.id] if self.view.kind == "source" else None
+        drops = [(source.id, drop.id) for drop in source.drops] if source else []
+        return Later(self.prospect, self.view.kind, self.view.id, lines, drops, most)
 
     @cached_property
     def _reached(self) -> list[str]:
@@ -102,7 +104,7 @@ class SheetOdds:
             if self.prospect.reaches(self.columns.item(at)):
                 found[item.id] = {
                     **item_moments(self.prospect, at),
-                    "long_run_mean": self.later.long_run(at).figure,
+                    **self._long_run(at),
                 }
         return found
 
@@ -123,9 +125,13 @@ class SheetOdds:
                 "share": mean / units if units > 0 else 0.0,
                 "value_share": by_tier[at] / worth if worth > 0 else 0.0,
                 "one_in": 1.0 / p_any if p_any > 0 else None,
-                "long_run_mean": self.later.long_run(column).figure,
+                **self._long_run(column),
             }
         return result
+
+    def _long_run(self, column: int) -> dict[str, float | None]:
+        run = self.later.long_run(column)
+        return {"long_run_mean": run.figure, "long_run_error": run.error}
 
     def _drops(self, source: Source) -> dict[str, Any]:
         result = {}
@@ -176,10 +182,14 @@ class SheetOdds:
         }
 
     def _later_line(self, column: int, quantity: float) -> dict[str, Any]:
-        hits = self.later.long_run(column).figure
+        """The standard error of 1 / hits is that of hits over its square."""
+        run = self.later.long_run(column)
+        hits, error = run.figure, run.error
         return {
             "long_run_100": None if hits is None else 100.0 * hits * quantity,
+            "long_run_100_error": 100.0 * error * quantity,
             "long_run_one_in": 1.0 / hits if hits else None,
+            "long_run_one_in_error": error / hits**2 if hits else 0.0,
         }
 
     # --- the reading ---------------------------------------------------------------------------
@@ -213,14 +223,13 @@ class SheetOdds:
         """
         column = self.focus_column(focus)
         p_any = self.prospect.hit(column)
-        wait, run = self.later.wait(column), self.later.long_run(column)
+        wait = self.later.wait(column)
         points, without = self._wait_points(column, p_any, wait)
         return {
             "focus": focus,
             "p_any": p_any,
             "one_in": 1.0 / p_any if p_any > 0 else None,
-            "long_run_mean": run.figure,
-            "long_run_error": run.error,
+            **self._long_run(column),
             "method": wait.method,
             **wait.events,
             "errors": wait.errors,

@@ -52,18 +52,23 @@ class Waits(BaseModel):
     first_99: int | None
 
 
-class ItemOdds(BaseModel):
+class LongRun(BaseModel):
+    """How many per event in the long run; `long_run_error` is its standard error, 0 where it is exact."""
+
+    long_run_mean: float | None
+    long_run_error: float
+
+
+class ItemOdds(LongRun):
     p_any: float
     mean: float
     sd: float
     one_in: float | None
-    long_run_mean: float | None
 
 
-class TierOdds(BaseModel):
+class TierOdds(LongRun):
     p_any: float
     mean: float
-    long_run_mean: float | None
     share: float
     value_share: float
     one_in: float | None
@@ -78,7 +83,9 @@ class LineOdds(BaseModel):
     hits_100: float
     per_100: float
     long_run_100: float | None
+    long_run_100_error: float
     long_run_one_in: float | None
+    long_run_one_in_error: float
     share: float
 
 
@@ -98,9 +105,7 @@ class DropOdds(BaseModel):
     share: float
 
 
-class ValueOdds(BaseModel):
-    long_run_mean: float | None
-    long_run_error: float
+class ValueOdds(LongRun):
     mean: float
     sd: float
     cv: float | None
@@ -130,7 +135,7 @@ class SheetOut(BaseModel):
     tables: dict[str, TableOdds]
 
 
-class WaitOut(Waits):
+class WaitOut(Waits, LongRun):
     """`errors`: standard errors of the waits by name, where they are simulated."""
 
     focus: FocusIn
@@ -138,8 +143,6 @@ class WaitOut(Waits):
     errors: dict[str, float]
     p_any: float
     one_in: float | None
-    long_run_mean: float | None
-    long_run_error: float
     points: list[tuple[float, float]]
     without: list[tuple[float, float]]
 

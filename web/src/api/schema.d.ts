@@ -1257,6 +1257,8 @@ export interface components {
         };
         /** ItemOdds */
         ItemOdds: {
+            /** Long Run Error */
+            long_run_error: number;
             /** Long Run Mean */
             long_run_mean: number | null;
             /** Mean */
@@ -1346,8 +1348,12 @@ export interface components {
             hits_100: number;
             /** Long Run 100 */
             long_run_100: number | null;
+            /** Long Run 100 Error */
+            long_run_100_error: number;
             /** Long Run One In */
             long_run_one_in: number | null;
+            /** Long Run One In Error */
+            long_run_one_in_error: number;
             /** Multiplier */
             multiplier: number;
             /** One In */
@@ -2121,6 +2127,8 @@ export interface components {
         };
         /** TierOdds */
         TierOdds: {
+            /** Long Run Error */
+            long_run_error: number;
             /** Long Run Mean */
             long_run_mean: number | null;
             /** Mean */

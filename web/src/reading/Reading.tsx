@@ -105,7 +105,7 @@ function By({ wait, at }: { wait: WaitOut; at: 'first_50' | 'first_90' | 'first_
     <>
       <b className="num">{events !== null ? whole(events) : NONE_BY[wait.method](last)}</b>
       {events !== null && error > 0 && (
-        <span className="num text-muted"> ±&#8239;{figures(error)}</span>
+        <span className="num text-muted"> ±&#8239;{figures(error, 2)}</span>
       )}
     </>
   )
@@ -116,7 +116,8 @@ function later(wait: WaitOut, many: string): string {
   if (wait.long_run_mean === null || !wait.without.length) return ''
   if (Math.abs(wait.long_run_mean - wait.p_any) < 1e-9) return ''
   if (wait.long_run_mean <= 0) return ' at first, never in the long run'
-  return ` at first, ${figures(100 * wait.long_run_mean)} per 100 ${many} in the long run`
+  const error = wait.long_run_error > 0 ? ` ±\u202f${figures(100 * wait.long_run_error, 2)}` : ''
+  return ` at first, ${figures(100 * wait.long_run_mean)}${error} per 100 ${many} in the long run`
 }
 
 /** How the numbers here are known. */

@@ -1,20 +1,18 @@
-// The columns of a table's lines: what was entered, and the answers, which can be typed into too.
-import { api } from '@/api/client'
+// The columns of a table's lines: what was entered, when a line is open, and its answers.
 import { useState } from 'react'
 import type { Finding, Held, Line, SheetOdds, Table, TableOdds } from '@/api/types'
 import { OpenBar } from '@/plots/OpenBar'
 import { commit } from '@/game/sync'
-import { useGame, type Failure } from '@/game/store'
 import type { Parts } from '@/game/parts'
 import { lineName, lineTier, quantityText, quantityWords, yieldByName } from '@/game/words'
-import { entered, figures, percent, short, typedChance, typedNumber } from '@/ui/format'
+import { entered, figures, short, typedChance, typedNumber, typedRange } from '@/ui/format'
 import { SourceMark, TableMark, TierMark } from '@/ui/Marks'
 import { Pop } from '@/ui/Menu'
 import type { Column, Suggestion } from '@/ui/grid/columns'
+import { answerColumns, shareColumn } from './answers'
 import { LimitsCell, limitsText } from './LimitsCell'
 import {
   entry,
-  isPinned,
   tableEntry,
   withEntry,
   withLines,
@@ -53,7 +51,7 @@ export function lineColumns(context: Context): Column<Line>[] {
 }
 
 function allColumns(context: Context): Column<Line>[] {
-  const { table, odds, words, longRun } = context
+  const { table, odds } = context
   const of = (line: Line) => odds?.lines[line.id]
   const scaled = Object.values(odds?.lines ?? {}).some((line) => line.multiplier !== 1)
   return [
@@ -61,58 +59,10 @@ function allColumns(context: Context): Column<Line>[] {
     quantityColumn(context),
     ...entryColumns(table),
     ...(scaled ? [multiplierColumn(of)] : []),
-    answer(context, {
-      key: 'chance',
-      head: ['chance', 'a roll, %'],
-      label: 'chance a roll',
-      width: '62px',
-      value: (line) => percent(of(line)?.chance),
-      unit: '%',
-      read: typedChance,
-      hint: 'a chance is written 2 %, 0.02 or 1 in 50',
-    }),
-    answer(context, {
-      key: 'one_in',
-      head: [words.many, 'for one'],
-      label: `${words.many} for one`,
-      width: '56px',
-      value: (line) => figures((longRun ? of(line)?.long_run_one_in : of(line)?.one_in) ?? null),
-      later: longRun,
-      read: (text) => {
-        const bare = typedNumber(text)
-        if (bare !== null) return bare
-        const chance = typedChance(text)
-        return chance ? 1 / chance : null
-      },
-      hint: 'one in how many: write 250, 1 in 250 or 0.4 %',
-    }),
-    answer(context, {
-      key: 'per_100',
-      head: ['per 100', words.many],
-      label: `per 100 ${words.many}`,
-      width: '56px',
-      value: (line) => figures(longRun ? of(line)?.long_run_100 : of(line)?.per_100),
-      later: longRun,
-      read: typedNumber,
-      hint: 'how many in 100: write a number',
-    }),
+    ...answerColumns({ ...context, of }),
     openColumn(context),
     limitsColumn(context),
-    {
-      key: 'share',
-      head: (
-        <>
-          share of
-          <br />
-          swing, %
-        </>
-      ),
-      label: 'share of swing',
-      width: '60px',
-      align: 'right',
-      text: (line) => `${sharePercent(of(line)?.share ?? 0)} %`,
-      show: (line) => <AnswerCell text={sharePercent(of(line)?.share ?? 0)} />,
-    },
+    shareColumn(of),
   ]
 }
 
@@ -299,103 +249,6 @@ function multiplierColumn(of: (line: Line) => { multiplier: number } | undefined
   }
 }
 
-function answer(
-  context: Context,
-  column: {
-    key: 'chance' | 'one_in' | 'per_100'
-    head: [string, string]
-    label: string
-    width: string
-    value: (line: Line) => string
-    unit?: string
-    /** It tells the long run, which no entry can be worked out from. */
-    later?: boolean
-    read: (text: string) => number | null
-    hint: string
-  },
-): Column<Line> {
-  return {
-    key: column.key,
-    head: (
-      <>
-        {column.head[0]}
-        <br />
-        {column.head[1]}
-      </>
-    ),
-    label: column.label,
-    width: column.width,
-    align: 'right',
-    text: (line) => column.value(line) + (column.unit ? ` ${column.unit}` : ''),
-    title: (line) => (column.key === 'chance' && isPinned(line) ? PINNED : undefined),
-    show: (line) => (
-      <AnswerCell text={column.value(line)} pinned={column.key === 'chance' && isPinned(line)} />
-    ),
-    answer: (line, text) => {
-      if (column.later)
-        return Promise.resolve({ message: 'these are for the long run; type into fresh numbers' })
-      const wanted = column.read(text)
-      if (wanted === null) return Promise.resolve({ message: column.hint })
-      return makeTrue(context.table, line, column.key, wanted, `${column.label} ${text.trim()}`)
-    },
-  }
-}
-
-/** A share to two figures, or to a hundredth of a percent. */
-function sharePercent(share: number): string {
-  return Math.abs(share) < 0.01 ? (100 * share).toFixed(2).replace('-', '−') : percent(share, 2)
-}
-
-const PINNED = 'pinned: it keeps this chance when that of another line is typed'
-
-function AnswerCell({ text, pinned = false }: { text: string; pinned?: boolean }) {
-  const [front = '', back] = text.split('.')
-  if (!text) return <span className="num text-muted">–</span>
-  return (
-    <span className="num inline-flex">
-      {pinned && (
-        <svg
-          width="7"
-          height="11"
-          viewBox="0 0 7 11"
-          aria-label="pinned"
-          className="mr-1 self-center"
-        >
-          <circle cx="3.5" cy="3" r="2.5" fill="#c8951b" />
-          <path d="M3.5 5 V11" stroke="#c8951b" strokeWidth="1.3" />
-        </svg>
-      )}
-      {front}
-      <span className="inline-block w-[3.4ch]">{back ? `.${back}` : ''}</span>
-    </span>
-  )
-}
-
-async function makeTrue(
-  table: Table,
-  line: Line,
-  kind: string,
-  wanted: number,
-  said: string,
-): Promise<Failure | null> {
-  const { id, sheet, depth, flags } = useGame.getState()
-  if (sheet?.kind !== 'source' && sheet?.kind !== 'table') return null
-  try {
-    const view = { kind: sheet.kind, id: sheet.id }
-    const looked = { view, depth, flags, draft: [] }
-    const { body } = await api.answer(id, {
-      ...looked,
-      table: table.id,
-      line: line.id,
-      answer: kind,
-      wanted,
-    })
-    return await commit(said, [tableEntry(body)])
-  } catch (error) {
-    return { message: error instanceof Error ? error.message : String(error) }
-  }
-}
-
 function openColumn({ parts, depth }: Context): Column<Line> {
   const scale: [number, number] = [parts.settings.depth.from, parts.settings.depth.to]
   return {
@@ -447,18 +300,4 @@ function limitsColumn({ parts, table, odds, held }: Context): Column<Line> {
       />
     ),
   }
-}
-
-/** Read "4-30", "4" or "all" as a range of depths. */
-export function typedRange(
-  text: string,
-  scale: [number, number],
-): [number, number] | null | string {
-  if (/^\s*(all|)\s*$/i.test(text)) return null
-  const match = /^\s*(\d+)\s*(?:[-–]\s*(\d+))?\s*$/.exec(text)
-  if (!match) return 'depths are written 4-30, 4 or all'
-  const [low, high] = [Number(match[1]), Number(match[2] ?? match[1])]
-  if (low > high) return `${low} is deeper than ${high}; swap them`
-  if (low < scale[0] || high > scale[1]) return `depths go from ${scale[0]} to ${scale[1]}`
-  return [low, high]
 }
