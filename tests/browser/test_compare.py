@@ -226,6 +226,42 @@ class Lines(Shown):
         self.saved(4)
         self.assertEqual(len(self.whole()["curves"]), count + 1)
 
+    def test_a_blank_weight_may_have_a_curve_of_its_own(self) -> None:
+        self.choose_curve("the blank weight", "A curve of its own")
+        self.saved(2)
+        self.until("its sheet", lambda: "/curve/blank-of-eel-catch-its-own" in self.browser.current_url)
+        self.assertEqual(self.table("eel-catch")["nothing_curve"], "blank-of-eel-catch-its-own")
+        self.open("source/lantern-eel")
+        self.choose_curve("the blank weight", "Shallows wane")
+        self.saved(3)
+        self.assertNotIn("blank-of-eel-catch-its-own", [one["id"] for one in self.whole()["curves"]])
+
+    def test_each_quantity_of_a_bundle_may_have_a_curve_of_its_own(self) -> None:
+        self.open("table/eel-catch")
+        self.open_gives()
+        self.button("+ item, table or source").click()
+        self.labelled("what it gives 2").send_keys("Brass token")
+        for number in (1, 2):
+            self.choose(f"curve of quantity {number}", "× its own")
+        self.button("Save").click()
+        self.saved(2)
+        given = self.table("eel-catch")["lines"][0]["yields"]
+        owned = [one["quantity"]["curve"] for one in given]
+        self.assertEqual(owned, ["how-many-of-eelskin-its-own", "how-many-of-eelskin-its-own-2"])
+        curves = {one["id"]: one["private"] for one in self.whole()["curves"]}
+        self.assertTrue(all(curves[name] for name in owned))
+        self.open_gives()
+        self.labelled("take out 2").click()  # its curve goes with it
+        self.button("Save").click()
+        self.saved(3)
+        left = [one["id"] for one in self.whole()["curves"]]
+        self.assertIn(owned[0], left)
+        self.assertNotIn(owned[1], left)
+
+    def open_gives(self) -> None:
+        cell = self.cell("a", "gives", "lines of Eel catch")
+        self.browser.execute_script("arguments[0].click()", self.find("[aria-label^='all that']", cell))
+
 
 if __name__ == "__main__":
     unittest.main()

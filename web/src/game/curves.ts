@@ -37,10 +37,30 @@ export function chosenCurve(
   choice: string,
   owner: string,
 ): { curve: string | null; entries: EntryIn[] } {
-  const old = parts.curve.get(now ?? '')
-  const gone: EntryIn[] =
-    old?.private && choice !== now ? [{ kind: 'curve', id: old.id, body: null }] : []
-  if (choice !== OWN) return { curve: choice || null, entries: gone }
-  const made = flatCurve(parts, `${owner}, its own`, true)
-  return { curve: made.id, entries: [curveEntry(made), ...gone] }
+  const { curves, entries } = chosenCurves(parts, [now], [choice], owner)
+  return { curve: curves[0] ?? null, entries }
+}
+
+/** The same for several places of one owner; a place that is no more had a curve `before`. */
+export function chosenCurves(
+  parts: Parts,
+  before: (string | null | undefined)[],
+  choices: string[],
+  owner: string,
+): { curves: (string | null)[]; entries: EntryIn[] } {
+  const taken = new Map(parts.curve)
+  const made: Curve[] = []
+  const curves = choices.map((choice) => {
+    if (choice !== OWN) return choice || null
+    const curve = flatCurve({ ...parts, curve: taken }, `${owner}, its own`, true)
+    taken.set(curve.id, curve)
+    made.push(curve)
+    return curve.id
+  })
+  const gone = before.flatMap((id): EntryIn[] =>
+    id && parts.curve.get(id)?.private && !curves.includes(id)
+      ? [{ kind: 'curve', id, body: null }]
+      : [],
+  )
+  return { curves, entries: [...made.map(curveEntry), ...gone] }
 }

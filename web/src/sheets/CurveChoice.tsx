@@ -1,22 +1,30 @@
 // Which curve scales something with depth, chosen in a sentence: a faint sign until there is one.
-import { curvesFor } from '@/game/curves'
+import type { EntryIn } from '@/api/types'
+import { chosenCurve, curvesFor, OWN } from '@/game/curves'
 import { show, useGame, type Failure } from '@/game/store'
 import { Menu } from '@/ui/Menu'
 
 export function CurveChoice({
   of,
+  owner,
   value,
   onChange,
 }: {
   /** What is scaled. */
   of: string
+  /** Whose it is: a curve of its own is named after it. */
+  owner: string
   value: string | null | undefined
-  onChange: (curve: string | null) => Promise<Failure | null>
+  /** `more` are edits that go with it: of a curve of its own. */
+  onChange: (curve: string | null, more: EntryIn[]) => Promise<Failure | null>
 }) {
   const { parts } = useGame()
   const curve = parts.curve.get(value ?? '')
-  const curves = curvesFor(parts, value)
-  if (!curve && curves.length === 0) return null
+  const choose = async (choice: string) => {
+    const chosen = chosenCurve(parts, value, choice, owner)
+    const failure = await onChange(chosen.curve, chosen.entries)
+    if (!failure && choice === OWN && chosen.curve) show({ kind: 'curve', id: chosen.curve })
+  }
   return (
     <Menu
       label={`curve of ${of}`}
@@ -44,14 +52,15 @@ export function CurveChoice({
         ...(curve
           ? [
               { label: `Open ${curve.name}`, run: () => show({ kind: 'curve', id: curve.id }) },
-              { label: 'No curve', run: () => void onChange(null) },
+              { label: 'No curve', run: () => void choose('') },
               null,
             ]
           : []),
-        ...curves.map((one) => ({
+        ...(curve?.private ? [] : [{ label: 'A curve of its own', run: () => void choose(OWN) }]),
+        ...curvesFor(parts, value).map((one) => ({
           label: one.name,
           disabled: one.id === value,
-          run: () => void onChange(one.id),
+          run: () => void choose(one.id),
         })),
       ]}
     />

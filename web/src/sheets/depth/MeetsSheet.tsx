@@ -1,7 +1,7 @@
 // What a player meets at the depth in view: events and items of one visit, and by the hour.
 import { useState } from 'react'
 import { useMeets } from '@/api/queries'
-import type { Band, Meets } from '@/api/types'
+import type { EntryIn, Band, Meets } from '@/api/types'
 import { bandsEntry } from '@/game/settings'
 import { commit } from '@/game/sync'
 import { show, useGame } from '@/game/store'
@@ -41,8 +41,9 @@ export function MeetsSheet() {
 
 function BandSentence({ band, bands }: { band: Band; bands: Band[] }) {
   const { parts } = useGame()
-  const save = (label: string, changed: Partial<Band>) =>
+  const save = (label: string, changed: Partial<Band>, more: EntryIn[] = []) =>
     commit(`${label}, ${band.name}`, [
+      ...more,
       bandsEntry(bands.map((one) => (one.id === band.id ? { ...one, ...changed } : one))),
     ])
   const table = parts.table.get(band.spawns ?? '')
@@ -77,9 +78,10 @@ function BandSentence({ band, bands }: { band: Band; bands: Band[] }) {
       />
       <CurveChoice
         of="the encounters"
+        owner={`encounters in ${band.name}`}
         value={band.encounters.curve}
-        onChange={(curve) =>
-          save('curve of the encounters', { encounters: { ...band.encounters, curve } })
+        onChange={(curve, more) =>
+          save('curve of the encounters', { encounters: { ...band.encounters, curve } }, more)
         }
       />{' '}
       times, with{' '}

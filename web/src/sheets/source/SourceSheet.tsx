@@ -208,8 +208,11 @@ function DropBlock({
         />
         <CurveChoice
           of="how many times"
+          owner={`times of ${table?.name ?? drop.table}, ${source.name}`}
           value={drop.times.curve}
-          onChange={(curve) => save('curve of a drop', { times: { ...drop.times, curve } })}
+          onChange={(curve, more) =>
+            save('curve of a drop', { times: { ...drop.times, curve } }, more)
+          }
         />
         {odds && odds.multiplier !== 1 && (
           <span className="num rounded-sm border border-hair px-1.5 text-[11.5px]">

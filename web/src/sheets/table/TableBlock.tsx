@@ -2,7 +2,7 @@
 import { useMemo, useState } from 'react'
 import { api } from '@/api/client'
 import { useFindings } from '@/api/queries'
-import type { Line, SheetOdds, Table } from '@/api/types'
+import type { EntryIn, Line, SheetOdds, Table } from '@/api/types'
 import { commit } from '@/game/sync'
 import { setDraft, show, useGame } from '@/game/store'
 import { lineName, lineTier, quantityText, RULE_WORDS, typedQuantity } from '@/game/words'
@@ -160,8 +160,8 @@ function Sentence({
   onCompare: () => void
 }) {
   const { id, depth, flags } = useGame()
-  const save = (label: string, changed: object) =>
-    commit(`${label} of ${table.name}`, [tableEntry({ ...table, ...changed } as Table)])
+  const save = (label: string, changed: object, more: EntryIn[] = []) =>
+    commit(`${label} of ${table.name}`, [...more, tableEntry({ ...table, ...changed } as Table)])
   const draft = (changed: object | null) =>
     setDraft(changed ? [tableEntry({ ...table, ...changed } as Table)] : [])
   const one = quantityText(table.rolls) === '1'
@@ -184,8 +184,11 @@ function Sentence({
       />
       <CurveChoice
         of="the number of rolls"
+        owner={`rolls of ${table.name}`}
         value={table.rolls.curve}
-        onChange={(curve) => save('curve of the rolls', { rolls: { ...table.rolls, curve } })}
+        onChange={(curve, more) =>
+          save('curve of the rolls', { rolls: { ...table.rolls, curve } }, more)
+        }
       />
       {one ? ' time; it ' : ' times; each roll '}
       <Menu
@@ -221,8 +224,9 @@ function Sentence({
           />
           <CurveChoice
             of="the blank weight"
+            owner={`blank of ${table.name}`}
             value={table.nothing_curve}
-            onChange={(curve) => save('curve of the blank', { nothing_curve: curve })}
+            onChange={(curve, more) => save('curve of the blank', { nothing_curve: curve }, more)}
           />
         </>
       )}

@@ -1,10 +1,10 @@
 // Everything a line gives: several yields, pools of items by tier and tag, other tables, sources.
 import { useState } from 'react'
-import type { Line, Pool, Yield } from '@/api/types'
-import { curvesFor } from '@/game/curves'
+import type { EntryIn, Line, Pool, Yield } from '@/api/types'
+import { chosenCurves, curvesFor, OWN } from '@/game/curves'
 import { useGame, type Failure } from '@/game/store'
 import type { Parts } from '@/game/parts'
-import { quantityText, typedQuantity, yieldByName, yieldName } from '@/game/words'
+import { lineName, quantityText, typedQuantity, yieldByName, yieldName } from '@/game/words'
 import { TierMark } from '@/ui/Marks'
 import { BLANK_YIELD } from './lines'
 
@@ -18,7 +18,8 @@ interface Row {
 
 interface Props {
   line: Line
-  onSave: (yields: Yield[]) => Promise<Failure | null>
+  /** `more` are edits that go with it: of curves of a quantity's own. */
+  onSave: (yields: Yield[], more: EntryIn[]) => Promise<Failure | null>
   onDone: () => void
 }
 
@@ -29,13 +30,19 @@ export function YieldsForm({ line, onSave, onDone }: Props) {
   const change = (at: number, changed: Partial<Row>) =>
     setRows(rows.map((row, n) => (n === at ? { ...row, ...changed } : row)))
   const save = async () => {
+    const scaled = chosenCurves(
+      parts,
+      line.yields.map((given) => given.quantity.curve),
+      rows.map((row) => row.curve),
+      `how many of ${lineName(parts, line)}`,
+    )
     const yields: Yield[] = []
-    for (const row of rows) {
-      const given = yieldOf(parts, row)
+    for (const [at, row] of rows.entries()) {
+      const given = yieldOf(parts, { ...row, curve: scaled.curves[at] ?? '' })
       if (typeof given === 'string') return setProblem(given)
       yields.push(given)
     }
-    const failure = await onSave(yields)
+    const failure = await onSave(yields, scaled.entries)
     if (failure) setProblem(failure.message)
     else onDone()
   }
@@ -77,6 +84,7 @@ export function YieldsForm({ line, onSave, onDone }: Props) {
             onChange={(event) => change(at, { curve: event.target.value })}
           >
             <option value="">no curve</option>
+            {!parts.curve.get(row.curve)?.private && <option value={OWN}>× its own</option>}
             {curvesFor(parts, row.curve).map((curve) => (
               <option key={curve.id} value={curve.id}>
                 × {curve.name}

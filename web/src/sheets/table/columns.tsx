@@ -119,11 +119,12 @@ function GivesButton({ parts, table, line }: { parts: Parts; table: Table; line:
         <YieldsForm
           line={line}
           onDone={() => setOpen(false)}
-          onSave={(yields) => {
+          onSave={(yields, more) => {
             const lines = table.lines.map((one) =>
               one.id === line.id ? withYields(one, yields) : one,
             )
             return commit(`what a line of ${table.name} gives`, [
+              ...more,
               tableEntry(withLines(table, lines)),
             ])
           }}
