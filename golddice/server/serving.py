@@ -37,6 +37,8 @@ def serve_until_stopped(*, demo: bool) -> None:
     # Uvicorn hands a SIGTERM on after it has stopped; left to itself that would end the process
     # before PostgreSQL is stopped.
     signal.signal(signal.SIGTERM, signal.default_int_handler)
+    # A short question, or an answer on its way out, does not wait 5 ms for one that is worked out.
+    sys.setswitchinterval(0.001)
     settings = Settings.from_environment()
     logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
     with listening(settings.port) as listener, _database(settings) as database:

@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from golddice.core.arrays import FloatArray
+from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.errors import QueryError, UnknownThing
 from golddice.core.forecast import Later, Wait, value_forecast
 from golddice.core.forecast.later import EVENTS, PLAYERS
@@ -252,7 +252,7 @@ class SheetOdds:
         if wait.method == "simulated":
             last = none.size - 1
         ks = np.unique(np.linspace(0, last, 4 * WAIT_POINTS).round().astype(int))
-        return [[float(k), 1.0 - _none_after(none, int(k))] for k in ks], memoryless
+        return np.column_stack([ks, 1.0 - _none_after(none, ks)]).tolist(), memoryless
 
 
 def _empty(table: Table, chances: FloatArray, blank: float) -> float:
@@ -265,16 +265,14 @@ def _empty(table: Table, chances: FloatArray, blank: float) -> float:
     )
 
 
-def _none_after(none: FloatArray, events: int) -> float:
+def _none_after(none: FloatArray, events: IntArray) -> FloatArray:
     """Chance of none after so many events; beyond those followed it falls as it did over the last."""
     last = none.size - 1
-    if events <= last:
-        return float(none[events])
     back = min(_TREND, last)
-    if none[last] <= 0.0:
-        return 0.0
-    trend = math.log(none[last] / none[last - back]) / back
-    return float(none[last] * math.exp(trend * (events - last)))
+    trend = math.log(none[last] / none[last - back]) / back if none[last] > 0.0 else -math.inf
+    beyond = np.maximum(events - last, 0)
+    fall = np.exp(np.where(beyond > 0, trend, 0.0) * beyond)
+    return np.asarray(none[np.minimum(events, last)] * fall)
 
 
 def _memoryless(p_any: float, end: int) -> list[list[float]]:

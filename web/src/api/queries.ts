@@ -5,7 +5,7 @@ import { useMemo } from 'react'
 import { useGame, viewInSight } from '@/game/store'
 import type { Focus, View } from './types'
 import { api, type Looked } from './client'
-import { inTurn } from './lanes'
+import { inTurn, type Pace } from './lanes'
 
 /** What is looked at now, and a key that changes when an answer could. */
 function useLooked(): { id: string; key: unknown[]; looked: Looked | null } {
@@ -41,9 +41,9 @@ export function useOdds(wanted: Focus | null) {
 }
 
 // While something is dragged the odds follow as fast as they can. The spread, which takes longest,
-// and the profile follow so many milliseconds apart, and leave the server to the odds.
-const SPREAD_APART = 400
-const PROFILE_APART = 100
+// and the profile follow at a pace of their own, and leave the server to the odds.
+const SPREAD_PACE: Pace = { apart: 400, rest: 6 }
+const PROFILE_PACE: Pace = { apart: 100, rest: 4 }
 
 export function useSpread(events: number) {
   const { id, key, looked } = useLooked()
@@ -55,7 +55,7 @@ export function useSpread(events: number) {
         'spread',
         signal,
         () => api.spread(id, { ...(looked as Looked), events }),
-        dragged ? SPREAD_APART : 0,
+        dragged ? SPREAD_PACE : undefined,
       ),
     enabled: looked !== null,
     placeholderData: keepPreviousData,
@@ -79,7 +79,7 @@ export function useProfile() {
           meets
             ? api.meetsProfile(id, asked)
             : api.profile(id, { view: view as View, depth: 1, ...asked }),
-        draft.length ? PROFILE_APART : 0,
+        draft.length ? PROFILE_PACE : undefined,
       ),
     enabled: meets || view !== null,
     // Where nothing is in sight there is no profile either.
