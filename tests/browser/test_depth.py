@@ -22,6 +22,13 @@ class Depth(BrowserTest):
         points: list[list[float]] = next(one for one in curves if one["id"] == name)["points"]
         return points
 
+    def bands(self) -> list[dict[str, Any]]:
+        bands: list[dict[str, Any]] = self.whole()["settings"]["depth"]["bands"]
+        return bands
+
+    def shown_depth(self) -> str | None:
+        return self.find("[role=slider][aria-label=fathom]").get_attribute("aria-valuenow")
+
     def go_to(self, depth: int) -> None:
         self.find("aside button[aria-label^='fathom']").click()
         field = self.find("aside input[aria-label='fathom']")
@@ -29,9 +36,7 @@ class Depth(BrowserTest):
         field.send_keys(str(depth), Keys.ENTER)
         self.until(
             "the depth",
-            lambda: (
-                self.find("[role=slider][aria-label=fathom]").get_attribute("aria-valuenow") == str(depth)
-            ),
+            lambda: self.shown_depth() == str(depth),
         )
 
     def point(self, depth: int) -> WebElement:
@@ -134,14 +139,14 @@ class Depth(BrowserTest):
         edge = self.find("[aria-label='border above Kelp Stair']")
         edge.send_keys(Keys.ARROW_DOWN)
         self.saved(2)
-        bands = self.whole()["settings"]["depth"]["bands"]
+        bands = self.bands()
         self.assertEqual((bands[0]["to"], bands[1]["from"]), (7, 8))
         edge = self.find("[aria-label='border above Wreck Row']")
         ActionChains(self.browser).click_and_hold(edge).move_by_offset(0, 20).move_by_offset(
             0, 22
         ).release().perform()
         self.saved(3)
-        bands = self.whole()["settings"]["depth"]["bands"]
+        bands = self.bands()
         self.assertEqual((bands[1]["to"], bands[2]["from"]), (14, 15))
 
     def test_a_band_is_renamed_split_and_merged(self) -> None:
@@ -150,13 +155,33 @@ class Depth(BrowserTest):
         self.find("[aria-label='band Wreck Row']").click()
         self.button("Split at 16").click()
         self.saved(2)
-        names = [band["name"] for band in self.whole()["settings"]["depth"]["bands"]]
+        names = [band["name"] for band in self.bands()]
         self.assertEqual(names[2:4], ["Wreck Row", "Wreck Row, lower"])
         self.find("[aria-label='band Wreck Row']").click()
         self.button("Merge with the next").click()
         self.saved(3)
-        bands = self.whole()["settings"]["depth"]["bands"]
+        bands = self.bands()
         self.assertEqual([(band["from"], band["to"]) for band in bands][2], (13, 20))
+
+    def test_a_game_made_shallower_cuts_its_bands_when_told_to(self) -> None:
+        self.open("source/lantern-eel")
+        self.go_to(28)
+        before = self.bands()
+        self.labelled("how deep the game goes").click()
+        last = self.labelled("last depth")
+        last.send_keys(Keys.CONTROL, "a")
+        last.send_keys("20")
+        self.button("Save").click()
+        self.until("who is in the way", lambda: "The Hush" in self.find("[role=alert]").text)
+        self.assertEqual(self.bands(), before)
+        self.button("Cut the bands to fit").click()
+        self.saved(2)
+        self.assertEqual(self.bands()[-1]["to"], 20)
+        self.assertNotIn("The Hush", [band["name"] for band in self.bands()])
+        self.until("a depth that is there", lambda: self.shown_depth() == "20")
+        self.find('[aria-label^="Undo"]').click()
+        self.saved(3)
+        self.assertEqual(self.bands(), before)
 
     def test_the_depth_sheet_says_what_the_odds_say_at_each_depth(self) -> None:
         self.open("source/cullet-bed")

@@ -183,9 +183,15 @@ def _settings_problems(settings: dict[str, Any]) -> Iterator[Problem]:
         if not (isinstance(low, int) and isinstance(high, int)):
             continue
         if low < first or high > last:
-            yield Problem(f"depth.bands[{at}]", f"lies outside the game's depths {first} to {last}")
+            yield Problem(
+                f"depth.bands[{at}]",
+                f"lies outside the game's depths {first} to {last}; cut it, or let the game go further",
+            )
         if previous is not None and low <= previous:
-            message = f"begins at {low}, but the band before it ends at {previous}"
+            message = (
+                f"begins at {low}, but the band before it ends at {previous}; "
+                f"begin it at {previous + 1}, or end the other at {low - 1}"
+            )
             yield Problem(f"depth.bands[{at}].from", message)
         previous = high
 

@@ -1,5 +1,6 @@
 // How deep the game goes, and what it calls its players and depths.
 import { useState } from 'react'
+import type { Band } from '@/api/types'
 import { settingsEntry } from '@/game/settings'
 import { useGame } from '@/game/store'
 import { commit } from '@/game/sync'
@@ -37,14 +38,20 @@ function Form({ onDone }: { onDone: () => void }) {
   const [word, setWord] = useState(settings.words?.depth ?? 'depth')
   const [player, setPlayer] = useState(settings.words?.player ?? 'player')
   const [problem, setProblem] = useState('')
-  const save = async () => {
+  const [cutting, setCutting] = useState(false)
+  const save = async (cut: boolean) => {
     const [first, last] = [Number(from), Number(to)]
     if (!Number.isInteger(first) || !Number.isInteger(last))
       return setProblem('depths are whole numbers')
+    const bands = settings.depth.bands ?? []
+    const outside = first > last ? [] : bands.filter((band) => isOutside(band, first, last))
+    setCutting(outside.length > 0 && !cut)
+    if (outside.length && !cut)
+      return setProblem(`outside ${first} to ${last}: ${outside.map((one) => one.name).join(', ')}`)
     const failure = await commit('how deep the game goes', [
       settingsEntry({
         words: { player: player.trim(), depth: word.trim() },
-        depth: { ...settings.depth, from: first, to: last },
+        depth: { from: first, to: last, bands: cut ? cutTo(bands, first, last) : bands },
       }),
     ])
     if (failure) setProblem(failure.message)
@@ -64,7 +71,7 @@ function Form({ onDone }: { onDone: () => void }) {
       onKeyDown={(event) => event.stopPropagation()}
       onSubmit={(event) => {
         event.preventDefault()
-        void save()
+        void save(false)
       }}
     >
       <p>
@@ -78,9 +85,31 @@ function Form({ onDone }: { onDone: () => void }) {
           {problem}
         </p>
       )}
-      <button type="submit" className="gold-button">
-        Save
-      </button>
+      <div className="flex gap-2">
+        <button type="submit" className="gold-button">
+          Save
+        </button>
+        {cutting && (
+          <button type="button" className="plain-button" onClick={() => void save(true)}>
+            Cut the bands to fit
+          </button>
+        )}
+      </div>
     </form>
   )
+}
+
+function isOutside(band: Band, first: number, last: number): boolean {
+  return band.from < first || band.to > last
+}
+
+/** Bands that lie outside altogether go; the others end where the game does. */
+function cutTo(bands: Band[], first: number, last: number): Band[] {
+  return bands
+    .filter((band) => band.from <= last && band.to >= first)
+    .map((band) => ({
+      ...band,
+      from: Math.max(band.from, first),
+      to: Math.min(band.to, last),
+    }))
 }

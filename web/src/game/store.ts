@@ -62,6 +62,21 @@ export interface GameState {
 
 export const useGame = create<GameState>()(() => empty())
 
+// An edit, or an undo, can take away the depth that is looked at, or a flag that is set: nothing could
+// be asked of the game any more.
+useGame.subscribe(({ parts, depth, flags }, before) => {
+  if (!parts || parts === before.parts) return
+  const there = flags.filter((flag) => parts.flag.has(flag))
+  const within = clamped(parts, depth)
+  if (within !== depth || there.length !== flags.length)
+    useGame.setState({ depth: within, flags: there })
+})
+
+function clamped(parts: Parts, depth: number): number {
+  const { from, to } = parts.settings.depth
+  return Math.min(to, Math.max(from, Math.round(depth)))
+}
+
 function empty(): GameState {
   return {
     id: '',
@@ -103,7 +118,7 @@ export function loaded(game: GameBody): void {
     parts: withPending(parts, pending),
     steps: game.steps,
     pending,
-    depth: Math.min(to, Math.max(from, same ? state.depth : remembered)),
+    depth: clamped(parts, same ? state.depth : remembered),
   })
 }
 
@@ -117,8 +132,7 @@ export function withPending(parts: Parts, pending: Pending[]): Parts {
 
 export function setDepth(depth: number): void {
   const { id, parts } = useGame.getState()
-  const { from, to } = parts.settings.depth
-  const kept = Math.min(to, Math.max(from, Math.round(depth)))
+  const kept = clamped(parts, depth)
   sessionStorage.setItem(`depth:${id}`, String(kept))
   useGame.setState({ depth: kept })
 }
