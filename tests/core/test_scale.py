@@ -6,6 +6,7 @@ import unittest
 from typing import Any
 
 import numpy as np
+from hypothesis import given, settings
 
 from golddice.core.errors import GameError, QueryError, UnknownThing
 from golddice.core.findings import findings
@@ -19,6 +20,7 @@ from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.report import View
 from golddice.core.odds.stats import beats
 from tests.games import demo, each, game, pick
+from tests.strategies import games
 
 SWELL = {"id": "swell", "name": "Swell", "points": [[1, 0.5], [10, 2.0]]}
 
@@ -86,7 +88,7 @@ class OneItem(unittest.TestCase):
 
     def test_every_way_with_what_it_gives(self) -> None:
         under = all_depths(self.made())
-        ways = {(way.source, *way.tables): way.mean for way in item_ways(under, 2)}
+        ways = {(way.source, *(name for _, name in way.path)): way.mean for way in item_ways(under, 2)}
         self.assertEqual(set(ways), {("crab", "bits"), ("crab", "bits", "inner"), ("eel", "other")})
         # A quarter of kills give the inner table twice; it rolls twice, each time 3 in a quarter.
         self.assertAlmostEqual(ways["crab", "bits", "inner"][0], 0.25 * 2 * 2 * 0.25 * 3)
@@ -101,6 +103,26 @@ class OneItem(unittest.TestCase):
                 mine = [np.array(way["mean"]) for way in found["ways"] if way["source"] == one["id"]]
                 np.testing.assert_allclose(np.sum(mine, axis=0), one["mean"], rtol=1e-9, atol=1e-15)
             self.assertEqual(len(found["depths"]), under.depths.size)
+
+    def test_a_source_that_a_line_yields_is_gone_through(self) -> None:
+        """A quarter of crabs leave an egg, which holds a lens half of the time."""
+        tables = [pick((1, "sand"), name="bits"), pick((1, "lens"), nothing=1, name="shell")]
+        tables[0]["lines"].append({"id": "egg", "weight": 1, "yields": [{"source": "egg"}]})
+        tables[0]["nothing"] = 2
+        made = game(tables, sources=[source("crab", "bits"), source("egg", "shell")])
+        crab, egg = item_ways(all_depths(made), 2)
+        self.assertEqual(crab.path, [("table", "bits"), ("source", "egg"), ("table", "shell")])
+        self.assertAlmostEqual(crab.mean[0], 0.25 * 0.5)
+        self.assertEqual((egg.path, egg.mean[0]), ([("table", "shell")], 0.5))
+
+    @settings(max_examples=60, deadline=None)
+    @given(games())
+    def test_the_ways_add_up_in_random_games(self, made: Game) -> None:
+        for item in made.items:
+            found = item_view(made, item.id)
+            for one in found["sources"]:
+                mine = [np.array(way["mean"]) for way in found["ways"] if way["source"] == one["id"]]
+                np.testing.assert_allclose(np.sum(mine, axis=0), one["mean"], rtol=1e-9, atol=1e-15)
 
     def test_a_tier_is_found_where_any_of_its_items_is(self) -> None:
         """At every depth of the demo the chance of any, and how many, are those of single evaluations."""

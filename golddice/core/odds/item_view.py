@@ -10,7 +10,8 @@ import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.errors import UnknownThing
-from golddice.core.game.models import Game
+from golddice.core.game.links import Link, links_of
+from golddice.core.game.models import BaseLine, Game, Source, Yield
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.depth_sheet import all_depths, met_at
 from golddice.core.odds.depths import DepthOdds
@@ -22,11 +23,15 @@ MOST_PATHS = 300
 
 @dataclass(frozen=True)
 class Way:
-    """One path to an item: names from the source to the line, and units per event by depth."""
+    """One path to an item and its units per event by depth.
+
+    `path` are the tables it goes through from the drop on, by ("table", id); where a line yields a
+    source, that source ("source", id) and the table it rolls follow. `line` is of the last table.
+    """
 
     source: str
     drop: str
-    tables: list[str]
+    path: list[Link]
     line: str
     mean: FloatArray
 
@@ -113,58 +118,79 @@ def gaps(under: Conditions, held: BoolArray) -> list[tuple[int, int]]:
 
 
 def item_ways(under: Conditions, item: int) -> Iterator[Way]:
-    """Each path from a source to a line that gives the item, with expected units per event."""
+    """Each path from a source to a line that gives the item, with expected units per event.
+
+    Of a fresh player whose misses, hits and cards stay as they are throughout the event.
+    """
     reaching = _reaching(under, item)
     for source in under.game.sources:
-        met = met_at(under, source)
-        for drop in source.drops:
-            flow = under.drop_chance(drop) * under.law(drop.times).mean * met
-            for tables, line, mean in _within(under, drop.table, flow, item, reaching):
-                if bool((mean > 0).any()):
-                    yield Way(source.id, drop.id, tables, line, mean)
+        for drop, path, line, mean in _by_drops(under, source, met_at(under, source), item, reaching):
+            if bool((mean > 0).any()):
+                yield Way(source.id, drop, path, line, mean)
+
+
+def _by_drops(
+    under: Conditions, source: Source, flow: FloatArray, item: int, reaching: set[Link]
+) -> Iterator[tuple[str, list[Link], str, FloatArray]]:
+    for drop in source.drops:
+        tried = flow * under.drop_chance(drop) * under.law(drop.times).mean
+        for path, line, mean in _within(under, drop.table, tried, item, reaching):
+            yield drop.id, path, line, mean
 
 
 def _within(
-    under: Conditions, name: str, flow: FloatArray, item: int, reaching: set[str]
-) -> Iterator[tuple[list[str], str, FloatArray]]:
-    if name not in reaching:
+    under: Conditions, name: str, flow: FloatArray, item: int, reaching: set[Link]
+) -> Iterator[tuple[list[Link], str, FloatArray]]:
+    if ("table", name) not in reaching:
         return
     table = under.table(name)
     hits = line_hits(under, table) * flow
     for row, line in enumerate(table.lines):
         for given in line.yields:
             units = hits[row] * under.law(given.quantity).mean
-            if given.item is not None and under.item_index[given.item] == item:
-                yield [name], line.id, units
+            if given.item is not None:
+                if under.item_index[given.item] == item:
+                    yield [("table", name)], line.id, units
             elif given.pool is not None:
                 place = np.flatnonzero(under.pool_items(given.pool) == item)
                 if place.size:
-                    yield [name], line.id, units * under.pool_chances(given.pool)[place[0]]
-            elif given.table is not None:
-                for tables, last, mean in _within(under, given.table, units, item, reaching):
-                    yield [name, *tables], last, mean
+                    yield [("table", name)], line.id, units * under.pool_chances(given.pool)[place[0]]
+            else:
+                for path, last, mean in _further(under, given, units, item, reaching):
+                    yield [("table", name), *path], last, mean
 
 
-def _reaching(under: Conditions, item: int) -> set[str]:
-    """Tables from which the item can be reached."""
-    found: set[str] = set()
+def _further(
+    under: Conditions, given: Yield, units: FloatArray, item: int, reaching: set[Link]
+) -> Iterator[tuple[list[Link], str, FloatArray]]:
+    """On through the table or the source that a line yields."""
+    if given.table is not None:
+        yield from _within(under, given.table, units, item, reaching)
+    elif given.source is not None:
+        source = under.source(given.source)
+        for _, path, last, mean in _by_drops(under, source, units, item, reaching):
+            yield [("source", source.id), *path], last, mean
 
-    def reaches(name: str, seen: dict[str, bool]) -> bool:
-        if name not in seen:
-            seen[name] = False
-            for line in under.table(name).lines:
-                for given in line.yields:
-                    if given.item is not None:
-                        here = under.item_index[given.item] == item
-                    elif given.pool is not None:
-                        here = item in under.pool_items(given.pool)
-                    else:
-                        here = given.table is not None and reaches(given.table, seen)
-                    seen[name] = seen[name] or here
-        return seen[name]
 
-    seen: dict[str, bool] = {}
+def _reaching(under: Conditions, item: int) -> set[Link]:
+    """Tables and sources from which the item can be reached."""
+    known: dict[Link, bool] = {}
+
+    def reaches(kind: str, name: str) -> bool:
+        if (kind, name) not in known:
+            part = under.table(name) if kind == "table" else under.source(name)
+            own = kind == "table" and any(map(gives, under.table(name).lines))
+            known[kind, name] = own or any(reaches(*link) for link in links_of(part))
+        return known[kind, name]
+
+    def gives(line: BaseLine) -> bool:
+        return any(
+            under.item_index[given.item] == item
+            if given.item is not None
+            else given.pool is not None and item in under.pool_items(given.pool)
+            for given in line.yields
+        )
+
     for table in under.game.tables:
-        if reaches(table.id, seen):
-            found.add(table.id)
-    return found
+        reaches("table", table.id)
+    return {step for step, held in known.items() if held}

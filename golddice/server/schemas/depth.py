@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
@@ -62,9 +62,11 @@ class ItemSource(BaseModel):
 
 
 class ItemWay(BaseModel):
+    """`path`: the tables it goes through, and sources that lines yield, by kind and id."""
+
     source: str
     drop: str
-    tables: list[str]
+    path: list[tuple[Literal["table", "source"], str]]
     line: str
     mean: list[float]
 

@@ -1310,7 +1310,10 @@ export interface components {
             /** Ways */
             ways: components["schemas"]["ItemWay"][];
         };
-        /** ItemWay */
+        /**
+         * ItemWay
+         * @description `path`: the tables it goes through, and sources that lines yield, by kind and id.
+         */
         ItemWay: {
             /** Drop */
             drop: string;
@@ -1318,10 +1321,13 @@ export interface components {
             line: string;
             /** Mean */
             mean: number[];
+            /** Path */
+            path: [
+                "table" | "source",
+                string
+            ][];
             /** Source */
             source: string;
-            /** Tables */
-            tables: string[];
         };
         /**
          * LaterOut

@@ -172,11 +172,11 @@ function Ways({ view, depth }: { view: ItemView; depth: number }) {
         <span className="label">per 100 events, here</span>
       </p>
       {ways.slice(0, 14).map((way) => {
-        const last = parts.table.get(way.tables.at(-1) ?? '')
+        const last = parts.table.get(way.path.at(-1)?.[1] ?? '')
         const line = last?.lines.find((one) => one.id === way.line)
         return (
           <button
-            key={`${way.source}/${way.drop}/${way.tables.join('/')}/${way.line}`}
+            key={`${way.source}/${way.drop}/${way.path.join('/')}/${way.line}`}
             type="button"
             className={`flex w-full items-baseline gap-2 text-left hover:bg-gold-wash ${way.here > 0 ? '' : 'text-muted'}`}
             onClick={() => show({ kind: 'source', id: way.source })}
@@ -185,7 +185,7 @@ function Ways({ view, depth }: { view: ItemView; depth: number }) {
               <span className="name">{parts.source.get(way.source)?.name}</span>
               <span className="text-muted">
                 {' › '}
-                {way.tables.map((table) => parts.table.get(table)?.name).join(' › ')}
+                {way.path.map(([kind, id]) => parts[kind].get(id)?.name).join(' › ')}
                 {line && line.yields.some((given) => given.pool)
                   ? ` › ${lineName(parts, line)}`
                   : ''}
