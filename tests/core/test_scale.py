@@ -15,7 +15,7 @@ from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.depth_sheet import all_depths, depth_sheet
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.item_view import item_view, item_ways, tier_view
-from golddice.core.odds.meeting import meets, meets_profile
+from golddice.core.odds.meeting import meets, meets_profile, repeats
 from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.report import View
 from golddice.core.odds.stats import beats
@@ -279,6 +279,25 @@ class Spawns(unittest.TestCase):
         self.assertAlmostEqual(found["all_same"], 0.5**2 + 0.3**2)
         self.assertAlmostEqual(found["at_least_one"]["crab"], 0.75)
         self.assertAlmostEqual(found["distinct"], 0.75 + 1 - 0.7**2)
+
+    def test_repeats_of_a_spawn_table_within_another(self) -> None:
+        """Half of the points have a crab; the others an eel three times in four, at depth 1 twice as
+        likely as its line says: 6 to 1."""
+        inner = pick((1, "sand"), name="deep", nothing=1)
+        inner["lines"] = [{"id": "e", "weight": 3, "curve": "doubled", "yields": [{"source": "eel"}]}]
+        outer = {**pick((1, "@deep"), name="spawns"), "rolls": {"min": 2, "max": 2}}
+        outer["lines"].append({"id": "c", "weight": 1, "yields": [{"source": "crab"}]})
+        catch = pick((1, "sand"), name="catch")
+        curves = [{"id": "doubled", "name": "Doubled", "points": [[1, 2.0]]}]
+        made = game(
+            [catch, inner, outer], sources=[source("crab", "catch"), source("eel", "catch")], curves=curves
+        )
+        found = repeats(Conditions(made, [1]), "spawns", 2)
+        crab, eel = 0.5, 0.5 * 6 / 7
+        self.assertAlmostEqual(found["at_least_one"]["crab"], 1 - (1 - crab) ** 2)
+        self.assertAlmostEqual(found["at_least_one"]["eel"], 1 - (1 - eel) ** 2)
+        self.assertAlmostEqual(found["all_same"], crab**2 + eel**2)
+        self.assertAlmostEqual(found["distinct"], 2 - (1 - crab) ** 2 - (1 - eel) ** 2)
 
     def test_outside_a_band_or_without_spawns_nothing_is_met(self) -> None:
         self.assertEqual(meets(self.made(), 7), {"band": None, "spawns": None})

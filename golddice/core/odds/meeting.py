@@ -9,12 +9,15 @@ import numpy as np
 
 from golddice.core.arrays import FloatArray
 from golddice.core.errors import QueryError
-from golddice.core.game.models import Game
+from golddice.core.game.models import Drop, Game, Item, PickLine, PickTable, Table, Tier, Yield
+from golddice.core.game.quantity import ONE
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.depth_sheet import all_depths, tier_shares
 from golddice.core.odds.depths import DepthOdds, Lean
-from golddice.core.odds.rules import line_hits, roll_chances
+from golddice.core.odds.rules import line_hits
 from golddice.core.odds.size import most_rolls
+
+_MARK = "#"  # no id of a game can hold the sign
 
 
 def meets(game: Game, depth: int, flags: Iterable[str] = (), points: int = 3) -> dict[str, Any]:
@@ -95,25 +98,52 @@ def spawned(under: Conditions, table: str) -> dict[str, FloatArray]:
 
 
 def repeats(under: Conditions, table: str, points: int) -> dict[str, Any]:
-    """Several spawn points, each one roll of the table, by the lines that yield sources.
+    """Several spawn points, each one roll of the table; a point may stay empty.
 
-    all_same: chance that every point has the same source; distinct: expected number of different
-    ones; at_least_one: chance of each source to appear. A point may stay empty.
+    all_same: chance that every point has the same source, where a roll gives one source at most;
+    distinct: expected number of different ones; at_least_one: chance of each source to appear.
     """
-    part = under.table(table)
-    chances = roll_chances(part, under)[0][:, 0]
-    by_source: dict[str, float] = {}
-    for row, line in enumerate(part.lines):
-        for given in line.yields:
-            if given.source is not None:
-                by_source[given.source] = by_source.get(given.source, 0.0) + float(chances[row])
-    some = {
-        name: float(-np.expm1(points * np.log1p(-min(p, 1.0)))) if p < 1 else 1.0
-        for name, p in by_source.items()
-    }
+    by_source = _chances_of_sources(under, table)
+    some = {name: float(-np.expm1(points * np.log1p(-p))) if p < 1 else 1.0 for name, p in by_source.items()}
     return {
         "points": points,
         "all_same": float(sum(p**points for p in by_source.values())),
         "distinct": float(sum(some.values())),
         "at_least_one": some,
     }
+
+
+def _chances_of_sources(under: Conditions, table: str) -> dict[str, float]:
+    """Chance of each source in one roll of a table, also by way of tables in it: every source is made
+    to give a mark of its own, and the marks' chances are asked for."""
+    game, first = under.game, len(under.game.items)
+    names = [source.id for source in game.sources]
+    rolled = [one.model_copy(update={"rolls": ONE}) if one.id == table else one for one in game.tables]
+    marked = game.model_copy(
+        update={
+            "tiers": [*game.tiers, Tier.model_construct(id=_MARK, name="")],
+            "items": [*game.items, *map(_mark, names)],
+            "tables": [*rolled, *map(_mark_table, names)],
+            "sources": [
+                source.model_copy(update={"drops": [_to_mark(source.id)]}) for source in game.sources
+            ],
+        }
+    )
+    odds = DepthOdds(Conditions(marked, under.depths, under.flags)).of("table", table)
+    hits = zip(odds.places.tolist(), odds.hit[:, 0].tolist(), strict=True)
+    return {names[at - first]: hit for at, hit in hits if at >= first}
+
+
+def _mark(source: str) -> Item:
+    return Item.model_construct(id=f"{_MARK}{source}", name="", tier=_MARK, abundance=0.0)
+
+
+def _mark_table(source: str) -> Table:
+    line = PickLine.model_construct(
+        id="", weight=1.0, yields=[Yield.model_construct(item=f"{_MARK}{source}", quantity=ONE)]
+    )
+    return PickTable.model_construct(id=f"{_MARK}{source}", name="", rule="pick", lines=[line])
+
+
+def _to_mark(source: str) -> Drop:
+    return Drop.model_construct(id="", table=f"{_MARK}{source}")
