@@ -208,13 +208,17 @@ class Games:
     ) -> Applied:
         edited = loaded.entities.edited(entries)
         revision = row.revision + 1
-        logged, revisions = [], dict(loaded.revisions)
+        logged: list[dict[str, Any]] = []
+        revisions = dict(loaded.revisions)
         for entry in entries:
             body = edited.bodies[entry.kind].get(entry.id)
             stored = session.get(EntityRow, (row.id, entry.kind, entry.id))
             position = (places or {}).get((entry.kind, entry.id))
             if position is None:
                 position = _position(session, row.id, entry, stored)
+            if position is None:  # no room between its neighbours any more
+                _spread(session, row.id, entry, logged)
+                position = _position(session, row.id, entry, stored) or _SPACING
             logged.append(_store(session, row.id, entry, body, stored, position, revision))
             revisions[entry.kind, entry.id] = revision
         row.revision, row.updated_at = revision, now()
@@ -272,21 +276,55 @@ def _refuse_conflicts(loaded: Loaded, base: int, entries: Sequence[Entry]) -> No
         raise Conflict(loaded.revision, moved)
 
 
-def _position(session: Session, game: str, entry: Entry, stored: EntityRow | None) -> float:
-    """Where an entity stands: as before, before another one, or at the end."""
+def _position(session: Session, game: str, entry: Entry, stored: EntityRow | None) -> float | None:
+    """Where an entity stands: as before, before another one, or at the end. None: there is no room."""
     if entry.before is None and stored is not None and stored.body is not None:
         return stored.position
-    siblings = session.exec(
-        select(EntityRow.id, EntityRow.position)
-        .where(EntityRow.game == game, EntityRow.kind == entry.kind, col(EntityRow.body).is_not(None))
-        .order_by(col(EntityRow.position), col(EntityRow.id))
-    ).all()
-    others = [(name, position) for name, position in siblings if name != entry.id]
-    for at, (name, position) in enumerate(others):
-        if name == entry.before:
-            low = others[at - 1][1] if at else position - 2 * _SPACING
-            return (low + position) / 2
-    return (others[-1][1] if others else 0.0) + _SPACING
+    others = _siblings(session, game, entry)
+    for at, other in enumerate(others):
+        if other.id == entry.before:
+            low = others[at - 1].position if at else other.position - 2 * _SPACING
+            middle = (low + other.position) / 2
+            return middle if low < middle < other.position else None
+    return (others[-1].position if others else 0.0) + _SPACING
+
+
+def _siblings(session: Session, game: str, entry: Entry) -> list[EntityRow]:
+    """The others of its kind, in order."""
+    there = select(EntityRow).where(
+        EntityRow.game == game,
+        EntityRow.kind == entry.kind,
+        EntityRow.id != entry.id,
+        col(EntityRow.body).is_not(None),
+    )
+    return list(session.exec(there.order_by(col(EntityRow.position), col(EntityRow.id))).all())
+
+
+def _spread(session: Session, game: str, entry: Entry, logged: list[dict[str, Any]]) -> None:
+    """Move the others of its kind apart. The log tells it, so that undo puts them back where every
+    change before this one knows them; it is no edit of theirs, so their revision stays."""
+    told = {(one["kind"], one["id"]): one for one in logged}
+    for at, other in enumerate(_siblings(session, game, entry)):
+        position = (at + 1) * _SPACING
+        if (other.kind, other.id) in told:
+            told[other.kind, other.id]["position_after"] = position
+        else:
+            logged.append(_log_entry(entry.kind, other.id, other, other.body, position))
+        other.position = position
+        session.add(other)
+
+
+def _log_entry(
+    kind: str, name: str, stored: EntityRow | None, body: dict[str, Any] | None, position: float
+) -> dict[str, Any]:
+    return {
+        "kind": kind,
+        "id": name,
+        "before": stored.body if stored else None,
+        "position_before": stored.position if stored else None,
+        "after": body,
+        "position_after": position,
+    }
 
 
 def _store(
@@ -299,14 +337,7 @@ def _store(
     revision: int,
 ) -> dict[str, Any]:
     """Write one entity; return how the log tells it."""
-    told = {
-        "kind": entry.kind,
-        "id": entry.id,
-        "before": stored.body if stored else None,
-        "position_before": stored.position if stored else None,
-        "after": body,
-        "position_after": position,
-    }
+    told = _log_entry(entry.kind, entry.id, stored, body, position)
     if stored is None:
         stored = EntityRow(game=game, kind=entry.kind, id=entry.id, position=position, revision=revision)
     stored.body, stored.position, stored.revision = body, position, revision

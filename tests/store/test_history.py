@@ -1,0 +1,123 @@
+"""A long day's work: random changes, undos and redos, against a plain list of what should be there."""
+
+from __future__ import annotations
+
+import random
+import unittest
+from typing import Any
+
+from golddice.core.game.editing import EditError, Entities, Entry
+from golddice.core.game.reading import plain_game, read_game
+from golddice.store.errors import Conflict, NothingToUndo
+from golddice.store.games import Games
+from tests.games import game_data, pick
+from tests.support import database
+
+State = dict[str, Any]
+
+
+class Day(unittest.TestCase):
+    """The model: the states that undo leads back through, and those that redo leads on to."""
+
+    def setUp(self) -> None:
+        self.games = Games(database())
+        made = read_game(game_data([pick((1, "sand"), (2, "lens")), pick((1, "claw"), name="other")]))
+        self.id = self.games.create(made).id
+        self.undone: list[State] = []
+        self.past: list[State] = []
+
+    def now(self) -> State:
+        """What is really stored: a repository without a cache."""
+        return plain_game(Games(database()).load(self.id).entities.game())
+
+    def entities(self) -> Entities:
+        return self.games.load(self.id).entities
+
+    def change(self, rng: random.Random) -> None:
+        before, revision = self.now(), self.games.load(self.id).revision
+        entries = self.some_edit(rng)
+        try:
+            applied = self.games.change(self.id, revision, entries, "work")
+        except EditError:
+            self.assertEqual(self.now(), before)
+            return
+        self.assertEqual(applied.revision, revision + 1)
+        self.past.append(before)
+        self.undone.clear()
+
+    def some_edit(self, rng: random.Random) -> list[Entry]:
+        items = list(self.entities().bodies["item"])
+        name = rng.choice(items)
+        body = dict(self.entities().bodies["item"][name])
+        what = rng.choice(["value", "move", "add", "two", "rename", "remove"])
+        if what == "value":
+            return [Entry("item", name, {**body, "value": rng.randint(0, 99)})]
+        if what == "move":
+            return [Entry("item", name, body, before=rng.choice(items))]
+        if what == "add":
+            new = {"name": "New", "tier": "silt"}
+            return [Entry("item", f"new{rng.randint(0, 9)}", new, rng.choice([None, *items]))]
+        if what == "rename":
+            settings = dict(self.entities().bodies["settings"]["game"])
+            return [Entry("settings", "game", {**settings, "name": f"Pool {rng.randint(0, 9)}"})]
+        if what == "remove":
+            return [Entry("item", name, None)]  # refused where a table gives it
+        other = rng.choice(items)
+        both = {name: body, other: dict(self.entities().bodies["item"][other])}
+        return [Entry("item", one, {**part, "value": 7.5}) for one, part in both.items()]
+
+    def step(self, undo: bool) -> None:
+        here, there = (self.past, self.undone) if undo else (self.undone, self.past)
+        before = self.now()
+        do = self.games.undo if undo else self.games.redo
+        if not here:
+            with self.assertRaises(NothingToUndo):
+                do(self.id)
+            return
+        do(self.id)
+        self.assertEqual(self.now(), here.pop())
+        there.append(before)
+
+    def test_any_order_of_changes_undos_and_redos(self) -> None:
+        for seed in range(4):
+            with self.subTest(seed=seed):
+                self.setUp()
+                rng = random.Random(seed)
+                for _ in range(50):
+                    what = rng.choice(["change", "change", "undo", "undo", "redo"])
+                    if what == "change":
+                        self.change(rng)
+                    else:
+                        self.step(undo=what == "undo")
+                while self.past:
+                    self.step(undo=True)
+
+    def test_two_that_keep_changing_places(self) -> None:
+        """Carried past each other a hundred times, they never come to stand in the same place."""
+        order = list(self.entities().bodies["item"])
+        moved, last = order[:2], order[2]
+        for turn in range(120):
+            name = moved[turn % 2]
+            body = self.entities().bodies["item"][name]
+            self.games.change(
+                self.id, self.games.load(self.id).revision, [Entry("item", name, body, last)], "carried"
+            )
+            want = [moved[(turn + 1) % 2], name, *order[2:]]
+            self.assertEqual([one["id"] for one in self.now()["items"]], want, f"turn {turn}")
+        for turn in reversed(range(119)):
+            self.games.undo(self.id)
+            name = moved[turn % 2]
+            want = [moved[(turn + 1) % 2], name, *order[2:]]
+            self.assertEqual([one["id"] for one in self.now()["items"]], want, f"back to turn {turn}")
+
+    def test_a_change_on_what_was_undone_meanwhile_conflicts(self) -> None:
+        body = self.entities().bodies["item"]["sand"]
+        self.games.change(self.id, 1, [Entry("item", "sand", {**body, "value": 5})], "dearer")
+        self.games.undo(self.id)
+        with self.assertRaises(Conflict):
+            self.games.change(self.id, 2, [Entry("item", "sand", {**body, "value": 6})], "dearer still")
+        self.assertEqual(self.entities().bodies["item"]["sand"], body)
+
+
+if __name__ == "__main__":
+    unittest.main()
