@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import json
 import logging
 from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import JSONResponse
+from fastapi.responses import Response
 from starlette.exceptions import HTTPException
 
 from golddice.core.errors import GameError, GoldDiceError, QueryError, TooLarge, UnknownThing
@@ -15,7 +16,7 @@ from golddice.core.game.editing import EditError
 from golddice.core.game.reading import full, json_path
 from golddice.core.trial.trial import Cancelled
 from golddice.server.security import BodyTooLarge
-from golddice.store.errors import Conflict, NotFound, NothingToUndo, Unavailable
+from golddice.store.errors import Conflict, NotFound, NothingToUndo, Unavailable, Unstorable
 
 # The most particular class decides.
 STATUS: dict[type[GoldDiceError], int] = {
@@ -28,6 +29,7 @@ STATUS: dict[type[GoldDiceError], int] = {
     NotFound: 404,
     Conflict: 409,
     NothingToUndo: 409,
+    Unstorable: 422,
     Unavailable: 503,
 }
 _log = logging.getLogger("golddice")
@@ -49,12 +51,13 @@ def install(app: FastAPI) -> None:
     app.add_exception_handler(Exception, _unexpected)
 
 
-def problem(status: int, title: str, detail: str, **more: Any) -> JSONResponse:
+def problem(status: int, title: str, detail: str, **more: Any) -> Response:
     body = {"type": "about:blank", "title": title, "status": status, "detail": detail, **more}
-    return JSONResponse(body, status, media_type="application/problem+json")
+    # What was refused may be quoted, also half a character: in ASCII it can be sent all the same.
+    return Response(json.dumps(body), status, media_type="application/problem+json")
 
 
-async def _ours(_: Request, error: GoldDiceError) -> JSONResponse:
+async def _ours(_: Request, error: GoldDiceError) -> Response:
     more: dict[str, Any] = {}
     if isinstance(error, EditError):
         more["places"] = [vars(place) for place in error.places]
@@ -70,7 +73,7 @@ def _full(entry: dict[str, Any]) -> dict[str, Any]:
     return {**entry, "body": body and full(entry["kind"], body)}
 
 
-async def _bad_request(_: Request, error: RequestValidationError) -> JSONResponse:
+async def _bad_request(_: Request, error: RequestValidationError) -> Response:
     places = [
         {"path": json_path(tuple(entry["loc"][1:])), "message": entry["msg"]} for entry in error.errors()
     ]
@@ -78,14 +81,14 @@ async def _bad_request(_: Request, error: RequestValidationError) -> JSONRespons
     return problem(422, "BadRequest", detail, places=places)
 
 
-async def _http(_: Request, error: HTTPException) -> JSONResponse:
+async def _http(_: Request, error: HTTPException) -> Response:
     return problem(error.status_code, "HTTP", str(error.detail))
 
 
-async def _too_large(_: Request, __: Exception) -> JSONResponse:
+async def _too_large(_: Request, __: Exception) -> Response:
     return problem(413, "TooLarge", "over 20 MB")
 
 
-async def _unexpected(request: Request, error: Exception) -> JSONResponse:
+async def _unexpected(request: Request, error: Exception) -> Response:
     _log.exception("unexpected error at %s", request.url.path, exc_info=error)
     return problem(500, "Unexpected", "something went wrong here; nothing was changed")

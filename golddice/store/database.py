@@ -9,10 +9,10 @@ from pathlib import Path
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import Engine, create_engine
-from sqlalchemy.exc import InterfaceError, OperationalError
+from sqlalchemy.exc import DataError, InterfaceError, OperationalError
 from sqlmodel import Session
 
-from golddice.store.errors import Unavailable
+from golddice.store.errors import Unavailable, Unstorable
 
 _MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -41,13 +41,16 @@ class Database:
     def transaction(self) -> Iterator[Session]:
         """A session that commits at the end, or leaves nothing behind.
 
-        Raises Unavailable where the database is down or goes away meanwhile.
+        Raises Unavailable where the database is down or goes away meanwhile, Unstorable where a text
+        cannot be put in it.
         """
         try:
             with Session(self.engine, expire_on_commit=False) as session, session.begin():
                 yield session
         except (OperationalError, InterfaceError) as error:
             raise Unavailable from error
+        except (DataError, UnicodeEncodeError) as error:
+            raise Unstorable from error
 
     def close(self) -> None:
         self.engine.dispose()

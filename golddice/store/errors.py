@@ -4,6 +4,7 @@ StoreError
  ├── NotFound       no such game, trial ...
  ├── Conflict       an entity has moved since the revision that a change was made on
  ├── NothingToUndo
+ ├── Unstorable     text that PostgreSQL cannot hold
  └── Unavailable    the database cannot be reached now; nothing was changed
 """
 
@@ -42,6 +43,11 @@ class Conflict(StoreError):
 class NothingToUndo(StoreError):
     def __str__(self) -> str:
         return str(self.args[0]) if self.args else "there is nothing to undo"
+
+
+class Unstorable(StoreError):
+    def __str__(self) -> str:
+        return "a text holds a character that cannot be kept (NUL, or half of one); nothing was changed"
 
 
 class Unavailable(StoreError):

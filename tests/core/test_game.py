@@ -74,6 +74,17 @@ class Reading(unittest.TestCase):
                 text = problems(game_data([pick((value, "sand"))]))
                 self.assertIn("tables[0].lines[0].weight", text)
 
+    def test_a_character_that_cannot_be_kept_is_told_by_its_place(self) -> None:
+        for path, more in (
+            ("name", {"name": "Tide\x00pool"}),
+            ("tables[0].notes", {"tables": [{**pick((1, "sand")), "notes": "\x00"}]}),
+        ):
+            with self.assertRaises(GameError) as caught:
+                read_game({**game_data([pick((1, "sand"))]), **more})
+            problem = caught.exception.problems[0]
+            self.assertEqual(problem.path, path)
+            self.assertIn("NUL", problem.message)
+
     def test_a_yield_names_one_thing(self) -> None:
         table = pick((1, "sand"))
         table["lines"][0]["yields"] = [{"item": "sand", "table": "bits"}]

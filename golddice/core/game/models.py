@@ -9,7 +9,7 @@ from __future__ import annotations
 from itertools import pairwise
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from golddice.core.game.quantity import ONE, Quantity
 
@@ -18,13 +18,22 @@ VERSION = 1
 DEEPEST = 10_000
 
 Id = Annotated[str, Field(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", max_length=80)]
-Name = Annotated[str, Field(min_length=1, max_length=120)]
+
+
+def _kept(text: str) -> str:
+    if "\x00" in text:
+        raise ValueError("holds the character NUL, which cannot be kept; take it out")
+    return text
+
+
+Name = Annotated[str, Field(min_length=1, max_length=120), AfterValidator(_kept)]
+Tag = Annotated[str, Field(min_length=1, max_length=60), AfterValidator(_kept)]
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
 Chance = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 Weight = Annotated[float, Field(ge=0, le=1e12, allow_inf_nan=False)]
 Depth = Annotated[int, Field(ge=1, le=DEEPEST)]
 DepthRange = tuple[Depth, Depth]
-NoteText = Annotated[str, Field(max_length=20_000)]
+NoteText = Annotated[str, Field(max_length=20_000), AfterValidator(_kept)]
 
 
 class Part(BaseModel):
@@ -132,7 +141,7 @@ class Item(Part):
     id: Id
     name: Name
     tier: Id
-    tags: list[Annotated[str, Field(min_length=1, max_length=60)]] = []
+    tags: list[Tag] = []
     value: Annotated[float, Field(ge=0, le=1e12, allow_inf_nan=False)] = 0.0
     abundance: Weight = 1.0
     stack: Annotated[int, Field(ge=1, le=10**9)] = 1
@@ -147,7 +156,7 @@ class Pool(Part):
     """Any catalogue item with one of these tiers and at least one of these tags; empty means any."""
 
     tiers: list[Id] = []
-    tags: list[str] = []
+    tags: list[Tag] = []
 
 
 class Yield(Part):
