@@ -124,7 +124,9 @@ def item_ways(under: Conditions, item: int) -> Iterator[Way]:
     """
     reaching = _reaching(under, item)
     for source in under.game.sources:
-        for drop, path, line, mean in _by_drops(under, source, met_at(under, source), item, reaching):
+        for drop, path, line, mean in _by_drops(
+            under, source, met_at(under, source) * under.ones, item, reaching
+        ):
             if bool((mean > 0).any()):
                 yield Way(source.id, drop, path, line, mean)
 

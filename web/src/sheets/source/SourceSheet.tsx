@@ -232,15 +232,15 @@ function DropBlock({
           />
         </span>
         {odds?.open === false && <span className="text-waiting">closed at this depth</span>}
-        <span className="ml-auto">
+        <span className="ml-auto flex items-baseline gap-x-2 whitespace-nowrap">
           {odds && (
-            <>
+            <span>
               <b className="num text-ink">{figures(odds.rolls)}</b> rolls a {words.one},{' '}
-              <b className="num text-ink">{percent(odds.share)}&#8239;%</b> of the swing
-            </>
+              <b className="num text-ink">{percent(odds.share)}&#8239;%</b> of swing
+            </span>
           )}
+          <DropMenu source={source} drop={drop} at={at} />
         </span>
-        <DropMenu source={source} drop={drop} at={at} />
       </div>
       {open && table && (
         <div className="ml-[5px] border-l border-hair pl-3">
