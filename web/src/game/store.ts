@@ -178,10 +178,11 @@ export function viewOf(sheet: Sheet | null): View | null {
     : null
 }
 
-/** The same, but on a curve's sheet what was looked at before. */
-export function viewInSight(state: GameState): View | null {
-  const { kind } = state.sheet ?? {}
-  return kind === 'curve' || kind === 'source' || kind === 'table' ? state.lastView : null
+/** The same, but on a curve's sheet what was looked at before; null once it is deleted. */
+export function viewInSight({ sheet, lastView, parts }: GameState): View | null {
+  const { kind } = sheet ?? {}
+  const isLooked = kind === 'curve' || kind === 'source' || kind === 'table'
+  return isLooked && lastView && parts[lastView.kind].has(lastView.id) ? lastView : null
 }
 
 function middle(from: number, to: number): number {

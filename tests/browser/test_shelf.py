@@ -1,0 +1,213 @@
+"""Making, copying and deleting from the shelf; drops in their menu; the tray; what the page remembers."""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any
+
+from selenium.webdriver import ActionChains, Keys
+from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webelement import WebElement
+
+from tests.browser.driver import BrowserTest
+
+
+class ShelfTest(BrowserTest):
+    def whole(self) -> dict[str, Any]:
+        body: dict[str, Any] = self.client.get(f"/api/games/{self.game}").json()
+        return body
+
+    def source(self, name: str = "lantern-eel") -> dict[str, Any]:
+        found: dict[str, Any] = next(one for one in self.whole()["sources"] if one["id"] == name)
+        return found
+
+    def unfold(self, section: str) -> None:
+        self.find("nav button[aria-expanded]")
+        heads = self.all("nav button[aria-expanded]")
+        head = next(one for one in heads if one.text.startswith(section))
+        if head.get_attribute("aria-expanded") == "false":
+            head.click()
+
+    def menu_of(self, name: str) -> None:
+        """The menu of an entry, which is there when the mouse is."""
+        menu = self.find(f"[aria-label='what to do with {name}']")
+        self.browser.execute_script("arguments[0].parentElement.style.display = 'block'", menu)
+        menu.click()
+
+
+class Entries(ShelfTest):
+    def test_a_new_table_is_opened_and_named(self) -> None:
+        self.open("source/lantern-eel")
+        self.labelled("new in Tables").click()
+        self.saved(2)
+        self.until("its sheet", lambda: "/table/new-table" in self.browser.current_url)
+        self.labelled("name of the table").click()
+        self.press("Drift wood", Keys.ENTER)
+        self.saved(3)
+        self.assertEqual(self.whole()["tables"][-1]["name"], "Drift wood")
+
+    def test_a_second_new_one_has_an_id_of_its_own(self) -> None:
+        self.open("source/lantern-eel")
+        for revision in (2, 3):
+            self.labelled("new in Sources").click()
+            self.saved(revision)
+        names = [one["id"] for one in self.whole()["sources"]]
+        self.assertEqual(names[-2:], ["new-source", "new-source-2"])
+
+    def test_a_copy_stands_alone(self) -> None:
+        self.open("source/lantern-eel")
+        self.menu_of("Lantern Eel")
+        self.choice("Duplicate").click()
+        self.saved(2)
+        self.until("its sheet", lambda: "/source/lantern-eel-copy" in self.browser.current_url)
+        copy = self.source("lantern-eel-copy")
+        self.assertEqual(copy["drops"], self.source()["drops"])
+        self.labelled("seconds a kill").click()
+        self.press("4", Keys.ENTER)
+        self.saved(3)
+        self.assertEqual((self.source("lantern-eel-copy")["seconds"], self.source()["seconds"]), (4, 9))
+
+    def test_a_table_in_use_asks_before_it_goes_and_comes_back_whole(self) -> None:
+        self.open("source/lantern-eel")
+        before = self.whole()
+        self.unfold("Tables")
+        self.menu_of("Eel catch")
+        self.choice("Delete").click()
+        self.until("the question", lambda: "Eel catch is in use" in self.find("[role=alertdialog]").text)
+        self.button("Remove it and").click()
+        self.saved(2)
+        self.assertEqual(len(self.source()["drops"]), 1)
+        self.find('[aria-label^="Undo"]').click()
+        self.saved(3)
+        after = self.whole()
+        for kind in ("tables", "sources", "items"):
+            self.assertEqual(after[kind], before[kind], kind)
+
+    def test_a_source_nobody_needs_goes_at_once(self) -> None:
+        self.open("source/silt-crab")
+        self.labelled("new in Sources").click()
+        self.saved(2)
+        self.menu_of("New source")
+        self.choice("Delete").click()
+        self.saved(3)
+        self.assertNotIn("new-source", [one["id"] for one in self.whole()["sources"]])
+
+
+class Drops(ShelfTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.open("source/lantern-eel")
+
+    def drop_menu(self, at: int, choice: str) -> None:
+        self.find("[data-drop]")
+        drop = self.all("[data-drop]")[at]
+        self.find("[aria-label='what to do with this drop'], button[aria-haspopup]", drop)
+        buttons = drop.find_elements(By.XPATH, ".//button[normalize-space(.)='⋯']")
+        self.browser.execute_script("arguments[0].scrollIntoView({block: 'center'})", buttons[0])
+        buttons[0].click()
+        self.choice(choice).click()
+
+    def test_they_move_and_are_copied_and_go(self) -> None:
+        first, second = [drop["id"] for drop in self.source()["drops"]]
+        self.drop_menu(0, "Move down")
+        self.saved(2)
+        self.assertEqual([drop["id"] for drop in self.source()["drops"]], [second, first])
+        self.drop_menu(0, "Duplicate")
+        self.saved(3)
+        drops = self.source()["drops"]
+        self.assertEqual((len(drops), drops[2]["table"]), (3, drops[0]["table"]))
+        self.assertEqual(len({drop["id"] for drop in drops}), 3)
+        self.drop_menu(2, "Delete the drop")
+        self.saved(4)
+        self.assertEqual([drop["id"] for drop in self.source()["drops"]], [second, first])
+        self.assertIn(drops[2]["table"], [table["id"] for table in self.whole()["tables"]])
+
+    def test_the_order_of_drops_changes_no_chance(self) -> None:
+        self.until("numbers", lambda: self.text("a", "one_in") not in ("", "–"))
+        before = self.text("a", "one_in")
+        self.drop_menu(0, "Move down")
+        self.saved(2)
+        self.until("the same", lambda: self.text("a", "one_in") == before)
+
+    def test_a_drop_may_give_another_table_and_its_chance_be_typed(self) -> None:
+        self.button("Eel catch").click()
+        self.choice("Crab meat").click()
+        self.saved(2)
+        self.assertEqual(self.source()["drops"][0]["table"], "crab-meat")
+        self.labelled("chance of the drop").click()
+        self.press("1 in 8", Keys.ENTER)
+        self.saved(3)
+        self.assertEqual(self.source()["drops"][0]["chance"], 0.125)
+
+
+class TrayTest(ShelfTest):
+    def tray(self) -> WebElement:
+        return self.find('[aria-label="tray"]')
+
+    def test_rolling_on_while_held(self) -> None:
+        self.open("source/lantern-eel")
+        hold = self.button("Roll on")
+        ActionChains(self.browser).click_and_hold(hold).pause(0.6).release().perform()
+        self.until("some kills", lambda: "kills" in self.tray().text and "0 kills" not in self.tray().text)
+        self.until("a rest", lambda: not self.browser.execute_script("return document.hidden"))
+
+    def test_start_over_begins_again(self) -> None:
+        self.open("source/lantern-eel")
+        self.press("r")
+        self.until("one kill", lambda: "1 kill" in self.tray().text)
+        self.button("start over").click()
+        self.until("none", lambda: "Nothing rolled yet" in self.tray().text)
+
+    def test_folded_it_stays_folded_and_opens_again(self) -> None:
+        self.open("source/lantern-eel")
+        self.button("fold").click()
+        self.find("[aria-label='open the tray']").click()
+        self.until("open", lambda: "Nothing rolled yet" in self.tray().text)
+
+    def test_a_trace_is_copied_as_text(self) -> None:
+        self.open("source/lantern-eel")
+        allowed = {"origin": self.address, "permissions": ["clipboardReadWrite", "clipboardSanitizedWrite"]}
+        self.browser.execute_cdp_cmd("Browser.grantPermissions", allowed)
+        self.press("r")
+        self.until("how", lambda: "How kill 1" in self.tray().text)
+        next(one for one in self.tray().find_elements(By.TAG_NAME, "button") if one.text == "copy").click()
+        text = self.until(
+            "the text",
+            lambda: self.browser.execute_async_script("navigator.clipboard.readText().then(arguments[0])"),
+        )
+        self.assertIn("Eel catch", text)
+        self.assertGreater(len(text.splitlines()), 2)
+
+
+class Remembered(ShelfTest):
+    def test_the_depth_and_the_flags_while_going_about(self) -> None:
+        self.open("source/lantern-eel")
+        self.press("]", "]")
+        deeper = self.find("[role=slider][aria-label=fathom]").get_attribute("aria-valuenow")
+        self.open("source/silt-crab")
+        self.until(
+            "the depth",
+            lambda: self.find("[role=slider][aria-label=fathom]").get_attribute("aria-valuenow") == deeper,
+        )
+
+    def test_the_spread_after_more_events(self) -> None:
+        self.open("source/lantern-eel")
+        reach = self.labelled("spread after how many kills")
+        self.until("a spread", lambda: "Half above" in self.find("section[aria-label=spread]").text)
+        before = self.find("section[aria-label=spread]").text
+        reach.send_keys(Keys.ARROW_RIGHT)
+        self.until("500 kills", lambda: "500 kills" in self.find("section[aria-label=spread]").text)
+        self.until("more", lambda: self.find("section[aria-label=spread]").text != before)
+
+    def test_a_name_in_where_the_swing_comes_from_is_looked_at(self) -> None:
+        self.open("source/lantern-eel")
+        swing = self.find("section[aria-label='where the swing comes from']")
+        self.until("rows", lambda: swing.find_elements(By.TAG_NAME, "button"))
+        row = swing.find_elements(By.TAG_NAME, "button")[0]
+        name = row.find_element(By.CSS_SELECTOR, ".name").text
+        row.click()
+        self.until("the sentence", lambda: name in self.find("section[aria-label=sentence]").text)
+
+
+if __name__ == "__main__":
+    unittest.main()
