@@ -88,42 +88,34 @@ class DepthOdds:
 
     def _executed(self, table: Table) -> Lean:
         """The plain lines first, all at once, then the others one by one."""
-        chances, blank = roll_chances(table, self.under)
+        chances, nothing = roll_chances(table, self.under)
+        blank = None if table.rule == "each" else nothing
         plain = plain_lines(table, self.under)
         others = [self._line(table.lines[at].yields) for at in plain.others]
-        if table.rule == "each":
-            once = self._each(chances, plain, others)
-        else:
-            once = self._one_of(chances, blank, plain, others)
-        return self._rolled(self.under.law(table.rolls), once)
+        return self._rolled(self.under.law(table.rolls), self._together(chances, blank, plain, others))
 
-    def _one_of(self, chances: FloatArray, blank: FloatArray, plain: PlainLines, others: list[Lean]) -> Lean:
+    def _together(
+        self, chances: FloatArray, blank: FloatArray | None, plain: PlainLines, others: list[Lean]
+    ) -> Lean:
+        """One of the parts, or the blank, chances (n, d) and (d,); without a blank each on its own."""
+        items_into, part_into = (or_items_into, or_into) if blank is None else (mix_items_into, mix_into)
         places, rows, hit, mean = self._room(others, plain.items)
-        mix_items_into(hit, mean, rows[self._place[plain.items]], chances[plain.at], plain.some, plain.mean)
-        for at, line in zip(plain.others, others, strict=True):
-            mix_into(hit, mean, rows[line.places], chances[at], line.hit, line.mean)
-        chances = chances[plain.order]
-        means, spreads = self._worths(others, plain)
-        value_mean = (chances * means).sum(axis=0)
-        off = means - value_mean
-        value_var = (chances * (spreads + off * off)).sum(axis=0) + blank * value_mean**2
-        return Lean(places, hit, mean, value_mean, value_var)
-
-    def _each(self, chances: FloatArray, plain: PlainLines, others: list[Lean]) -> Lean:
-        """Each line on a chance of its own, shape (n, d)."""
-        places, rows, hit, mean = self._room(others, plain.items)
-        or_items_into(hit, mean, rows[self._place[plain.items]], chances[plain.at], plain.some, plain.mean)
+        items_into(hit, mean, rows[self._place[plain.items]], chances[plain.at], plain.some, plain.mean)
         for at, part in zip(plain.others, others, strict=True):
-            or_into(hit, mean, rows[part.places], chances[at], part.hit, part.mean)
+            part_into(hit, mean, rows[part.places], chances[at], part.hit, part.mean)
         chances = chances[plain.order]
         means, spreads = self._worths(others, plain)
         value_mean = (chances * means).sum(axis=0)
-        value_var = (chances * (spreads + (1.0 - chances) * means**2)).sum(axis=0)
+        if blank is None:
+            spreads = spreads + (1.0 - chances) * means**2
+        else:
+            spreads = spreads + (means - value_mean) ** 2
+        value_var = (chances * spreads).sum(axis=0) + (0.0 if blank is None else blank * value_mean**2)
         return Lean(places, hit, mean, value_mean, value_var)
 
     def _independent(self, chances: FloatArray, parts: list[Lean]) -> Lean:
         """Each part with its own chance, shape (n, d)."""
-        return self._each(chances, no_plain_lines(len(parts)), parts)
+        return self._together(chances, None, no_plain_lines(len(parts)), parts)
 
     def _room(
         self, parts: list[Lean], items: IntArray = _NO_ITEMS
