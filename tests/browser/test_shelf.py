@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+import time
 import unittest
 from typing import Any
 
@@ -146,10 +148,20 @@ class TrayTest(ShelfTest):
 
     def test_rolling_on_while_held(self) -> None:
         self.open("source/lantern-eel")
-        hold = self.button("Roll on")
-        ActionChains(self.browser).click_and_hold(hold).pause(0.6).release().perform()
-        self.until("some kills", lambda: "kills" in self.tray().text and "0 kills" not in self.tray().text)
-        self.until("a rest", lambda: not self.browser.execute_script("return document.hidden"))
+        hold = self.button("while held")
+        ActionChains(self.browser).click_and_hold(hold).perform()
+        self.until("some kills", lambda: self.rolled() > 2)
+        ActionChains(self.browser).release().perform()
+        self.until("a rest", self.at_rest)
+
+    def rolled(self) -> int:
+        found = re.search(r"(\d+) kills?\b", self.tray().text)
+        return int(found[1]) if found else 0
+
+    def at_rest(self) -> bool:
+        before = self.rolled()
+        time.sleep(0.4)
+        return self.rolled() == before
 
     def test_start_over_begins_again(self) -> None:
         self.open("source/lantern-eel")
