@@ -104,11 +104,14 @@ function By({ wait, at }: { wait: WaitOut; at: 'first_50' | 'first_90' | 'first_
   return (
     <>
       <b className="num">{events !== null ? whole(events) : NONE_BY[wait.method](last)}</b>
-      {events !== null && error > 0 && (
-        <span className="num text-muted"> ±&#8239;{figures(error, 2)}</span>
-      )}
+      {events !== null && <PlusMinus of={error} />}
     </>
   )
+}
+
+/** The standard error of a simulated figure, beside it. */
+function PlusMinus({ of = 0 }: { of?: number }) {
+  return of > 0 ? <span className="num text-muted"> ±&#8239;{figures(of, 2)}</span> : null
 }
 
 /** Where what players carry changes the odds: how often in the long run. */
@@ -174,11 +177,10 @@ function SpreadPart({ words, player }: { words: { one: string; many: string }; p
       {data && varies(data) && (
         <p className="text-[12.5px]">
           Half above <b className="num">{figures(data.p50)}</b>
-          {(data.errors.p50 ?? 0) > 0 && (
-            <span className="num text-muted"> ±&#8239;{figures(data.errors.p50 ?? 0)}</span>
-          )}{' '}
-          {parts.settings.currency}, 5–95&#8239;% <b className="num">{figures(data.p05)}</b> to{' '}
-          <b className="num">{figures(data.p95)}</b>
+          <PlusMinus of={data.errors.p50} /> {parts.settings.currency}, 5–95&#8239;%{' '}
+          <b className="num">{figures(data.p05)}</b>
+          <PlusMinus of={data.errors.p05} /> to <b className="num">{figures(data.p95)}</b>
+          <PlusMinus of={data.errors.p95} />
           {data.method === 'simulated' && (
             <span className="text-muted">
               , simulated with {whole(data.players)} {player}s
