@@ -42,8 +42,8 @@ export function useOdds(wanted: Focus | null) {
 
 // While something is dragged the odds follow as fast as they can. The spread, which takes longest,
 // and the profile follow at a pace of their own, and leave the server to the odds.
-const SPREAD_PACE: Pace = { apart: 400, rest: 6 }
-const PROFILE_PACE: Pace = { apart: 100, rest: 4 }
+const SPREAD_PACE: Pace = { apart: 500, rest: 10 }
+const PROFILE_PACE: Pace = { apart: 150, rest: 6 }
 
 export function useSpread(events: number) {
   const { id, key, looked } = useLooked()
