@@ -202,6 +202,17 @@ class Remembered(ShelfTest):
             lambda: self.find("[role=slider][aria-label=fathom]").get_attribute("aria-valuenow") == deeper,
         )
 
+    def test_a_flag_that_is_set_and_then_deleted_elsewhere(self) -> None:
+        self.open("source/lantern-eel")
+        flag = self.whole()["flags"][0]
+        self.button(flag["name"]).click()
+        removal = {"base": 1, "kind": "flag", "id": flag["id"]}
+        self.client.post(f"/api/games/{self.game}/removals", json=removal).raise_for_status()
+        self.saved(2)
+        self.until("it is gone", lambda: flag["name"] not in self.find("main header").text)
+        self.press("]")  # asked anew, without it
+        self.until("numbers", lambda: self.text("a", "one_in") not in ("", "–"))
+
     def test_the_spread_after_more_events(self) -> None:
         self.open("source/lantern-eel")
         reach = self.labelled("spread after how many kills")
