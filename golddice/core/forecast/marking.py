@@ -6,13 +6,13 @@ from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from golddice.core.game.models import Game, Item, Line, PickLine, PickTable, Source, Table, Tier, Yield
+from golddice.core.game.models import Game, Item, Line, Source, Table, Yield
 from golddice.core.game.quantity import ONE
 from golddice.core.odds.columns import Columns
 from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.marks import mark_item, mark_table, mark_tier, mark_yield
 
 Part = tuple[str, str]
-_MARK = "#mark"  # no id of a game can hold the sign
 
 
 @dataclass(frozen=True)
@@ -40,27 +40,22 @@ def marked(under: Conditions, lines: Iterable[Part], drops: Iterable[Part] = ())
     for table, line in lines:
         counted[columns.line_hits(table, line)] = [len(game.items) + len(of_lines)]
         found = next(one for one in under.table(table).lines if one.id == line)
-        of_lines[table, line] = _mark(len(of_lines), under.line_tier(found))
+        # Of the line's own tier, so that the line keeps the tier's curve.
+        of_lines[table, line] = mark_item(len(of_lines), under.line_tier(found))
     of_drops: dict[Part, Item] = {}
     for source, drop in drops:
         number = len(of_lines) + len(of_drops)
         counted[columns.drop_hits(source, drop)] = [len(game.items) + number]
-        of_drops[source, drop] = _mark(number, None)
+        of_drops[source, drop] = mark_item(number)
     return Marks(Conditions(_with_marks(game, of_lines, of_drops), under.depths, under.flags), counted)
 
 
-def _mark(number: int, tier: str | None) -> Item:
-    """Of the line's own tier, so that the line keeps the tier's curve; or of one without a curve."""
-    return Item.model_construct(id=f"{_MARK}{number}", name="", tier=tier or _MARK, abundance=0.0)
-
-
 def _with_marks(game: Game, of_lines: dict[Part, Item], of_drops: dict[Part, Item]) -> Game:
-    tier = Tier.model_construct(id=_MARK, name="", curve=None)
     between: list[Table] = []
     sources = [_marked_source(source, of_drops, between) for source in game.sources]
     return game.model_copy(
         update={
-            "tiers": [*game.tiers, tier],
+            "tiers": [*game.tiers, mark_tier()],
             "items": [*game.items, *of_lines.values(), *of_drops.values()],
             "tables": [*(_marked_table(table, of_lines) for table in game.tables), *between],
             "sources": sources,
@@ -70,7 +65,7 @@ def _with_marks(game: Game, of_lines: dict[Part, Item], of_drops: dict[Part, Ite
 
 def _marked_table(table: Table, marks: dict[Part, Item]) -> Table:
     lines: list[Line] = [
-        line.model_copy(update={"yields": [*line.yields, _one(marks[table.id, line.id])]})
+        line.model_copy(update={"yields": [*line.yields, mark_yield(marks[table.id, line.id])]})
         if (table.id, line.id) in marks
         else line
         for line in table.lines
@@ -84,11 +79,6 @@ def _marked_source(source: Source, marks: dict[Part, Item], between: list[Table]
     for at, drop in enumerate(source.drops):
         if (mark := marks.get((source.id, drop.id))) is not None:
             given = Yield.model_construct(table=drop.table, quantity=drop.times)
-            line = PickLine.model_construct(id="", weight=1.0, yields=[_one(mark), given])
-            between.append(PickTable.model_construct(id=mark.id, name="", rule="pick", lines=[line]))
+            between.append(mark_table(mark, given))
             drops[at] = drop.model_copy(update={"table": mark.id, "times": ONE})
     return source.model_copy(update={"drops": drops})
-
-
-def _one(mark: Item) -> Yield:
-    return Yield.model_construct(item=mark.id, quantity=ONE)

@@ -9,15 +9,14 @@ import numpy as np
 
 from golddice.core.arrays import FloatArray
 from golddice.core.errors import QueryError
-from golddice.core.game.models import Drop, Game, Item, PickLine, PickTable, Table, Tier, Yield
+from golddice.core.game.models import Drop, Game
 from golddice.core.game.quantity import ONE
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.depth_sheet import all_depths, tier_shares
 from golddice.core.odds.depths import DepthOdds, Lean
+from golddice.core.odds.marks import mark_item, mark_table, mark_tier
 from golddice.core.odds.rules import line_hits
 from golddice.core.odds.size import most_rolls
-
-_MARK = "#"  # no id of a game can hold the sign
 
 
 def meets(game: Game, depth: int, flags: Iterable[str] = (), points: int = 3) -> dict[str, Any]:
@@ -119,31 +118,19 @@ def _chances_of_sources(under: Conditions, table: str) -> dict[str, float]:
     game, first = under.game, len(under.game.items)
     names = [source.id for source in game.sources]
     rolled = [one.model_copy(update={"rolls": ONE}) if one.id == table else one for one in game.tables]
+    marks = [mark_item(name) for name in names]
+    sources = [
+        source.model_copy(update={"drops": [Drop.model_construct(id="", table=mark.id)]})
+        for source, mark in zip(game.sources, marks, strict=True)
+    ]
     marked = game.model_copy(
         update={
-            "tiers": [*game.tiers, Tier.model_construct(id=_MARK, name="")],
-            "items": [*game.items, *map(_mark, names)],
-            "tables": [*rolled, *map(_mark_table, names)],
-            "sources": [
-                source.model_copy(update={"drops": [_to_mark(source.id)]}) for source in game.sources
-            ],
+            "tiers": [*game.tiers, mark_tier()],
+            "items": [*game.items, *marks],
+            "tables": [*rolled, *map(mark_table, marks)],
+            "sources": sources,
         }
     )
     odds = DepthOdds(Conditions(marked, under.depths, under.flags)).of("table", table)
     hits = zip(odds.places.tolist(), odds.hit[:, 0].tolist(), strict=True)
     return {names[at - first]: hit for at, hit in hits if at >= first}
-
-
-def _mark(source: str) -> Item:
-    return Item.model_construct(id=f"{_MARK}{source}", name="", tier=_MARK, abundance=0.0)
-
-
-def _mark_table(source: str) -> Table:
-    line = PickLine.model_construct(
-        id="", weight=1.0, yields=[Yield.model_construct(item=f"{_MARK}{source}", quantity=ONE)]
-    )
-    return PickTable.model_construct(id=f"{_MARK}{source}", name="", rule="pick", lines=[line])
-
-
-def _to_mark(source: str) -> Drop:
-    return Drop.model_construct(id="", table=f"{_MARK}{source}")
