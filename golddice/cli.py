@@ -20,6 +20,7 @@ from golddice.core.game.models import Game
 from golddice.core.odds.report import View, odds
 from golddice.core.trial.trace import rolled
 from golddice.core.trial.trial import Trial, local_executor, run_trial
+from golddice.core.tuning import Standing, standings
 from golddice.files.game_file import read_game_file
 
 app = typer.Typer(
@@ -134,6 +135,18 @@ def roll(
 
 
 @app.command()
+def targets(game: GameArgument, as_json: JsonOption = False) -> None:
+    """Say where the targets of a game stand."""
+    found = standings(read_game_file(game))
+    if as_json:
+        print(json.dumps({"targets": [standing.plain() for standing in found]}))
+    else:
+        for standing in found:
+            print(_target_text(standing))
+        print(f"{sum(standing.is_met for standing in found)} of {len(found)} targets are met")
+
+
+@app.command()
 def serve(
     demo: Annotated[bool, typer.Option("--demo", help="Load the demo game if there is none.")] = False,
 ) -> None:
@@ -141,6 +154,26 @@ def serve(
     from golddice.server.serving import serve_until_stopped
 
     serve_until_stopped(demo=demo)
+
+
+def _target_text(standing: Standing) -> str:
+    target, row = standing.target, standing.furthest
+    wanted = f"{'' if target.side == 'near' else target.side.replace('-', ' ') + ' '}{target.wanted:g}"
+    wanted += f" ± {target.tolerance:g}" if target.tolerance else ""
+    told = f"{target.id}: {target.figure} wanted {wanted}"
+    if standing.untold is not None:
+        return f"untold  {told}: {standing.untold}"
+    if not standing.depths:
+        return f"nowhere {told}: met at none of its depths"
+    if row is None:
+        low, high = _number(min(standing.figures)), _number(max(standing.figures))
+        return f"met     {told}: {low} to {high} at {len(standing.depths)} depths"
+    at = f"{_number(standing.figures[row])} at depth {standing.depths[row]}"
+    return f"missed  {told}: {at}, holds at {sum(standing.holds)} of {len(standing.holds)} depths"
+
+
+def _number(figure: float) -> str:
+    return "never" if figure == float("inf") else f"{figure:.4g}"
 
 
 def _view(source: str | None, table: str | None) -> View:

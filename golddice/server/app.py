@@ -13,7 +13,7 @@ from starlette.types import Scope
 
 from golddice.server import errors
 from golddice.server.bench import Workbench
-from golddice.server.routes import changes, depth, games, odds, rolls, trials
+from golddice.server.routes import changes, depth, games, odds, rolls, targets, trials
 from golddice.server.security import Gate
 
 
@@ -28,7 +28,7 @@ def make_app(bench: Workbench, pages: Path | None = None) -> FastAPI:
     )
     app.state.bench = bench
     errors.install(app)
-    for routes in (games, changes, odds, depth, rolls, trials):
+    for routes in (games, changes, odds, depth, rolls, targets, trials):
         app.include_router(routes.router)
     app.get("/api/health", include_in_schema=False)(_health)
     if pages is not None:

@@ -15,6 +15,7 @@ from golddice.core.game.models import Game
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.report import View
 from golddice.core.odds.sheet import SheetOdds
+from golddice.core.tuning import Standing, standings
 from golddice.server.broadcast import Broadcast
 from golddice.server.jobs import Jobs
 from golddice.server.schemas.games import EntryIn
@@ -32,6 +33,7 @@ class Workbench:
     jobs: Jobs
     broadcast: Broadcast
     _recent: dict[tuple[str, int, tuple[str, ...]], Evaluator] = field(default_factory=dict)
+    _stood: dict[str, list[Standing]] = field(default_factory=dict)
     _turn: threading.Lock = field(default_factory=threading.Lock)
 
     @contextmanager
@@ -62,6 +64,15 @@ class Workbench:
         while len(self._recent) > _RECENT:
             self._recent.pop(next(iter(self._recent)), None)
         return loaded, sheet
+
+    def standings(self, game_id: str, draft: list[EntryIn]) -> tuple[Loaded, list[Standing]]:
+        """Where the targets stand; those that the latest edit did not reach are taken over."""
+        loaded, game = self.drafted(game_id, draft)
+        found = standings(game, self._stood.pop(game_id, ()))
+        self._stood[game_id] = found
+        while len(self._stood) > _RECENT:
+            self._stood.pop(next(iter(self._stood)), None)
+        return loaded, found
 
     def tell_revision(self, game_id: str, applied: Applied) -> None:
         message = {"type": "revision", "revision": applied.revision}

@@ -34,7 +34,7 @@ class Survey:
         self.items: dict[str, Item] = {item.id: item for item in game.items}
         self._places = {
             (kind, part.id): (order, at)
-            for order, kind in enumerate(("curve", "item", "table", "source"))
+            for order, kind in enumerate(("curve", "item", "table", "source", "target"))
             for at, part in enumerate(getattr(game, f"{kind}s"))
         }
 

@@ -12,7 +12,7 @@ from typing import Any
 
 from golddice.core.errors import Problem
 
-LISTS = ("curves", "tiers", "flags", "items", "tables", "sources")
+LISTS = ("curves", "tiers", "flags", "items", "tables", "sources", "targets")
 
 
 @dataclass(frozen=True)
@@ -126,6 +126,12 @@ def _of_source(source: dict[str, Any]) -> Iterator[Reference]:
         yield from _of_quantity(drop, "times", here)
 
 
+def _of_target(target: dict[str, Any]) -> Iterator[Reference]:
+    for kind in ("source", "table", "item", "tier"):
+        yield from _one(target, kind, kind, "")
+    yield from _of_flags(target, "flags", "")
+
+
 def _of_yield(given: dict[str, Any], path: str) -> Iterator[Reference]:
     for kind in ("item", "table", "source"):
         yield from _one(given, kind, kind, path)
@@ -139,10 +145,14 @@ def _of_yield(given: dict[str, Any], path: str) -> Iterator[Reference]:
 def _of_gated(part: dict[str, Any], path: str) -> Iterator[Reference]:
     yield from _one(part, "curve", "curve", path)
     for key in ("needs", "unless"):
-        names = part.get(key)
-        for at, name in enumerate(names if isinstance(names, list) else []):
-            if isinstance(name, str):
-                yield Reference(f"{path}.{key}[{at}]", "flag", name)
+        yield from _of_flags(part, key, path)
+
+
+def _of_flags(part: dict[str, Any], key: str, path: str) -> Iterator[Reference]:
+    names = part.get(key)
+    for at, name in enumerate(names if isinstance(names, list) else []):
+        if isinstance(name, str):
+            yield Reference(joined(path, f"{key}[{at}]"), "flag", name)
 
 
 def _of_quantity(part: dict[str, Any], key: str, path: str) -> Iterator[Reference]:
@@ -256,6 +266,7 @@ _FINDERS: dict[str, Callable[[dict[str, Any]], Iterator[Reference]]] = {
     "item": _of_item,
     "table": _of_table,
     "source": _of_source,
+    "target": _of_target,
 }
 _CHECKERS: dict[str, Callable[[dict[str, Any]], Iterator[Problem]]] = {
     "settings": _settings_problems,

@@ -1,6 +1,6 @@
 """Edits: a game with some of its entities replaced, added, removed or moved.
 
-A game's entities are its settings, curves, tiers, flags, items, tables and sources. An edit is a
+A game's entities are its settings, curves, tiers, flags, items, tables, sources and targets. An edit is a
 list of entries; it is applied whole or not at all, and only if a sound game comes of it.
 """
 
@@ -67,7 +67,7 @@ class Entities:
         settings = self.parsed[SETTINGS][SETTINGS_ID]
         lists = {list_name(kind): list(self.parsed[kind].values()) for kind in KINDS}
         fields: dict[str, Any] = {key: getattr(settings, key) for key in SETTINGS_KEYS}
-        fields |= {"format": FORMAT, "version": VERSION, "targets": [], **lists}
+        fields |= {"format": FORMAT, "version": VERSION, **lists}
         return Game.model_construct(None, **fields)
 
     def every(self) -> Iterator[tuple[str, str]]:
@@ -186,15 +186,17 @@ def removal(entities: Entities, kind: str, name: str) -> list[Entry]:
     """The edit that removes an entity together with whatever only makes sense with it.
 
     Lines lose the yields that name it, and go with the last of them; drops of a removed table go;
-    names of a removed curve or flag are taken out. Items of a removed tier have to be moved first.
+    names of a removed curve or flag are taken out; targets of what is removed go. Items of a removed tier
+    have to be moved first.
     """
     if name not in entities.bodies.get(kind, {}):
         raise UnknownThing(kind, name)
     entries = [Entry(kind, name, None)]
     touched = {(use.kind, use.id) for use in uses(entities, kind, name)}
     for other_kind, other in sorted(touched - {(kind, name)}):
-        body = _without(entities.bodies[other_kind][other], kind, name)
-        entries.append(Entry(other_kind, other, body))
+        body = entities.bodies[other_kind][other]
+        goes = other_kind == "target" and body.get(kind) == name
+        entries.append(Entry(other_kind, other, None if goes else _without(body, kind, name)))
     return entries
 
 

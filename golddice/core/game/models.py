@@ -302,6 +302,64 @@ class Source(Part):
     notes: NoteText = ""
 
 
+Figure = Literal[
+    "chance", "one-in", "wait", "mean", "per-hour", "share", "worth", "value", "value-per-hour", "cv"
+]
+# What a figure is of: an item or a tier, a tier alone, or, told in `OF_VALUE`, the whole event.
+OF_THINGS = {"chance", "one-in", "wait", "mean", "per-hour"}
+OF_TIERS = {"share", "worth"}
+OF_VALUE = {"value", "value-per-hour", "cv"}
+IN_THE_LONG_RUN = {"mean", "per-hour", "share", "worth", "value", "value-per-hour"}
+
+
+class Target(Part):
+    """A number that the designer wants, with a tolerance, at every depth of a range.
+
+    Of one event of a `source` or one execution of a `table`; of an `item`, of any item of a `tier`, or of
+    the event's value. A `wait` is the event by which `sure` % of players have one. Only depths
+    at which the source is met count; without `depths` all of them.
+    """
+
+    id: Id
+    name: Name
+    source: Id | None = None
+    table: Id | None = None
+    figure: Figure
+    item: Id | None = None
+    tier: Id | None = None
+    sure: Literal[50, 90, 99] = 50
+    side: Literal["near", "at-least", "at-most"] = "near"
+    wanted: Annotated[float, Field(ge=0, le=1e15, allow_inf_nan=False)]
+    tolerance: Annotated[float, Field(ge=0, le=1e15, allow_inf_nan=False)] = 0.0
+    depths: DepthRange | None = None
+    flags: list[Id] = []
+    long_run: bool = False
+    notes: NoteText = ""
+
+    @model_validator(mode="after")
+    def _is_of_something(self) -> Self:
+        if (self.source is None) == (self.table is None):
+            raise ValueError("a target is of one source or of one table")
+        if self.figure in OF_THINGS and (self.item is None) == (self.tier is None):
+            raise ValueError(f"“{self.figure}” is of one item or of one tier; name it")
+        if self.figure in OF_TIERS and (self.tier is None or self.item is not None):
+            raise ValueError(f"“{self.figure}” is of a tier; name it, and no item")
+        if self.figure in OF_VALUE and (self.item is not None or self.tier is not None):
+            raise ValueError(f"“{self.figure}” is of the whole event; take the item or tier out")
+        if self.source is None and self.figure.endswith("per-hour"):
+            raise ValueError("only a source has events by the hour; choose a figure of one event")
+        if self.long_run and self.figure not in IN_THE_LONG_RUN:
+            raise ValueError(f"“{self.figure}” is told of a fresh player; take long_run out")
+        if self.depths is not None and self.depths[0] > self.depths[1]:
+            raise ValueError(f"from {self.depths[0]} is deeper than to {self.depths[1]}; swap them")
+        return self
+
+    @property
+    def view(self) -> tuple[Literal["source", "table"], str]:
+        """What it looks at, as (kind, id)."""
+        return ("source", self.source) if self.source is not None else ("table", str(self.table))
+
+
 class Settings(Part):
     """What holds for the game as a whole."""
 
@@ -322,7 +380,7 @@ class Game(Settings):
     items: list[Item] = []
     tables: list[Table] = []
     sources: list[Source] = []
-    targets: Annotated[list[Any], Field(max_length=0)] = []
+    targets: list[Target] = []
 
 
 # The lists of a game, in the order of the file, and the model of what each holds.
@@ -333,6 +391,7 @@ KINDS: dict[str, Any] = {
     "item": Item,
     "table": Table,
     "source": Source,
+    "target": Target,
 }
 SETTINGS_KEYS = ("name", "currency", "words", "depth")
 

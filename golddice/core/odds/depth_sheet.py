@@ -12,6 +12,7 @@ from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.game.models import Game, Source
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.depths import DepthOdds, Lean
+from golddice.core.odds.pace import events_per_hour
 from golddice.core.odds.report import View
 
 
@@ -29,6 +30,7 @@ def depth_sheet(game: Game, view: View, flags: Iterable[str] = ()) -> dict[str, 
     return {
         "depths": under.depths.tolist(),
         "met": list(source.depths if source and source.depths else (game.depth.from_, game.depth.to)),
+        "per_hour": events_per_hour(source) if source else None,
         "items": {
             game.items[at].id: {"p_any": lean.hit[row].tolist(), "mean": lean.mean[row].tolist()}
             for row, at in enumerate(lean.places)

@@ -17,6 +17,7 @@ import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.game.models import Game, Pool, Source, Table, Yield
+from golddice.core.odds.alike import depth_signs
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.law import Law
@@ -210,11 +211,9 @@ class DepthOdds:
 
     def _depth_by_depth(self, kind: str, name: str, rolls: Rolled) -> Lean:
         """Each depth by itself, but depths at which every chance is the same only once."""
-        signs = self._signs(rolls)
         known: dict[bytes, Lean] = {}
         found: list[Lean] = []
-        for row, depth in enumerate(self.under.depths):
-            sign = signs[row].tobytes()
+        for depth, sign in zip(self.under.depths, depth_signs(self.under, rolls), strict=True):
             if sign not in known:
                 alone = Conditions(self.under.game, [int(depth)], self.under.flags)
                 known[sign] = self._lean(Prospect(Evaluator(alone, detail=False), kind, name).outcome)
@@ -225,23 +224,6 @@ class DepthOdds:
             mean[rows[lean.places], at] = lean.mean[:, 0]
         value_mean = np.array([lean.value_mean[0] for lean in found])
         return Lean(places, hit, mean, value_mean, np.array([lean.value_var[0] for lean in found]))
-
-    def _signs(self, rolls: Rolled) -> FloatArray:
-        """Everything that depth changes, in a row for each depth."""
-        columns: list[FloatArray] = [self.under.ones]
-        for kind, name in rolls:
-            if kind == "source":
-                columns += [self.under.drop_chance(drop) for drop in self.under.source(name).drops]
-                continue
-            table = self.under.table(name)
-            columns += [*roll_chances(table, self.under)[0], self.under.curve(table.rolls.curve)]
-            for line in table.lines:
-                columns.append(self.under.line_open(line, table.rule != "deck").astype(np.float64))
-                columns += [self.under.curve(given.quantity.curve) for given in line.yields]
-                for given in line.yields:
-                    if given.pool is not None:
-                        columns += list(self.under.pool_chances(given.pool))
-        return np.column_stack(columns)
 
 
 def depth_odds(game: Game, kind: str, name: str, depths: Iterable[int], flags: Iterable[str] = ()) -> Lean:

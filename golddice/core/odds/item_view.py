@@ -15,6 +15,7 @@ from golddice.core.game.models import BaseLine, Game, Source, Yield
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.depth_sheet import all_depths, met_at
 from golddice.core.odds.depths import DepthOdds
+from golddice.core.odds.pace import events_per_hour
 from golddice.core.odds.rules import line_hits
 from golddice.core.odds.stats import rivals, stat_ranges
 
@@ -72,7 +73,7 @@ def _found(under: Conditions, odds: DepthOdds, at: int) -> dict[str, Any]:
         if not bool((mean > 0).any()):
             continue
         obtainable |= mean > 0
-        hours = mean * 3600.0 / source.seconds
+        hours = mean * events_per_hour(source)
         sources.append(
             {"id": source.id, "p_any": p_any.tolist(), "mean": mean.tolist(), "hour": hours.tolist()}
         )

@@ -15,6 +15,7 @@ from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.depth_sheet import all_depths, tier_shares
 from golddice.core.odds.depths import DepthOdds, Lean
 from golddice.core.odds.marks import mark_item, mark_table, mark_tier
+from golddice.core.odds.pace import HOUR
 from golddice.core.odds.rules import line_hits
 from golddice.core.odds.size import most_rolls
 
@@ -39,7 +40,7 @@ def meets(game: Game, depth: int, flags: Iterable[str] = (), points: int = 3) ->
     for name, count in events.items():
         lean = odds.of("source", name)
         items[lean.places] += count * lean.mean[:, 0]
-    rate = 3600.0 / seconds if seconds > 0 else None
+    rate = HOUR / seconds if seconds > 0 else None
     return {
         "band": band.id,
         "spawns": band.spawns,

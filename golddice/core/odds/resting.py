@@ -22,13 +22,23 @@ def rests_on_state(under: Conditions, rolls: Rolled) -> bool:
     )
 
 
+def carries(under: Conditions, rolls: Rolled) -> bool:
+    """Whether a player carries anything from event to event, of all that is rolled."""
+    return any(
+        holds(under.table(name))
+        if kind == "table"
+        else any(drop.guard is not None for drop in under.source(name).drops)
+        for kind, name in rolls
+    )
+
+
 def is_distinct(under: Conditions, table: Table) -> bool:
     """Whether rolls of one execution take lines away from each other."""
     return table.rule == "pick" and table.distinct and under.law(table.rolls).most > 1
 
 
 def _table_rests(under: Conditions, table: Table, rolls: int) -> bool:
-    if not under.remembered("holds", table, lambda: _holds(table)):
+    if not under.remembered("holds", table, lambda: holds(table)):
         return False
     if any(_guard_rests(line.guard, rolls) for line in table.lines):
         return True
@@ -44,7 +54,7 @@ def _table_rests(under: Conditions, table: Table, rolls: int) -> bool:
     return min(limits) < (executions if is_distinct(under, table) else rolls)
 
 
-def _holds(table: Table) -> bool:
+def holds(table: Table) -> bool:
     """Whether a player carries anything for a table."""
     return table.rule == "deck" or any(line.guard or line.limit is not None for line in table.lines)
 

@@ -17,6 +17,7 @@ from golddice.core.game.models import BaseLine, Game, Source, Table
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.depth_sheet import depth_sheet
 from golddice.core.odds.evaluator import Evaluator
+from golddice.core.odds.pace import events_per_hour
 from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.report import MOST_EVENTS, View, item_moments, later_facts, value_odds
 from golddice.core.odds.rules import roll_chances
@@ -59,7 +60,7 @@ class SheetOdds:
             "depth": int(self.under.depths[0]),
             "carries": not self.prospect.is_plain,
             "value": value_odds(self.prospect.outcome),
-            "per_hour": 3600.0 / source.seconds if source else None,
+            "per_hour": events_per_hour(source) if source else None,
             "items": self._items(),
             "tiers": self._tiers(),
             "drops": {} if source is None else self._drops(source),

@@ -6,7 +6,7 @@ from typing import Any
 
 from fastapi import APIRouter, Request, Response
 
-from golddice.core.game.models import FORMAT, VERSION, Game
+from golddice.core.game.models import FORMAT, KINDS, VERSION, Game, list_name
 from golddice.core.game.reading import read_game
 from golddice.files.game_file import game_text, read_game_bytes
 from golddice.server.bench import Bench
@@ -45,10 +45,7 @@ def open_game(game_id: str, bench: Bench) -> GameBody:
         revision=loaded.revision,
         settings=parts["settings"]["game"],
         steps=Steps.model_validate(bench.games.steps(game_id)),
-        **{
-            f"{kind}s": list(parts[kind].values())
-            for kind in ("curve", "tier", "flag", "item", "table", "source")
-        },
+        **{list_name(kind): list(parts[kind].values()) for kind in KINDS},
     )
 
 

@@ -37,6 +37,7 @@ class DepthSheetOut(BaseModel):
     revision: int
     depths: list[int]
     met: tuple[int, int]
+    per_hour: float | None
     items: dict[str, DepthItem]
     falls: list[list[float]]
     worth: list[list[float]]

@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, Field
 
-from golddice.core.game.models import Curve, Flag, Item, Settings, Source, Table, Tier
+from golddice.core.game.models import Curve, Flag, Item, Settings, Source, Table, Target, Tier
 from golddice.server.schemas.common import ShortText, Wire
 
 
@@ -41,6 +41,7 @@ class GameBody(BaseModel):
     items: list[Item]
     tables: list[Table]
     sources: list[Source]
+    targets: list[Target]
     steps: Steps
 
 

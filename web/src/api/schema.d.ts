@@ -410,6 +410,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/games/{game_id}/targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Targets
+         * @description Every target of the game, at every depth that it asks about.
+         */
+        post: operations["targets_api_games__game_id__targets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/games/{game_id}/tiers/{tier}": {
         parameters: {
             query?: never;
@@ -860,6 +880,8 @@ export interface components {
                 number,
                 number
             ];
+            /** Per Hour */
+            per_hour: number | null;
             /** Revision */
             revision: number;
             /** Value Mean */
@@ -1125,6 +1147,8 @@ export interface components {
             steps: components["schemas"]["Steps"];
             /** Tables */
             tables: (components["schemas"]["PickTable"] | components["schemas"]["EachTable"] | components["schemas"]["FirstTable"] | components["schemas"]["RetryTable"] | components["schemas"]["DeckTable"])[];
+            /** Targets */
+            targets: components["schemas"]["Target"][];
             /** Tiers */
             tiers: components["schemas"]["Tier"][];
         };
@@ -2046,6 +2070,29 @@ export interface components {
             /** Revision */
             revision: number;
         };
+        /**
+         * StandingOut
+         * @description Lists go by the target's depths. A figure is null where `never` is true, or where there is none;
+         *     `furthest` is the row that misses by most. All lists but the depths are empty where it is untold.
+         */
+        StandingOut: {
+            /** Depths */
+            depths: number[];
+            /** Figures */
+            figures: (number | null)[];
+            /** Furthest */
+            furthest: number | null;
+            /** Holds */
+            holds: boolean[];
+            /** Id */
+            id: string;
+            /** Is Met */
+            is_met: boolean;
+            /** Never */
+            never: boolean[];
+            /** Untold */
+            untold: string | null;
+        };
         /** StatEnds */
         StatEnds: {
             /** High */
@@ -2089,6 +2136,90 @@ export interface components {
             nothing: number;
             /** Rolls */
             rolls: number;
+        };
+        /**
+         * Target
+         * @description A number that the designer wants, with a tolerance, at every depth of a range.
+         *
+         *     Of one event of a `source` or one execution of a `table`; of an `item`, of any item of a `tier`, or of
+         *     the event's value. A `wait` is the event by which `sure` % of players have one. Only depths
+         *     at which the source is met count; without `depths` all of them.
+         */
+        Target: {
+            /** Depths */
+            depths?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Figure
+             * @enum {string}
+             */
+            figure: "chance" | "one-in" | "wait" | "mean" | "per-hour" | "share" | "worth" | "value" | "value-per-hour" | "cv";
+            /**
+             * Flags
+             * @default []
+             */
+            flags: string[];
+            /** Id */
+            id: string;
+            /** Item */
+            item?: string | null;
+            /**
+             * Long Run
+             * @default false
+             */
+            long_run: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+            /**
+             * Side
+             * @default near
+             * @enum {string}
+             */
+            side: "near" | "at-least" | "at-most";
+            /** Source */
+            source?: string | null;
+            /**
+             * Sure
+             * @default 50
+             * @enum {integer}
+             */
+            sure: 50 | 90 | 99;
+            /** Table */
+            table?: string | null;
+            /** Tier */
+            tier?: string | null;
+            /**
+             * Tolerance
+             * @default 0
+             */
+            tolerance: number;
+            /** Wanted */
+            wanted: number;
+        };
+        /**
+         * TargetsIn
+         * @description The game with edits not made yet. Each target has flags of its own.
+         */
+        TargetsIn: {
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["EntryIn"][];
+        };
+        /** TargetsOut */
+        TargetsOut: {
+            /** Revision */
+            revision: number;
+            /** Targets */
+            targets: components["schemas"]["StandingOut"][];
         };
         /**
          * Tier
@@ -3277,6 +3408,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SpreadOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    targets_api_games__game_id__targets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TargetsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetsOut"];
                 };
             };
             /** @description Unprocessable Entity */

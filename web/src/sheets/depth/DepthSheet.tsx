@@ -29,7 +29,7 @@ export function DepthSheet() {
   const part =
     sheet?.kind === 'source' ? parts.source.get(sheet.id) : parts.table.get(sheet?.id ?? '')
   if (!part) return <p className="p-6 text-muted">This is gone.</p>
-  const told = { figure, perHour: 'seconds' in part ? 3600 / part.seconds : 1 }
+  const told = { figure, perHour: data?.per_hour ?? 1 }
   const columns = data ? columnsOf(parts, data, told, order, depth) : []
   const rows = data
     ? byBand

@@ -1,0 +1,29 @@
+"""Targets that ask about nothing: at no depth at which their source is met."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import partial
+
+import numpy as np
+
+from golddice.core.findings.finding import Body, Finding, Mend
+from golddice.core.findings.survey import Survey
+from golddice.core.game.models import Target
+from golddice.core.game.reading import plain
+from golddice.core.tuning.targets import asked_at
+
+
+def look(survey: Survey) -> Iterator[Finding]:
+    for at, target in enumerate(survey.game.targets):
+        if bool(np.any(asked_at(survey.under, target))):
+            continue
+        name = survey.under.source(target.source).name if target.source else target.name
+        message = f"{target.name} asks about no {survey.game.words.depth} at which {name} is met"
+        mend = Mend("ask wherever it is met", "target", target.id, partial(_everywhere, target))
+        path = f"targets[{at}].depths"
+        yield Finding("warning", path, "target", target.id, message, None, "depths", target.depths, mend)
+
+
+def _everywhere(target: Target) -> Body:
+    return {key: value for key, value in plain(target).items() if key != "depths"}

@@ -1,0 +1,156 @@
+"""The figures that targets are about, each at many depths."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from golddice.core.arrays import BoolArray, FloatArray, IntArray
+from golddice.core.game.models import Game, Target
+from golddice.core.odds.alike import depth_signs
+from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.depth_sheet import all_depths
+from golddice.core.odds.depths import DepthOdds
+from golddice.core.odds.evaluator import Evaluator
+from golddice.core.odds.pace import events_per_hour
+from golddice.core.odds.prospect import Prospect
+from golddice.core.odds.resting import carries
+from golddice.core.odds.size import check_size, most_rolls
+from golddice.core.odds.waits import events_to_first
+
+NEVER = float("inf")
+
+
+@dataclass(frozen=True)
+class Means:
+    """Units of each item in one event, at the depths asked for.
+
+    places : ndarray of int, shape (k,); the items, as places in the catalogue.
+    units : ndarray, shape (k, d)
+    """
+
+    places: IntArray
+    units: FloatArray
+
+
+class Figures:
+    """The figures of a game with a set of flags; what several targets share is worked out once."""
+
+    def __init__(self, game: Game, flags: frozenset[str]) -> None:
+        self.under = all_depths(game, flags)
+
+    def of(self, target: Target, where: BoolArray) -> FloatArray:
+        """A target's figure at the depths `where`, shape (d,): infinite for never, NaN where there is
+        no such figure (the swing of an event that gives nothing, a share of nothing).
+
+        Raises TooLarge where what a player carries cannot be followed.
+        """
+        check_size(self.under, *target.view)
+        if target.figure in ("chance", "one-in"):
+            chances = self._chances(target)[where]
+            return _one_in(chances) if target.figure == "one-in" else np.asarray(chances)
+        if target.figure == "wait":
+            return self._waits(target, where)
+        if target.figure == "cv":
+            lean = self._items.of(*target.view)
+            return _share(np.sqrt(np.maximum(lean.value_var, 0.0)), lean.value_mean)[where]
+        return self._of_means(target, self._means(target, where))
+
+    # --- one at a time ---------------------------------------------------------------------------------
+
+    def _of_means(self, target: Target, means: Means) -> FloatArray:
+        values = self.under.item_values[means.places]
+        worths = means.units * values[:, None]
+        mine = self._belongs(target, means.places)
+        if target.figure == "share":
+            return _share(means.units[mine].sum(axis=0), means.units.sum(axis=0))
+        if target.figure == "worth":
+            return _share(worths[mine].sum(axis=0), worths.sum(axis=0))
+        found = worths if target.figure.startswith("value") else means.units[mine]
+        kind, name = target.view
+        by_hour = kind == "source" and target.figure.endswith("per-hour")
+        rate = events_per_hour(self.under.source(name)) if by_hour else 1.0
+        return np.asarray(rate * found.sum(axis=0))
+
+    def _belongs(self, target: Target, places: IntArray) -> BoolArray:
+        """Which of these items the target is about."""
+        if target.item is not None:
+            return np.asarray(places == self.under.item_index[target.item])
+        if target.tier is not None:
+            return np.asarray(self.under.item_tiers[places] == self.under.tier_index[target.tier])
+        return np.ones(places.size, dtype=bool)
+
+    def _chances(self, target: Target) -> FloatArray:
+        """Chance of at least one in a fresh player's next event, at every depth of the game."""
+        lean = (self._items if target.item is not None else self._tiers).of(*target.view)
+        row = np.flatnonzero(lean.places == self._place(target))
+        return np.asarray(lean.hit[row[0]]) if row.size else np.zeros(self.under.depths.size)
+
+    def _place(self, target: Target) -> int:
+        if target.item is not None:
+            return self.under.item_index[target.item]
+        return self.under.tier_index[str(target.tier)]
+
+    def _waits(self, target: Target, where: BoolArray) -> FloatArray:
+        sure = target.sure / 100
+        if not self._carries(target):
+            waits = (events_to_first(float(p), sure) for p in self._chances(target)[where])
+            return np.array([NEVER if events is None else events for events in waits], dtype=np.float64)
+
+        def wait(prospect: Prospect) -> FloatArray:
+            columns, place = prospect.columns, self._place(target)
+            column = columns.item(place) if target.item is not None else columns.tier(place)
+            events = prospect.wait_of(column)[f"first_{target.sure}"]
+            return np.array([NEVER if events is None else events], dtype=np.float64)
+
+        return np.asarray(self._by_depth(target, where, wait)[0])
+
+    def _means(self, target: Target, where: BoolArray) -> Means:
+        if not target.long_run or not self._carries(target):
+            lean = self._items.of(*target.view)
+            return Means(lean.places, lean.mean[:, where])
+        every = np.arange(len(self.under.game.items))
+
+        def means(prospect: Prospect) -> FloatArray:
+            reached = (prospect.reaches(at) for at in every.tolist())
+            return np.array([prospect.long_run_mean(at) if r else 0.0 for at, r in enumerate(reached)])
+
+        return Means(every, self._by_depth(target, where, means))
+
+    # --- shared ----------------------------------------------------------------------------------------
+
+    @cached_property
+    def _items(self) -> DepthOdds:
+        return DepthOdds(self.under)
+
+    @cached_property
+    def _tiers(self) -> DepthOdds:
+        return DepthOdds(self.under, by_tier=True)
+
+    def _carries(self, target: Target) -> bool:
+        return carries(self.under, most_rolls(self.under, *target.view))
+
+    def _by_depth(
+        self, target: Target, where: BoolArray, figure: Callable[[Prospect], FloatArray]
+    ) -> FloatArray:
+        """A fresh player's figures followed depth by depth, shape (k, d); alike depths only once."""
+        signs = depth_signs(self.under, most_rolls(self.under, *target.view))
+        known: dict[bytes, FloatArray] = {}
+        found = []
+        for row in np.flatnonzero(where).tolist():
+            if signs[row] not in known:
+                alone = Conditions(self.under.game, [int(self.under.depths[row])], self.under.flags)
+                known[signs[row]] = figure(Prospect(Evaluator(alone, detail=False), *target.view))
+            found.append(known[signs[row]])
+        return np.stack(found, axis=1)
+
+
+def _one_in(chances: FloatArray) -> FloatArray:
+    return np.asarray(np.divide(1.0, chances, out=np.full_like(chances, NEVER), where=chances > 0))
+
+
+def _share(part: FloatArray, whole: FloatArray) -> FloatArray:
+    return np.asarray(np.divide(part, whole, out=np.full_like(whole, np.nan), where=whole > 0))

@@ -1,0 +1,147 @@
+"""Where a game's targets stand: the figure wanted, at every depth that each is about.
+
+A target rests on what its source or table reaches and on the catalogue. What an edit does not touch is
+taken over from the standings before it.
+"""
+
+from __future__ import annotations
+
+import operator
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from golddice.core.arrays import BoolArray, FloatArray
+from golddice.core.errors import TooLarge
+from golddice.core.game.links import Link, links_of
+from golddice.core.game.models import Game, Target
+from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.depth_sheet import met_at
+from golddice.core.tuning.figures import Figures
+
+_TIE = 1e-9  # a figure that misses by rounding alone holds
+
+
+@dataclass(frozen=True)
+class Standing:
+    """A target's figure at each depth that it asks about.
+
+    depths : those of its range at which it is met.
+    figures : infinite for never, NaN where there is no such figure; empty where it cannot be told,
+        and `untold` says why.
+    holds : whether each is as wanted; None where untold.
+    """
+
+    target: Target
+    depths: list[int]
+    figures: list[float]
+    holds: list[bool]
+    untold: str | None
+    rests_on: tuple[object, ...]
+
+    @property
+    def is_met(self) -> bool:
+        """Whether it holds at every depth that it asks about, and asks about one at all."""
+        return self.untold is None and bool(self.depths) and all(self.holds)
+
+    @property
+    def furthest(self) -> int | None:
+        """The row of the depth at which it is furthest off; None where it holds at all of them."""
+        missed = [row for row, held in enumerate(self.holds) if not held]
+        return max(missed, key=lambda row: distance(self.target, self.figures[row]), default=None)
+
+    def plain(self) -> dict[str, Any]:
+        """As it goes over the wire: None for what is no finite number, with `never` beside it."""
+        finite = [figure if np.isfinite(figure) else None for figure in self.figures]
+        return {
+            "id": self.target.id,
+            "is_met": self.is_met,
+            "depths": self.depths,
+            "figures": finite,
+            "never": [bool(np.isinf(figure)) for figure in self.figures],
+            "holds": self.holds,
+            "furthest": self.furthest,
+            "untold": self.untold,
+        }
+
+
+def standings(game: Game, before: Iterable[Standing] = ()) -> list[Standing]:
+    """Every target of a game, in order; `before` are standings from which to take over."""
+    known = {one.target.id: one for one in before}
+    books: dict[frozenset[str], Figures] = {}
+    found = []
+    for target in game.targets:
+        flags = frozenset(target.flags)
+        if flags not in books:
+            books[flags] = Figures(game, flags)
+        under, last = books[flags].under, known.get(target.id)
+        rests_on = _rests_on(under, target)
+        if last is not None and _same(last.rests_on, rests_on):
+            found.append(last)
+        else:
+            found.append(_standing(books[flags], target, rests_on))
+    return found
+
+
+def off(target: Target, figures: FloatArray) -> FloatArray:
+    """How far figures are outside what is wanted, 0 within; infinite for a figure that there is not."""
+    low = target.wanted - target.tolerance if target.side != "at-most" else -np.inf
+    high = target.wanted + target.tolerance if target.side != "at-least" else np.inf
+    with np.errstate(invalid="ignore"):
+        beyond = np.maximum(np.maximum(low - figures, figures - high), 0.0)
+    # Where never is what is wanted at the least, infinity less infinity is no number.
+    beyond = np.where(np.isinf(figures) & (target.side == "at-least"), 0.0, beyond)
+    return np.asarray(np.where(np.isnan(figures), np.inf, beyond))
+
+
+def distance(target: Target, figure: float) -> float:
+    return float(off(target, np.array([figure]))[0])
+
+
+def _standing(book: Figures, target: Target, rests_on: tuple[object, ...]) -> Standing:
+    where = asked_at(book.under, target)
+    depths = book.under.depths[where].tolist()
+    if not depths:
+        return Standing(target, [], [], [], None, rests_on)
+    try:
+        figures = book.of(target, where)
+    except TooLarge as error:
+        return Standing(target, depths, [], [], str(error), rests_on)
+    size = max(target.wanted, target.tolerance, 1e-300)
+    holds = off(target, figures) <= _TIE * size
+    return Standing(target, depths, figures.tolist(), holds.tolist(), None, rests_on)
+
+
+def asked_at(under: Conditions, target: Target) -> BoolArray:
+    """The depths of a target's range at which it is met."""
+    kind, name = target.view
+    where = met_at(under, under.source(name) if kind == "source" else None)
+    if target.depths is not None:
+        low, high = target.depths
+        where = where & (under.depths >= low) & (under.depths <= high)
+    return np.asarray(where)
+
+
+def _rests_on(under: Conditions, target: Target) -> tuple[object, ...]:
+    """Every part of the game that a target's figure can change with."""
+    reached: dict[Link, None] = {}
+    curves: dict[str, None] = {}
+    pending: list[Link] = [target.view]
+    while pending:
+        link = pending.pop()
+        if link in reached:
+            continue
+        reached[link] = None
+        part = under.source(link[1]) if link[0] == "source" else under.table(link[1])
+        curves.update(dict.fromkeys(sorted(under.curves_of(part))))
+        pending += links_of(part)
+    game = under.game
+    parts = [under.source(name) if kind == "source" else under.table(name) for kind, name in reached]
+    named = [curve for curve in game.curves if curve.id in curves]
+    return (target, game.depth, *parts, *named, *game.tiers, *game.items)
+
+
+def _same(before: tuple[object, ...], now: tuple[object, ...]) -> bool:
+    return len(before) == len(now) and all(map(operator.is_, before, now))

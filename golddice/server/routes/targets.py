@@ -1,0 +1,22 @@
+"""Where the targets of a game stand."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from golddice.server.bench import Bench
+from golddice.server.schemas.common import ProblemDetails
+from golddice.server.schemas.targets import TargetsIn, TargetsOut
+
+router = APIRouter(
+    prefix="/api/games/{game_id}", tags=["targets"], responses={422: {"model": ProblemDetails}}
+)
+
+
+@router.post("/targets")
+def targets(game_id: str, asked: TargetsIn, bench: Bench) -> TargetsOut:
+    """Every target of the game, at every depth that it asks about."""
+    with bench.in_turn():
+        loaded, found = bench.standings(game_id, asked.draft)
+    told = [standing.plain() for standing in found]
+    return TargetsOut.model_validate({"revision": loaded.revision, "targets": told})

@@ -1,0 +1,33 @@
+"""Where targets stand, as it goes over the wire."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel
+
+from golddice.server.schemas.common import Wire
+from golddice.server.schemas.games import EntryIn
+
+
+class TargetsIn(Wire):
+    """The game with edits not made yet. Each target has flags of its own."""
+
+    draft: list[EntryIn] = []
+
+
+class StandingOut(BaseModel):
+    """Lists go by the target's depths. A figure is null where `never` is true, or where there is none;
+    `furthest` is the row that misses by most. All lists but the depths are empty where it is untold."""
+
+    id: str
+    is_met: bool
+    depths: list[int]
+    figures: list[float | None]
+    never: list[bool]
+    holds: list[bool]
+    furthest: int | None
+    untold: str | None
+
+
+class TargetsOut(BaseModel):
+    revision: int
+    targets: list[StandingOut]
