@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
@@ -20,6 +19,8 @@ from golddice.server.broadcast import Broadcast
 from golddice.server.jobs import Jobs
 from golddice.server.schemas.games import EntryIn
 from golddice.server.schemas.odds import Looked
+from golddice.server.schemas.targets import TargetsIn
+from golddice.server.turns import Turns
 from golddice.store.games import Applied, Games, Loaded
 from golddice.store.trials import Trials
 
@@ -33,14 +34,14 @@ class Workbench:
     jobs: Jobs
     broadcast: Broadcast
     _recent: dict[tuple[str, int, tuple[str, ...]], Evaluator] = field(default_factory=dict)
-    _stood: dict[str, list[Standing]] = field(default_factory=dict)
-    _turn: threading.Lock = field(default_factory=threading.Lock)
+    _stood: dict[str, dict[str, Standing]] = field(default_factory=dict)
+    _turns: Turns = field(default_factory=Turns)
 
     @contextmanager
     def in_turn(self) -> Iterator[None]:
         """Questions are worked out one after another. Side by side they would all take several times
         as long: each of thousands of small steps would wait for the interpreter's lock."""
-        with self._turn:
+        with self._turns.mine():
             yield
 
     def looked_at(self, game_id: str, asked: Looked) -> tuple[Loaded, Game]:
@@ -65,11 +66,14 @@ class Workbench:
             self._recent.pop(next(iter(self._recent)), None)
         return loaded, sheet
 
-    def standings(self, game_id: str, draft: list[EntryIn]) -> tuple[Loaded, list[Standing]]:
-        """Where the targets stand; those that the latest edit did not reach are taken over."""
-        loaded, game = self.drafted(game_id, draft)
-        found = standings(game, self._stood.pop(game_id, ()))
-        self._stood[game_id] = found
+    def standings(self, game_id: str, asked: TargetsIn) -> tuple[Loaded, list[Standing]]:
+        """Where targets stand; those that the latest edit did not reach are taken over. They
+        step aside between depths: together they can take longer than a question should wait."""
+        loaded, game = self.drafted(game_id, asked.draft)
+        before = self._stood.pop(game_id, {})
+        with self.in_turn():
+            found = standings(game, before.values(), asked.ids, self._turns.step_aside)
+        self._stood[game_id] = before | {standing.target.id: standing for standing in found}
         while len(self._stood) > _RECENT:
             self._stood.pop(next(iter(self._stood)), None)
         return loaded, found

@@ -233,7 +233,7 @@ class Items(BrowserTest):
         self.saved(1)
         self.cell("eelskin", "name", "items").click()
         self.press(Keys.DELETE)
-        self.button("Remove it and the lines that need it").click()
+        self.button("Remove it and what needs it").click()
         self.saved(2)
         self.assertEqual(self.all('[aria-label="items"] [data-row="eelskin"]'), [])
         self.find("body").send_keys(Keys.CONTROL, "z")

@@ -39,8 +39,9 @@ class Means:
 class Figures:
     """The figures of a game with a set of flags; what several targets share is worked out once."""
 
-    def __init__(self, game: Game, flags: frozenset[str]) -> None:
-        self.under = all_depths(game, flags)
+    def __init__(self, game: Game, flags: frozenset[str], pause: Callable[[], None]) -> None:
+        """`pause` is called between depths that are followed one by one."""
+        self.under, self._pause = all_depths(game, flags), pause
 
     def of(self, target: Target, where: BoolArray) -> FloatArray:
         """A target's figure at the depths `where`, shape (d,): infinite for never, NaN where there is
@@ -144,6 +145,7 @@ class Figures:
             if signs[row] not in known:
                 alone = Conditions(self.under.game, [int(self.under.depths[row])], self.under.flags)
                 known[signs[row]] = figure(Prospect(Evaluator(alone, detail=False), *target.view))
+                self._pause()
             found.append(known[signs[row]])
         return np.stack(found, axis=1)
 

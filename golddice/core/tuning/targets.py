@@ -7,7 +7,7 @@ taken over from the standings before it.
 from __future__ import annotations
 
 import operator
-from collections.abc import Iterable
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -40,6 +40,7 @@ class Standing:
     holds: list[bool]
     untold: str | None
     rests_on: tuple[object, ...]
+    catalogue: tuple[object, ...]
 
     @property
     def is_met(self) -> bool:
@@ -67,21 +68,33 @@ class Standing:
         }
 
 
-def standings(game: Game, before: Iterable[Standing] = ()) -> list[Standing]:
-    """Every target of a game, in order; `before` are standings from which to take over."""
+def standings(
+    game: Game,
+    before: Iterable[Standing] = (),
+    only: Collection[str] | None = None,
+    pause: Callable[[], None] = lambda: None,
+) -> list[Standing]:
+    """Every target of a game, or those of the ids `only`, in order.
+
+    `before` are standings from which to take over. `pause` is called now and then, for those who have
+    other things to do in between.
+    """
     known = {one.target.id: one for one in before}
+    catalogue = _catalogue(game)
     books: dict[frozenset[str], Figures] = {}
     found = []
     for target in game.targets:
+        if only is not None and target.id not in only:
+            continue
         flags = frozenset(target.flags)
         if flags not in books:
-            books[flags] = Figures(game, flags)
-        under, last = books[flags].under, known.get(target.id)
-        rests_on = _rests_on(under, target)
-        if last is not None and _same(last.rests_on, rests_on):
+            books[flags] = Figures(game, flags, pause)
+        rests_on, last = _rests_on(books[flags].under, target), known.get(target.id)
+        if last is not None and _same(last.rests_on, rests_on) and last.catalogue == catalogue:
             found.append(last)
         else:
-            found.append(_standing(books[flags], target, rests_on))
+            found.append(_standing(books[flags], target, rests_on, catalogue))
+            pause()
     return found
 
 
@@ -100,18 +113,20 @@ def distance(target: Target, figure: float) -> float:
     return float(off(target, np.array([figure]))[0])
 
 
-def _standing(book: Figures, target: Target, rests_on: tuple[object, ...]) -> Standing:
+def _standing(
+    book: Figures, target: Target, rests_on: tuple[object, ...], catalogue: tuple[object, ...]
+) -> Standing:
     where = asked_at(book.under, target)
     depths = book.under.depths[where].tolist()
     if not depths:
-        return Standing(target, [], [], [], None, rests_on)
+        return Standing(target, [], [], [], None, rests_on, catalogue)
     try:
         figures = book.of(target, where)
     except TooLarge as error:
-        return Standing(target, depths, [], [], str(error), rests_on)
+        return Standing(target, depths, [], [], str(error), rests_on, catalogue)
     size = max(target.wanted, target.tolerance, 1e-300)
     holds = off(target, figures) <= _TIE * size
-    return Standing(target, depths, figures.tolist(), holds.tolist(), None, rests_on)
+    return Standing(target, depths, figures.tolist(), holds.tolist(), None, rests_on, catalogue)
 
 
 def asked_at(under: Conditions, target: Target) -> BoolArray:
@@ -125,7 +140,7 @@ def asked_at(under: Conditions, target: Target) -> BoolArray:
 
 
 def _rests_on(under: Conditions, target: Target) -> tuple[object, ...]:
-    """Every part of the game that a target's figure can change with."""
+    """Every part of the game that a target's figure can change with, but the catalogue."""
     reached: dict[Link, None] = {}
     curves: dict[str, None] = {}
     pending: list[Link] = [target.view]
@@ -140,7 +155,14 @@ def _rests_on(under: Conditions, target: Target) -> tuple[object, ...]:
     game = under.game
     parts = [under.source(name) if kind == "source" else under.table(name) for kind, name in reached]
     named = [curve for curve in game.curves if curve.id in curves]
-    return (target, game.depth, *parts, *named, *game.tiers, *game.items)
+    return (target, game.depth, *parts, *named)
+
+
+def _catalogue(game: Game) -> tuple[object, ...]:
+    """What figures take from tiers and items: not their names, colours or sizes."""
+    tiers = [(tier.id, tier.curve) for tier in game.tiers]
+    items = [(one.id, one.tier, one.value, one.abundance, tuple(one.tags)) for one in game.items]
+    return (*tiers, *items)
 
 
 def _same(before: tuple[object, ...], now: tuple[object, ...]) -> bool:

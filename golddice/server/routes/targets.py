@@ -15,8 +15,7 @@ router = APIRouter(
 
 @router.post("/targets")
 def targets(game_id: str, asked: TargetsIn, bench: Bench) -> TargetsOut:
-    """Every target of the game, at every depth that it asks about."""
-    with bench.in_turn():
-        loaded, found = bench.standings(game_id, asked.draft)
+    """Targets of the game, at every depth that each asks about."""
+    loaded, found = bench.standings(game_id, asked)
     told = [standing.plain() for standing in found]
     return TargetsOut.model_validate({"revision": loaded.revision, "targets": told})

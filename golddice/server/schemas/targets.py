@@ -9,8 +9,9 @@ from golddice.server.schemas.games import EntryIn
 
 
 class TargetsIn(Wire):
-    """The game with edits not made yet. Each target has flags of its own."""
+    """The game with edits not made yet, and which targets; without `ids` all. Each has flags of its own."""
 
+    ids: list[str] | None = None
     draft: list[EntryIn] = []
 
 

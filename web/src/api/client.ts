@@ -16,6 +16,7 @@ import type {
   ProfileOut,
   RollOut,
   SpreadOut,
+  TargetsOut,
   TierView,
   Table,
   TrialIn,
@@ -141,6 +142,8 @@ export const api = {
     asked: { table: string; depth: number; flags: string[]; draft: EntryIn[] },
     signal?: AbortSignal,
   ) => ask<CompareOut>('POST', `/games/${id}/compare`, asked, signal),
+  targets: (id: string, asked: { ids: string[] | null; draft: EntryIn[] }) =>
+    ask<TargetsOut>('POST', `/games/${id}/targets`, asked),
   findings: (id: string) => ask<FindingsOut>('GET', `/games/${id}/findings`),
   trials: (id: string) => ask<TrialSummary[]>('GET', `/games/${id}/trials`),
   trial: (id: string, trial: string) => ask<TrialOut>('GET', `/games/${id}/trials/${trial}`),

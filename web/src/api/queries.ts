@@ -44,6 +44,7 @@ export function useOdds(wanted: Focus | null) {
 // and the profile follow at a pace of their own, and leave the server to the odds.
 const SPREAD_PACE: Pace = { apart: 500, rest: 10 }
 const PROFILE_PACE: Pace = { apart: 150, rest: 6 }
+const TARGETS_PACE: Pace = { apart: 250, rest: 8 }
 
 export function useSpread(events: number) {
   const { id, key, looked } = useLooked()
@@ -140,6 +141,24 @@ export function useCompare(table: string) {
     queryKey: ['compare', id, revision, table, depth, flags, edits],
     queryFn: ({ signal }) =>
       inTurn('compare', signal, () => api.compare(id, { table, depth, flags, draft: edits })),
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** Where these targets stand, or all; those that an edit does not reach cost the server next to nothing. */
+export function useTargets(ids: string[] | null = null) {
+  const { id, revision, draft, pending } = useGame()
+  const edits = [...pending.flatMap((change) => change.entries), ...draft]
+  return useQuery({
+    queryKey: ['targets', id, revision, ids, edits],
+    queryFn: ({ signal }) =>
+      inTurn(
+        'targets',
+        signal,
+        () => api.targets(id, { ids, draft: edits }),
+        draft.length ? TARGETS_PACE : undefined,
+      ),
+    enabled: id !== '' && ids?.length !== 0,
     placeholderData: keepPreviousData,
   })
 }

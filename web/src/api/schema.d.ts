@@ -421,7 +421,7 @@ export interface paths {
         put?: never;
         /**
          * Targets
-         * @description Every target of the game, at every depth that it asks about.
+         * @description Targets of the game, at every depth that each asks about.
          */
         post: operations["targets_api_games__game_id__targets_post"];
         delete?: never;
@@ -2205,7 +2205,7 @@ export interface components {
         };
         /**
          * TargetsIn
-         * @description The game with edits not made yet. Each target has flags of its own.
+         * @description The game with edits not made yet, and which targets; without `ids` all. Each has flags of its own.
          */
         TargetsIn: {
             /**
@@ -2213,6 +2213,8 @@ export interface components {
              * @default []
              */
             draft: components["schemas"]["EntryIn"][];
+            /** Ids */
+            ids?: string[] | null;
         };
         /** TargetsOut */
         TargetsOut: {

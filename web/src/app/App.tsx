@@ -9,6 +9,8 @@ import { TierSheet } from '@/sheets/item/TierSheet'
 import { ItemSheet } from '@/sheets/item/ItemSheet'
 import { ItemsSheet } from '@/sheets/items/ItemsSheet'
 import { SourceSheet } from '@/sheets/source/SourceSheet'
+import { TargetSheet } from '@/sheets/target/TargetSheet'
+import { TargetsSheet } from '@/sheets/target/TargetsSheet'
 import { TableSheet } from '@/sheets/table/TableSheet'
 import { TrialReading, TrialSheet } from '@/sheets/trial/TrialSheet'
 import { Tray } from '@/tray/Tray'
@@ -64,7 +66,11 @@ function Bench() {
   const along = useGame((state) => state.along)
   const reading = hasReading(sheet)
   // Plots over depth take the height of the plumb line, so they have no tray below them.
-  const deep = sheet?.kind === 'curve' || (along && reading)
+  const deep =
+    sheet?.kind === 'curve' ||
+    sheet?.kind === 'target' ||
+    sheet?.kind === 'targets' ||
+    (along && reading)
   const narrow = useNarrow()
   const beside = reading ? (
     along && deep && sheet?.kind !== 'curve' ? null : (
@@ -114,6 +120,8 @@ function SheetInView({ fell }: { fell: Map<string, number> }) {
   if (sheet?.kind === 'curve') return <CurveSheet key={sheet.id} id={sheet.id} />
   if (sheet?.kind === 'tier') return <TierSheet key={sheet.id} id={sheet.id} />
   if (sheet?.kind === 'item') return <ItemSheet key={sheet.id} id={sheet.id} />
+  if (sheet?.kind === 'target') return <TargetSheet key={sheet.id} id={sheet.id} />
+  if (sheet?.kind === 'targets') return <TargetsSheet />
   if (sheet?.kind === 'meets') return <MeetsSheet />
   if (sheet?.kind === 'source') return <SourceSheet key={sheet.id} id={sheet.id} fell={fell} />
   if (sheet?.kind === 'table') return <TableSheet key={sheet.id} id={sheet.id} fell={fell} />

@@ -2,7 +2,8 @@
 import { Command } from 'cmdk'
 import { redo, undo } from '@/game/sync'
 import { setDepth, show, useGame } from '@/game/store'
-import { CurveMark, SourceMark, TableMark, TierMark } from '@/ui/Marks'
+import { addTarget } from '@/sheets/target/edits'
+import { AimMark, CurveMark, SourceMark, TableMark, TierMark } from '@/ui/Marks'
 import { duplicateGame, exportGame } from './games'
 
 interface Doing {
@@ -29,6 +30,8 @@ export function FindOrDo({
     { name: 'One deeper', run: () => setDepth(depth + 1) },
     { name: 'One shallower', run: () => setDepth(depth - 1) },
     { name: 'What is met here', run: () => show({ kind: 'meets', id: 'here' }) },
+    { name: 'All targets', run: () => show({ kind: 'targets', id: 'all' }) },
+    { name: 'New target', run: () => void addTarget() },
     { name: 'All depths of this', run: () => useGame.setState({ along: true }) },
     { name: 'Export the game file', run: exportGame },
     { name: 'Duplicate the game', run: () => void duplicateGame() },
@@ -104,6 +107,19 @@ export function FindOrDo({
                 scale={[parts.settings.depth.from, parts.settings.depth.to]}
               />
               <span className="name">{curve.name}</span>
+            </Command.Item>
+          ))}
+        </Command.Group>
+        <Command.Group heading={<span className="label px-3">Targets</span>}>
+          {[...parts.target.values()].map((target) => (
+            <Command.Item
+              key={target.id}
+              value={`target ${target.name}`}
+              className={row}
+              onSelect={choose(() => show({ kind: 'target', id: target.id }))}
+            >
+              <AimMark />
+              <span className="name">{target.name}</span>
             </Command.Item>
           ))}
         </Command.Group>

@@ -2,13 +2,16 @@
 // profile of what is in view.
 import { useDrag } from '@use-gesture/react'
 import { useLayoutEffect, useRef, useState } from 'react'
-import { useFindings, useProfile } from '@/api/queries'
+import { useFindings, useProfile, useTargets } from '@/api/queries'
 import { BandEdges } from './BandEdges'
 import { ScaleForm } from './ScaleForm'
-import type { ProfileOut, Settings } from '@/api/types'
-import { setDepth, useGame } from '@/game/store'
+import type { ProfileOut, Settings, Standing, View } from '@/api/types'
+import type { Parts } from '@/game/parts'
+import { touched } from '@/game/targets'
+import { setDepth, useGame, viewInSight, type Sheet } from '@/game/store'
 import { EditText } from '@/ui/EditText'
 import { GoldDie } from '@/ui/Marks'
+import { typedDepth } from '@/ui/format'
 
 const TINTS = ['#2f6a5e', '#265a50', '#1d4a42', '#163c36', '#0f2d29']
 const LEFT = 30
@@ -53,9 +56,8 @@ export function PlumbLine() {
           className="num border-b-2 border-gold text-[26px] leading-8 text-white"
           inputClass="num w-14 text-ink text-center"
           onCommit={(text) => {
-            const typed = Number(text)
-            if (!Number.isInteger(typed) || typed < from || typed > to)
-              return { message: `a whole number from ${from} to ${to}` }
+            const typed = typedDepth(text, [from, to])
+            if (typeof typed === 'string') return { message: typed }
             setDepth(typed)
             return null
           }}
@@ -128,6 +130,7 @@ export function PlumbLine() {
             ))}
           {profile && <Profile profile={profile} y={y} step={step} />}
           <Marked y={y} />
+          <MissedTargets y={y} step={step} />
           <line x1={LEFT} x2={LEFT} y1="0" y2={y(depth) + step / 2} stroke="#fff" opacity="0.8" />
           <line
             x1={LEFT}
@@ -189,6 +192,45 @@ function Marked({ y }: { y: (d: number) => number }) {
       ))}
     </g>
   )
+}
+
+/** Where a target of what is in view is missed: a notch in the edge of the scale. */
+function MissedTargets({ y, step }: { y: (d: number) => number; step: number }) {
+  const { parts, sheet } = useGame()
+  const view = useGame(viewInSight)
+  const { data } = useTargets(aboutTargets(parts, sheet, view))
+  const missed = missedBy(data?.targets ?? [])
+  return (
+    <g>
+      {[...missed].map(([d, ids]) => (
+        <path
+          key={d}
+          data-missed={d}
+          d={`M76,${y(d) + 1}v${Math.max(1, step - 2)}l-6,${-Math.max(1, step - 2) / 2}z`}
+          fill="#f0907f"
+        >
+          <title>{ids.map((id) => `${parts.target.get(id)?.name}: missed`).join('\n')}</title>
+        </path>
+      ))}
+    </g>
+  )
+}
+
+/** The targets that the marks are of: the one in view, all (null) on their sheet, or those touched. */
+function aboutTargets(parts: Parts, sheet: Sheet | null, view: View | null): string[] | null {
+  if (sheet?.kind === 'target') return [sheet.id]
+  if (sheet?.kind === 'targets') return null
+  return touched(parts, view).map((one) => one.id)
+}
+
+function missedBy(standings: Standing[]): Map<number, string[]> {
+  const missed = new Map<number, string[]>()
+  for (const one of standings)
+    one.holds.forEach((held, row) => {
+      const d = one.depths[row]
+      if (!held && d !== undefined) missed.set(d, [...(missed.get(d) ?? []), one.id])
+    })
+  return missed
 }
 
 const marked = (d: number, from: number, to: number) => d === from || d === to || d % 5 === 0

@@ -1,7 +1,7 @@
 // What the game holds, in the order the work goes.
 import { useState, type ReactNode } from 'react'
-import { useFindings, useTrials } from '@/api/queries'
-import type { Curve, Source, Table } from '@/api/types'
+import { useFindings, useTargets, useTrials } from '@/api/queries'
+import type { Curve, Source, Table, Target } from '@/api/types'
 import { freshSource, freshTable } from '@/game/fresh'
 import { freshId } from '@/game/parts'
 import { commit, removePart } from '@/game/sync'
@@ -13,8 +13,11 @@ import { sourceEntry } from '@/sheets/source/SourceSheet'
 import { tableEntry } from '@/sheets/table/lines'
 import { Chevron } from '@/sheets/table/TableBlock'
 import { OpenBar } from '@/plots/OpenBar'
+import { addTarget, targetEntry } from '@/sheets/target/edits'
+import { findingsOf } from '@/sheets/table/Notes'
+import { standOf, TargetMark } from '@/ui/TargetMark'
 import { Menu, type MenuEntry } from '@/ui/Menu'
-import { CurveMark, MeetsMark, SourceMark, TableMark, TierMark } from '@/ui/Marks'
+import { AimMark, CurveMark, MeetsMark, SourceMark, TableMark, TierMark } from '@/ui/Marks'
 
 type Leaving = Parameters<typeof LeavingQuestion>[0]['leaving']
 
@@ -33,7 +36,10 @@ export function Shelf() {
   )
   const items = [...parts.item.values()].filter((item) => fits(item.name))
 
-  const remove = async (kind: 'table' | 'source' | 'curve', part: { id: string; name: string }) => {
+  const remove = async (
+    kind: 'table' | 'source' | 'curve' | 'target',
+    part: { id: string; name: string },
+  ) => {
     const uses = await api.uses(useGame.getState().id, kind, part.id)
     if (uses.length) setLeaving({ kind, id: part.id, name: part.name, uses })
     else await removePart(kind, part.id)
@@ -146,6 +152,7 @@ export function Shelf() {
               />
             ))}
         </Section>
+        <Targets filter={filter} fits={fits} onRemove={(target) => void remove('target', target)} />
         <Section
           name="Trials"
           count={trials.length}
@@ -172,6 +179,62 @@ export function Shelf() {
       </div>
       <LeavingQuestion leaving={leaving} onDone={() => setLeaving(null)} />
     </nav>
+  )
+}
+
+function Targets({
+  filter,
+  fits,
+  onRemove,
+}: {
+  filter: string
+  fits: (name: string) => boolean
+  onRemove: (target: Target) => void
+}) {
+  const { parts } = useGame()
+  return (
+    <Section
+      name="Targets"
+      count={parts.target.size}
+      filtered={filter !== ''}
+      startsOpen={false}
+      onAdd={() => void addTarget()}
+    >
+      <TargetEntries
+        targets={[...parts.target.values()].filter((one) => fits(one.name))}
+        onRemove={onRemove}
+      />
+    </Section>
+  )
+}
+
+/** Their marks are asked for only while they can be seen. */
+function TargetEntries({
+  targets,
+  onRemove,
+}: {
+  targets: Target[]
+  onRemove: (target: Target) => void
+}) {
+  const { data } = useTargets()
+  const { data: found } = useFindings()
+  return (
+    <>
+      <Entry sheet={{ kind: 'targets', id: 'all' }} name="All targets" mark={<AimMark />} />
+      {targets.map((target) => (
+        <Entry
+          key={target.id}
+          sheet={{ kind: 'target', id: target.id }}
+          name={target.name}
+          mark={<TargetMark stand={standOf(data?.targets.find((one) => one.id === target.id))} />}
+          odd={findingsOf(found?.findings, 'target', target.id).map((one) => one.message)}
+          menu={[
+            { label: 'Duplicate', run: () => void copyTarget(target) },
+            { label: 'Delete', bad: true, run: () => onRemove(target) },
+          ]}
+        />
+      ))}
+    </>
   )
 }
 
@@ -316,6 +379,14 @@ async function copyTable(table: Table) {
   const id = freshId(name, parts.table)
   if (!(await commit(`copied ${table.name}`, [tableEntry({ ...table, id, name })])))
     show({ kind: 'table', id })
+}
+
+async function copyTarget(target: Target) {
+  const { parts } = useGame.getState()
+  const name = `${target.name}, copy`
+  const id = freshId(name, parts.target)
+  if (!(await commit(`copied ${target.name}`, [targetEntry({ ...target, id, name })])))
+    show({ kind: 'target', id })
 }
 
 async function copySource(source: Source) {

@@ -1,5 +1,5 @@
 // New parts with every field in place, as the server would send them back.
-import type { Drop, Item, Quantity, Source, Table, Tier } from '@/api/types'
+import type { Drop, Item, Quantity, Source, Table, Target, Tier, View } from '@/api/types'
 
 const ONE: Quantity = { min: 1, max: 1, step: 1, dice: null, curve: null }
 const GATE = { curve: null, depths: null, needs: [], unless: [], guard: null }
@@ -26,4 +26,23 @@ export function freshItem(id: string, name: string, tier: string): Item {
 
 export function freshTier(id: string, name: string, pips: number): Tier {
   return { id, name, pips: Math.min(6, pips), colour: '#6d6258', curve: null, stat_factor: 1 }
+}
+
+/** A target of the worth of an event, until something else is chosen. */
+export function freshTarget(id: string, name: string, view: View): Target {
+  const of = view.kind === 'source' ? { source: view.id } : { table: view.id }
+  const none = { source: null, table: null, item: null, tier: null, depths: null }
+  const rest = { sure: 50, flags: [], long_run: false, notes: '' } as const
+  return {
+    ...none,
+    ...of,
+    ...rest,
+    flags: [],
+    id,
+    name,
+    figure: 'value',
+    side: 'near',
+    wanted: 0,
+    tolerance: 0,
+  }
 }

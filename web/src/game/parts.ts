@@ -1,5 +1,5 @@
 // The client's copy of a game: bodies by kind and id, in order. Edits make new maps.
-import type { EntryIn, GameBody, Item, Settings, Source, Table, Tier } from '@/api/types'
+import type { EntryIn, GameBody, Item, Settings, Source, Table, Target, Tier } from '@/api/types'
 
 export interface Parts {
   settings: Settings
@@ -9,10 +9,11 @@ export interface Parts {
   item: Map<string, Item>
   table: Map<string, Table>
   source: Map<string, Source>
+  target: Map<string, Target>
 }
 
 export type Kind = Exclude<keyof Parts, 'settings'>
-export const KINDS: Kind[] = ['curve', 'tier', 'flag', 'item', 'table', 'source']
+export const KINDS: Kind[] = ['curve', 'tier', 'flag', 'item', 'table', 'source', 'target']
 
 export function partsOf(game: GameBody): Parts {
   const byId = <T extends { id: string }>(list: T[]) => new Map(list.map((part) => [part.id, part]))
@@ -24,6 +25,7 @@ export function partsOf(game: GameBody): Parts {
     item: byId(game.items),
     table: byId(game.tables),
     source: byId(game.sources),
+    target: byId(game.targets),
   }
 }
 

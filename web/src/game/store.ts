@@ -3,6 +3,7 @@ import { create } from 'zustand'
 import type { EntryIn, Focus, GameBody, Held, Steps, View } from '@/api/types'
 import { isBusy, whenFree } from '@/api/lanes'
 import { partsOf, withEntries, type Parts } from './parts'
+import { targetView } from './targets'
 
 export type Sheet =
   | { kind: 'source' | 'table'; id: string }
@@ -11,6 +12,8 @@ export type Sheet =
   | { kind: 'item' | 'tier'; id: string }
   | { kind: 'curve'; id: string }
   | { kind: 'meets'; id: 'here' }
+  | { kind: 'target'; id: string }
+  | { kind: 'targets'; id: 'all' }
 
 export interface Pending {
   base: number
@@ -178,9 +181,12 @@ export function viewOf(sheet: Sheet | null): View | null {
     : null
 }
 
-/** The same, but on a curve's sheet what was looked at before; null once it is deleted. */
+/** The same, but on a curve's sheet what was looked at before, on a target's what it is of; null once
+ * it is deleted. */
 export function viewInSight({ sheet, lastView, parts }: GameState): View | null {
   const { kind } = sheet ?? {}
+  const target = sheet?.kind === 'target' ? parts.target.get(sheet.id) : undefined
+  if (target) return targetView(target)
   const isLooked = kind === 'curve' || kind === 'source' || kind === 'table'
   return isLooked && lastView && parts[lastView.kind].has(lastView.id) ? lastView : null
 }

@@ -20,20 +20,20 @@ export function useDepthScale(): DepthScale {
   return { from, to, step, height, y: (depth) => (depth - from + 0.5) * step }
 }
 
-/** Lies at the height of the plumb line's scale, whatever stands above it. */
-export function DepthFrame({ children }: { children: ReactNode }) {
+/** Lies at the height of the plumb line's scale, whatever stands above it; `head` px are for headings. */
+export function DepthFrame({ children, head = 34 }: { children: ReactNode; head?: number }) {
   const { scaleBox, depth } = useGame()
   const scale = useDepthScale()
   return (
     <div
       className="absolute inset-x-0 overflow-x-auto overflow-y-hidden"
-      style={{ top: scaleBox.top - TOP_BAR - 34, height: scaleBox.height + 34 }}
+      style={{ top: scaleBox.top - TOP_BAR - head, height: scaleBox.height + head }}
     >
-      <div className="relative" style={{ height: scaleBox.height + 34, paddingTop: 34 }}>
+      <div className="relative" style={{ height: scaleBox.height + head, paddingTop: head }}>
         <div
           aria-hidden
           className="pointer-events-none absolute inset-x-0 border-t-[1.5px] border-gold/70"
-          style={{ top: 34 + scale.y(depth) }}
+          style={{ top: head + scale.y(depth) }}
         />
         {children}
       </div>

@@ -9,6 +9,7 @@ import { SpreadPlot } from '@/plots/Spread'
 import { WaitPlot } from '@/plots/Wait'
 import { figures, percent, whole } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
+import { TouchedTargets, WantThis } from './Targets'
 
 export function Reading() {
   const { parts, focus, depth } = useGame()
@@ -32,6 +33,7 @@ export function Reading() {
         {data?.wait && about && (
           <Sentence wait={data.wait} name={focusName(parts, about)} words={words} player={player} />
         )}
+        {data?.wait && about && <WantThis wait={data.wait} focus={about} />}
         {data && !about && <p className="mt-1">Nothing falls here at this depth.</p>}
       </section>
       {data?.wait && data.wait.points.length > 0 && data.wait.p_any < 1 && (
@@ -40,6 +42,7 @@ export function Reading() {
           <WaitPlot wait={data.wait} unit={words.many} />
         </section>
       )}
+      <TouchedTargets />
       <SpreadPart words={words} player={player} />
       {data && <Swing sheet={data.sheet} />}
     </>

@@ -140,3 +140,13 @@ export function MeetsMark() {
     </svg>
   )
 }
+
+/** A target: the wanted band, and where the figure stands in it. */
+export function AimMark() {
+  return (
+    <svg width="13" height="13" viewBox="0 0 16 16" aria-hidden className="shrink-0">
+      <path d="M1 8h14 M5 3.5v9 M11 3.5v9" fill="none" stroke="#6d6258" strokeWidth="1.3" />
+      <circle cx="8" cy="8" r="2.2" fill="#6d6258" />
+    </svg>
+  )
+}

@@ -73,6 +73,13 @@ export function typedChance(text: string): number | null {
   return percentage ? value / 100 : value
 }
 
+/** Read one depth of the game; a text says why it is none. */
+export function typedDepth(text: string, [from, to]: [number, number]): number | string {
+  const typed = Number(text)
+  const fits = text.trim() !== '' && Number.isInteger(typed) && typed >= from && typed <= to
+  return fits ? typed : `a whole number from ${from} to ${to}`
+}
+
 /** Read "4-30", "4" or "all" as a range of depths. */
 export function typedRange(
   text: string,

@@ -6,6 +6,7 @@ import type { DepthSheet, View } from '@/api/types'
 import { useGame } from '@/game/store'
 import { Choice } from '@/ui/Choice'
 import { EditText } from '@/ui/EditText'
+import { typedDepth } from '@/ui/format'
 import type { Side } from './CompareRows'
 import type { Told } from './figures'
 
@@ -32,7 +33,7 @@ export function useOther(): Other {
   const { data } = useDepths(view)
   const word = parts.settings.words?.depth ?? 'depth'
   const part = view?.kind === 'source' ? parts.source.get(view.id) : parts.table.get(view?.id ?? '')
-  const perHour = part && 'seconds' in part ? 3600 / part.seconds : 1
+  const perHour = data?.per_hour ?? 1
   const kind = sheet?.kind === 'source' ? 'source' : 'table'
   const options = Object.fromEntries(
     [...parts[kind].values()]
@@ -65,9 +66,8 @@ export function useOther(): Other {
             text={String(at)}
             className="choice num ml-1 text-ink"
             onCommit={(text) => {
-              const typed = Number(text)
-              if (!Number.isInteger(typed) || typed < from || typed > to)
-                return { message: `a whole number from ${from} to ${to}` }
+              const typed = typedDepth(text, [from, to])
+              if (typeof typed === 'string') return { message: typed }
               setAt(typed)
               return null
             }}

@@ -133,7 +133,7 @@ export function LeavingQuestion({
   if (!leaving) return null
   const name = (use: UseOut) => parts[use.kind as Kind]?.get(use.id)?.name ?? use.id
   const holders = [...new Set(leaving.uses.map((use) => `${use.kind} ${name(use)}`))]
-  const canGo = leaving.kind !== 'tier'
+  const canGo = leaving.kind !== 'tier' || !leaving.uses.some((use) => use.kind === 'item')
   return (
     <Question
       open
@@ -143,7 +143,7 @@ export function LeavingQuestion({
         canGo
           ? [
               {
-                label: 'Remove it and the lines that need it',
+                label: 'Remove it and what needs it',
                 main: true,
                 run: () => {
                   void removePart(leaving.kind, leaving.id).then((found) => {

@@ -18,6 +18,7 @@ import { Chevron, TableBlock } from '@/sheets/table/TableBlock'
 import { tableEntry } from '@/sheets/table/lines'
 import { entered, figures, percent, typedChance, typedNumber } from '@/ui/format'
 import { EditText } from '@/ui/EditText'
+import { KindFacts } from './KindFacts'
 import { SourceMark } from '@/ui/Marks'
 import { Menu } from '@/ui/Menu'
 
@@ -116,6 +117,7 @@ function Head({ source, sheet }: { source: Source; sheet: SheetOdds | undefined 
           s a {words.one}
           {sheet?.per_hour ? `, ${figures(sheet.per_hour)} an hour` : ''}
         </span>
+        <KindFacts source={source} onSave={save} />
         <FlagBar />
         <AlongSwitch />
         <LongRunSwitch sheet={sheet} />

@@ -1,4 +1,4 @@
-// What is odd about one table or source, where it is edited, each with its mend.
+// What is odd about one table, source or target, where it is edited, each with its mend.
 import { useFindings } from '@/api/queries'
 import type { Finding } from '@/api/types'
 import { commit } from '@/game/sync'
@@ -15,7 +15,7 @@ export function mend(finding: Finding): void {
   if (finding.mend) void commit(finding.mend.label, finding.mend.entries)
 }
 
-export function Notes({ kind, id }: { kind: 'table' | 'source'; id: string }) {
+export function Notes({ kind, id }: { kind: 'table' | 'source' | 'target'; id: string }) {
   const { data } = useFindings()
   const [all, setAll] = useState(false)
   const found = findingsOf(data?.findings, kind, id)

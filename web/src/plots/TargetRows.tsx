@@ -1,0 +1,169 @@
+// A target along all depths, downward: the wanted band, the figure's line across it, a dot where it
+// holds and a ring where it does not; beside it the numbers.
+import type { Standing, Target } from '@/api/types'
+import { useGame } from '@/game/store'
+import { rowAt, told, wantedWords } from '@/game/targets'
+import { TargetMark } from '@/ui/TargetMark'
+import { shownDepths, useDepthScale, type DepthScale } from './DepthFrame'
+
+const WIDTH = 380
+const PAD = 14
+const ROOM = 1.15
+const SPREAD = 20
+
+export function TargetRows({ target, standing }: { target: Target; standing: Standing }) {
+  const scale = useDepthScale()
+  const axis = axisOf(target, standing)
+  return (
+    <>
+      <Rows target={target} standing={standing} scale={scale} />
+      <div className="relative" style={{ marginTop: -34 }}>
+        <p className="num flex h-[34px] items-end justify-between text-[11px] text-muted">
+          <span>{told(target, axis.low)}</span>
+          <span className="font-sans">
+            wanted {wantedWords(target)}
+            {axis.log ? ', logarithmic' : ''}
+          </span>
+          <span>{told(target, axis.high)}</span>
+        </p>
+        <svg
+          width={WIDTH}
+          height={scale.height}
+          role="img"
+          aria-label={`${target.name} by depth, with the wanted band`}
+        >
+          <Band target={target} standing={standing} scale={scale} axis={axis} />
+          <Line standing={standing} scale={scale} axis={axis} />
+        </svg>
+      </div>
+    </>
+  )
+}
+
+interface Axis {
+  low: number
+  high: number
+  log: boolean
+  x: (value: number) => number
+}
+
+/** Linear from 0; logarithmic where the figures go over more than a decade or so. */
+function axisOf(target: Target, standing: Standing): Axis {
+  const ends = [target.wanted - (target.tolerance ?? 0), target.wanted + (target.tolerance ?? 0)]
+  const all = [...ends, ...standing.figures.filter((one) => one !== null)]
+  const high = Math.max(...all, 1e-12) * ROOM
+  const least = Math.min(...all.filter((one) => one > 0), high) / ROOM
+  const log = high / least > SPREAD
+  const low = log ? least : 0
+  const share = (value: number) =>
+    log ? Math.log(Math.max(value, low) / low) / Math.log(high / low) : value / high
+  const x = (value: number) => PAD + Math.min(1, Math.max(0, share(value))) * (WIDTH - 2 * PAD)
+  return { low, high, log, x }
+}
+
+function Band({
+  target,
+  standing,
+  scale,
+  axis,
+}: {
+  target: Target
+  standing: Standing
+  scale: DepthScale
+  axis: Axis
+}) {
+  const [first, last] = [standing.depths[0], standing.depths.at(-1)]
+  if (first === undefined || last === undefined) return null
+  const around = target.tolerance ?? 0
+  const left = target.side === 'at-most' ? PAD : axis.x(target.wanted - around)
+  const right = target.side === 'at-least' ? WIDTH - PAD : axis.x(target.wanted + around)
+  const top = scale.y(first) - scale.step / 2
+  const height = (last - first + 1) * scale.step
+  return (
+    <g>
+      <line x1={PAD} x2={PAD} y1="0" y2={scale.height} stroke="#ddd2bf" />
+      <line x1={WIDTH - PAD} x2={WIDTH - PAD} y1="0" y2={scale.height} stroke="#ddd2bf" />
+      <rect
+        data-testid="wanted band"
+        x={left}
+        y={top}
+        width={Math.max(right - left, 1)}
+        height={height}
+        fill="#2f7d4f"
+        opacity="0.13"
+      />
+      {[left, right].map((x, at) => (
+        <line key={at} x1={x} x2={x} y1={top} y2={top + height} stroke="#2f7d4f" opacity="0.55" />
+      ))}
+    </g>
+  )
+}
+
+function Line({ standing, scale, axis }: { standing: Standing; scale: DepthScale; axis: Axis }) {
+  const points = standing.figures.flatMap((figure, row) =>
+    figure === null ? [] : [{ x: axis.x(figure), y: scale.y(standing.depths[row] ?? 0), row }],
+  )
+  const size = Math.min(3.6, scale.step / 3)
+  return (
+    <g>
+      <polyline
+        fill="none"
+        stroke="#231c17"
+        strokeWidth="1.2"
+        points={points.map(({ x, y }) => `${x},${y}`).join(' ')}
+      />
+      {points.map(({ x, y, row }) =>
+        standing.holds[row] ? (
+          <circle key={row} cx={x} cy={y} r={size} fill="#2f7d4f" />
+        ) : (
+          <circle
+            key={row}
+            cx={x}
+            cy={y}
+            r={size}
+            fill="#f6f1e6"
+            stroke="#b3362c"
+            strokeWidth="1.8"
+          />
+        ),
+      )}
+    </g>
+  )
+}
+
+function Rows({
+  target,
+  standing,
+  scale,
+}: {
+  target: Target
+  standing: Standing
+  scale: DepthScale
+}) {
+  const depth = useGame((state) => state.depth)
+  return (
+    <table aria-label="figure by depth" className="num relative w-[130px] shrink-0 text-[11.5px]">
+      <tbody>
+        {shownDepths(scale, depth).map((d) => {
+          const row = rowAt(standing, d)
+          const asked = row >= 0 && standing.holds.length > 0
+          return (
+            <tr
+              key={d}
+              className={`absolute z-10 flex items-center gap-2 bg-paper ${d === depth ? 'font-semibold' : ''}`}
+              style={{ top: scale.y(d) - 7.5, height: 15 }}
+            >
+              <td className="w-[26px] text-right text-muted">{d}</td>
+              <td className="w-[70px] text-right">
+                {asked ? told(target, standing.figures[row], standing.never[row]) : '·'}
+              </td>
+              <td className="w-[13px]">
+                {asked && <TargetMark stand={standing.holds[row] ? 'met' : 'missed'} />}
+              </td>
+            </tr>
+          )
+        })}
+      </tbody>
+    </table>
+  )
+}

@@ -1,0 +1,82 @@
+// The targets that what is in view touches: what is wanted, and where it stands now.
+import { useTargets } from '@/api/queries'
+import type { Focus, Standing, Target, WaitOut } from '@/api/types'
+import { commit } from '@/game/sync'
+import { show, useGame, viewInSight } from '@/game/store'
+import { rowAt, standingWords, told, touched } from '@/game/targets'
+import { targetEntry, wantAsItStands } from '@/sheets/target/edits'
+import { Wanted } from '@/sheets/target/Sentence'
+import { TargetMark, standOf } from '@/ui/TargetMark'
+
+export function TouchedTargets() {
+  const { parts } = useGame()
+  const view = useGame(viewInSight)
+  const targets = touched(parts, view)
+  const { data } = useTargets(targets.map((target) => target.id))
+  if (!targets.length) return null
+  return (
+    <section className="border-b border-hair px-4 py-2.5" aria-label="targets">
+      <p className="mb-1 flex items-baseline justify-between">
+        <span className="head">Targets</span>
+        <span className="label">wanted, and here</span>
+      </p>
+      {targets.map((target) => (
+        <Row
+          key={target.id}
+          target={target}
+          standing={data?.targets.find((one) => one.id === target.id)}
+        />
+      ))}
+    </section>
+  )
+}
+
+function Row({ target, standing }: { target: Target; standing: Standing | undefined }) {
+  const { parts, depth } = useGame()
+  const word = parts.settings.words?.depth ?? 'depth'
+  const row = rowAt(standing, depth)
+  const asked = standing && row >= 0 && standing.holds.length > 0
+  return (
+    <div className="grid grid-cols-[13px_1fr_auto_62px] items-baseline gap-x-2 py-px text-[12.5px]">
+      <span className="self-center">
+        <TargetMark stand={standOf(standing)} />
+      </span>
+      <button
+        type="button"
+        className="name truncate text-left hover:bg-gold-wash"
+        title={`${target.name}: ${standing ? standingWords(standing, word) : ''}`}
+        onClick={() => show({ kind: 'target', id: target.id })}
+      >
+        {target.name}
+      </button>
+      <Wanted
+        signed
+        target={target}
+        onSave={(label, changed) => commit(`${label}, ${target.name}`, [targetEntry(changed)])}
+      />
+      <span
+        className={`num text-right ${asked && !standing.holds[row] ? 'text-bad' : ''}`}
+        data-testid={`target ${target.id}`}
+      >
+        {asked ? told(target, standing.figures[row], standing.never[row]) : '·'}
+      </span>
+    </div>
+  )
+}
+
+/** Of an item or a tier that falls now and then: one in so many, to be kept as a target. */
+export function WantThis({ wait, focus }: { wait: WaitOut; focus: Focus }) {
+  const view = useGame(viewInSight)
+  const { one_in: oneIn } = wait
+  const fits = (focus.kind === 'item' || focus.kind === 'tier') && oneIn !== null && oneIn > 1
+  if (!fits || !view) return null
+  return (
+    <button
+      type="button"
+      className="label underline decoration-hair underline-offset-2 hover:text-ink"
+      onClick={() => void wantAsItStands(view, focus, oneIn)}
+    >
+      make it a target
+    </button>
+  )
+}

@@ -1,0 +1,86 @@
+// One target: what is wanted, in a sentence whose words are choices, and where the figure stands along
+// all depths.
+import { useTargets } from '@/api/queries'
+import type { Standing, Target } from '@/api/types'
+import { commit } from '@/game/sync'
+import { show, useGame } from '@/game/store'
+import { standingWords, told } from '@/game/targets'
+import { DepthFrame } from '@/plots/DepthFrame'
+import { TargetRows } from '@/plots/TargetRows'
+import { EditText } from '@/ui/EditText'
+import { standOf, TargetMark } from '@/ui/TargetMark'
+import { Memo } from '@/ui/Memo'
+import { Notes } from '../table/Notes'
+import { targetEntry } from './edits'
+import { Sentence } from './Sentence'
+
+export function TargetSheet({ id }: { id: string }) {
+  const parts = useGame((state) => state.parts)
+  const { data } = useTargets([id])
+  const target = parts.target.get(id)
+  if (!target) return <p className="p-6 text-muted">This target is gone.</p>
+  const standing = data?.targets.find((one) => one.id === id)
+  const save = (label: string, changed: Target) =>
+    commit(`${label}, ${target.name}`, [targetEntry(changed)])
+  return (
+    <div className="relative h-full">
+      <header className="px-5 pt-1.5">
+        <div className="flex items-baseline gap-2">
+          <span className="self-center">
+            <TargetMark stand={standOf(standing)} />
+          </span>
+          <EditText
+            label="name of the target"
+            text={target.name}
+            className="name text-left text-[24px] leading-8"
+            inputClass="name text-[20px] w-96"
+            onCommit={(name) => save('renamed', { ...target, name })}
+          />
+          {standing && <Stands target={target} standing={standing} />}
+          <button
+            type="button"
+            className="label ml-auto whitespace-nowrap underline decoration-hair underline-offset-2 hover:text-ink"
+            onClick={() => show({ kind: 'targets', id: 'all' })}
+          >
+            all targets
+          </button>
+        </div>
+        <Sentence target={target} onSave={save} />
+      </header>
+      <DepthFrame>
+        <div className="flex gap-6 pl-3">
+          {standing && <TargetRows target={target} standing={standing} />}
+          <section
+            className="relative z-10 w-[240px] shrink-0 bg-paper text-[12.5px]"
+            style={{ marginTop: -18 }}
+          >
+            <Notes kind="target" id={id} />
+            <Memo
+              label="notes of the target"
+              text={target.notes ?? ''}
+              onCommit={(notes) => save('notes', { ...target, notes })}
+            />
+          </section>
+        </div>
+      </DepthFrame>
+    </div>
+  )
+}
+
+/** Where it holds, and where it is furthest off. */
+function Stands({ target, standing }: { target: Target; standing: Standing }) {
+  const word = useGame((state) => state.parts.settings.words?.depth ?? 'depth')
+  const row = standing.furthest
+  return (
+    <span className="text-[12.5px] text-muted" data-testid="standing" title={standing.untold ?? ''}>
+      {standingWords(standing, word)}
+      {row !== null && row !== undefined && (
+        <>
+          , furthest off at <span className="num">{standing.depths[row]}</span>:{' '}
+          <b className="num text-bad">{told(target, standing.figures[row], standing.never[row])}</b>
+        </>
+      )}
+      {standing.untold && `: ${standing.untold}`}
+    </span>
+  )
+}

@@ -1,0 +1,44 @@
+// Words that a designer leaves beside a thing, saved when the keyboard leaves them.
+import { useState } from 'react'
+import type { Failure } from '@/game/store'
+import { Complaint } from './EditText'
+
+export function Memo({
+  label,
+  text,
+  onCommit,
+}: {
+  label: string
+  text: string
+  onCommit: (text: string) => Promise<Failure | null>
+}) {
+  const [typed, setTyped] = useState<string | null>(null)
+  const [problem, setProblem] = useState('')
+  const finish = async () => {
+    if (typed === null || typed === text) return setTyped(null)
+    const failure = await onCommit(typed)
+    if (failure) return setProblem(failure.message)
+    setTyped(null)
+  }
+  return (
+    <div className="relative">
+      <textarea
+        aria-label={label}
+        rows={4}
+        placeholder="Why, for whoever reads this next"
+        className="field w-full resize-none p-1.5 text-[12.5px]"
+        value={typed ?? text}
+        onChange={(event) => {
+          setTyped(event.target.value)
+          setProblem('')
+        }}
+        onBlur={() => void finish()}
+        onKeyDown={(event) => {
+          event.stopPropagation()
+          if (event.key === 'Escape') setTyped(null)
+        }}
+      />
+      {problem && <Complaint text={problem} />}
+    </div>
+  )
+}
