@@ -10,6 +10,7 @@ from pathlib import Path
 
 from tests.games import DEMO
 
+TOLD = {"id", "is_met", "depths", "figures", "never", "holds", "furthest", "untold"}
 REFERENCE = Path(__file__).parent / "core" / "reference"
 
 
@@ -58,6 +59,16 @@ class CommandLine(unittest.TestCase):
         self.assertEqual(done.returncode, 0)
         self.assertEqual(done.stdout.count("\nevent "), 3)
         self.assertIn("Cabinet of curios", done.stdout)
+
+    def test_targets_say_where_they_stand(self) -> None:
+        done = golddice("targets", str(DEMO))
+        self.assertEqual((done.returncode, done.stderr), (0, ""))
+        self.assertIn("missed  angler-wonder: wait wanted at most 150: 193 at depth 22", done.stdout)
+        self.assertIn("met     crab-brass: mean wanted 1.2 ± 0.05: 1.16 to 1.237 at 10 depths", done.stdout)
+        self.assertIn("8 of 12 targets are met", done.stdout)
+        told = json.loads(golddice("targets", str(DEMO), "--json").stdout)["targets"]
+        self.assertEqual(sum(one["is_met"] for one in told), 8)
+        self.assertEqual(set(told[0]), TOLD)
 
     def test_errors_go_to_stderr_with_exit_1(self) -> None:
         done = golddice("odds", str(DEMO), "--source", "whale")

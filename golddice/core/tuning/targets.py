@@ -155,14 +155,14 @@ def _rests_on(under: Conditions, target: Target) -> tuple[object, ...]:
     game = under.game
     parts = [under.source(name) if kind == "source" else under.table(name) for kind, name in reached]
     named = [curve for curve in game.curves if curve.id in curves]
-    return (target, game.depth, *parts, *named)
+    return (target, *parts, *named)
 
 
 def _catalogue(game: Game) -> tuple[object, ...]:
-    """What figures take from tiers and items: not their names, colours or sizes."""
+    """What figures take from the depths, tiers and items: not their names, colours or sizes."""
     tiers = [(tier.id, tier.curve) for tier in game.tiers]
     items = [(one.id, one.tier, one.value, one.abundance, tuple(one.tags)) for one in game.items]
-    return (*tiers, *items)
+    return (game.depth.from_, game.depth.to, *tiers, *items)
 
 
 def _same(before: tuple[object, ...], now: tuple[object, ...]) -> bool:

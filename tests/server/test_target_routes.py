@@ -1,0 +1,201 @@
+"""Targets through HTTP: made, edited, asked, drafted; and turns that let others by."""
+
+from __future__ import annotations
+
+import threading
+import time
+import unittest
+from typing import Any
+
+import httpx
+
+from golddice.server.turns import Turns
+from tests.games import DEMO
+from tests.support import running_server
+
+
+class Routes(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        address, _ = cls.enterClassContext(running_server(pages=False))
+        cls.client = cls.enterClassContext(httpx.Client(base_url=address, timeout=60))
+
+    def setUp(self) -> None:
+        game = self.client.post("/api/games/import", content=DEMO.read_bytes()).json()
+        self.url = f"/api/games/{game['id']}"
+
+    def post(self, path: str, status: int = 200, **body: Any) -> dict[str, Any]:
+        answer = self.client.post(f"{self.url}/{path}", json=body)
+        self.assertEqual(answer.status_code, status, answer.text)
+        found: dict[str, Any] = answer.json()
+        return found
+
+    def body(self, kind: str, name: str) -> dict[str, Any]:
+        parts = self.client.get(self.url).json()[f"{kind}s"]
+        found: dict[str, Any] = next(part for part in parts if part["id"] == name)
+        return found
+
+    def entry(self, name: str, /, **changed: Any) -> dict[str, Any]:
+        return {"kind": "target", "id": name, "body": self.body("target", name) | changed}
+
+    def standing(self, name: str, **asked: Any) -> dict[str, Any]:
+        found: dict[str, Any] = self.post("targets", ids=[name], **asked)["targets"][0]
+        return found
+
+    def test_all_or_some_in_order(self) -> None:
+        every = self.post("targets")
+        ids = [one["id"] for one in self.client.get(self.url).json()["targets"]]
+        self.assertEqual((every["revision"], [one["id"] for one in every["targets"]]), (1, ids))
+        some = self.post("targets", ids=["eel-pays", "crab-brass", "no-such"])["targets"]
+        self.assertEqual([one["id"] for one in some], ["crab-brass", "eel-pays"])
+        self.assertEqual(self.post("targets", ids=[])["targets"], [])
+
+    def test_the_figure_is_the_odds_of_that_depth(self) -> None:
+        standing = self.standing("eel-pays")
+        view = {"kind": "source", "id": "lantern-eel"}
+        for depth in (15, 22, 30):
+            sheet = self.post("odds", view=view, depth=depth)["sheet"]
+            row = standing["depths"].index(depth)
+            self.assertAlmostEqual(standing["figures"][row], sheet["value"]["mean"], places=10)
+            self.assertEqual(standing["holds"][row], sheet["value"]["mean"] >= 20)
+
+    def test_an_edit_moves_it_and_undo_brings_it_back(self) -> None:
+        before = self.standing("crab-brass")
+        brass = self.body("source", "silt-crab")
+        for drop in brass["drops"]:
+            drop["chance"] = 0.1
+        self.post(
+            "changes", base=1, label="less", entries=[{"kind": "source", "id": "silt-crab", "body": brass}]
+        )
+        after = self.standing("crab-brass")
+        self.assertTrue(before["is_met"])
+        self.assertFalse(after["is_met"])
+        self.assertLess(after["figures"][0], before["figures"][0])
+        self.post("undo")
+        self.assertEqual(self.standing("crab-brass"), before)
+
+    def test_a_draft_is_asked_without_being_saved(self) -> None:
+        draft = [self.entry("angler-wonder", wanted=200)]
+        self.assertTrue(self.standing("angler-wonder", draft=draft)["is_met"])
+        self.assertFalse(self.standing("angler-wonder")["is_met"])
+        self.assertEqual(self.client.get(self.url).json()["revision"], 1)
+
+    def test_one_is_made_moved_renamed_and_removed(self) -> None:
+        new = {**self.body("target", "crab-brass"), "id": "again", "name": "Again"}
+        made = {"kind": "target", "id": "again", "body": new, "before": "mostly-flotsam"}
+        self.post("changes", base=1, label="one more", entries=[made])
+        self.assertEqual(self.client.get(self.url).json()["targets"][0]["id"], "again")
+        self.post("changes", base=2, label="renamed", entries=[self.entry("again", name="Once more")])
+        self.assertEqual(self.body("target", "again")["name"], "Once more")
+        self.post("removals", base=3, kind="target", id="again")
+        self.assertEqual(len(self.post("targets")["targets"]), 12)
+
+    def test_one_that_is_not_sound_is_refused_with_its_place(self) -> None:
+        bad = self.entry("crab-brass", item=None)
+        told = self.post("changes", 422, base=1, label="bad", entries=[bad])
+        self.assertEqual(told["places"][0]["id"], "crab-brass")
+        self.assertIn("name it", told["places"][0]["message"])
+        self.assertEqual(self.client.get(self.url).json()["revision"], 1)
+
+    def test_a_source_that_goes_takes_its_targets_and_undo_brings_all_back(self) -> None:
+        uses = self.client.get(f"{self.url}/uses/source/silt-crab").json()
+        self.assertIn(("target", "crab-brass"), {(use["kind"], use["id"]) for use in uses})
+        before = self.client.get(self.url).json()["targets"]
+        self.post("removals", base=1, kind="source", id="silt-crab")
+        self.assertEqual(len(self.client.get(self.url).json()["targets"]), 10)
+        self.post("undo")
+        self.assertEqual(self.client.get(self.url).json()["targets"], before)
+
+    def test_they_go_with_the_file_and_with_a_copy(self) -> None:
+        exported = self.client.get(f"{self.url}/file").content
+        again = self.client.post("/api/games/import", content=exported).json()["id"]
+        copied = self.client.post(f"{self.url}/duplicate").json()["id"]
+        wanted = self.client.get(self.url).json()["targets"]
+        for game in (again, copied):
+            self.assertEqual(self.client.get(f"/api/games/{game}").json()["targets"], wanted)
+
+    def test_what_is_unknown_or_surplus(self) -> None:
+        self.post("targets", 422, surplus=1)
+        self.assertEqual(self.client.post("/api/games/no-such/targets", json={}).status_code, 404)
+
+    def test_nodes_are_bounded_by_their_charges_everywhere(self) -> None:
+        """Three harvests of 12 s, then 240 s of rest: 39.1 an hour."""
+        rate = 3600 * 3 / 276
+        view = {"kind": "source", "id": "cullet-bed"}
+        self.assertAlmostEqual(self.post("odds", view=view, depth=3)["sheet"]["per_hour"], rate)
+        self.assertAlmostEqual(self.post("depths", view=view, depth=3)["per_hour"], rate)
+        found = self.post("items/ruby-cullet")["sources"]
+        bed = next(one for one in found if one["id"] == "cullet-bed")
+        self.assertAlmostEqual(bed["hour"][2], rate * bed["mean"][2])
+
+
+class InOrder(unittest.TestCase):
+    def wait_for(self, turns: Turns, count: int) -> None:
+        while len(turns._waiting) < count:
+            time.sleep(0.001)
+
+    def test_those_who_wait_come_in_the_order_in_which_they_came(self) -> None:
+        turns, came = Turns(), []
+
+        def come(name: int) -> None:
+            with turns.mine():
+                came.append(name)
+
+        with turns.mine():
+            threads = []
+            for name in range(5):
+                threads.append(threading.Thread(target=come, args=(name,)))
+                threads[-1].start()
+                self.wait_for(turns, name + 1)
+            self.assertEqual(came, [])
+        for thread in threads:
+            thread.join(5)
+        self.assertEqual(came, [0, 1, 2, 3, 4])
+
+    def test_long_work_that_steps_aside_lets_all_by(self) -> None:
+        turns, came = Turns(), []
+
+        def come() -> None:
+            with turns.mine():
+                came.append("short")
+
+        with turns.mine():
+            turns.step_aside()  # nobody waits: goes on at once
+            threads = [threading.Thread(target=come) for _ in range(3)]
+            for at, thread in enumerate(threads):
+                thread.start()
+                self.wait_for(turns, at + 1)
+            turns.step_aside()
+            came.append("long")
+        for thread in threads:
+            thread.join(5)
+        self.assertEqual(came, ["short", "short", "short", "long"])
+
+    def test_a_turn_ends_with_an_error_too(self) -> None:
+        turns = Turns()
+        with self.assertRaises(ValueError), turns.mine():
+            raise ValueError
+        with turns.mine():
+            pass
+
+    def test_never_two_at_a_time(self) -> None:
+        turns, inside, most = Turns(), [0], [0]
+
+        def work() -> None:
+            for _ in range(200):
+                with turns.mine():
+                    inside[0] += 1
+                    most[0] = max(most[0], inside[0])
+                    turns_inside = inside[0]
+                    inside[0] = turns_inside - 1
+
+        threads = [threading.Thread(target=work) for _ in range(6)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join(10)
+        self.assertEqual((most[0], inside[0]), (1, 0))
+
+
+if __name__ == "__main__":
+    unittest.main()
