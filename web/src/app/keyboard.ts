@@ -11,7 +11,7 @@ export function useKeyboard(actions: { find: () => void; roll: (count: number) =
         event.preventDefault()
         return actions.find()
       }
-      if (isTyping(event.target)) return
+      if (isField(event.target)) return
       if (ctrl && event.key.toLowerCase() === 'z') {
         event.preventDefault()
         return void (event.shiftKey ? redo() : undo())
@@ -20,7 +20,7 @@ export function useKeyboard(actions: { find: () => void; roll: (count: number) =
         event.preventDefault()
         return void redo()
       }
-      if (ctrl || event.altKey) return
+      if (ctrl || event.altKey || isCell(event.target)) return
       const { depth } = useGame.getState()
       if (event.key === '[') setDepth(depth - 1)
       else if (event.key === ']') setDepth(depth + 1)
@@ -32,8 +32,12 @@ export function useKeyboard(actions: { find: () => void; roll: (count: number) =
   }, [actions])
 }
 
+/** A field has an undo of its own. */
+const isField = (target: EventTarget | null) =>
+  isWithin(target, 'input, textarea, select, [role=dialog]')
+
 /** A grid cell takes letters too: typing replaces what it holds. */
-function isTyping(target: EventTarget | null): boolean {
-  if (!(target instanceof HTMLElement)) return false
-  return target.closest('input, textarea, select, [role=gridcell], [role=dialog]') !== null
-}
+const isCell = (target: EventTarget | null) => isWithin(target, '[role=gridcell]')
+
+const isWithin = (target: EventTarget | null, what: string) =>
+  target instanceof HTMLElement && target.closest(what) !== null

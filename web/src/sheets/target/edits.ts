@@ -60,7 +60,10 @@ function firstView(parts: Parts): View | null {
   return table === undefined ? null : { kind: 'table', id: table }
 }
 
-/** One in so many, as it stands at this depth, as a target: to be kept, or to be typed over. */
+/**
+ * One in so many, as it stands at this depth, as a target: to be kept, or to be typed over. Where the
+ * source is not met here it is about all depths at which it is.
+ */
 export async function wantAsItStands(
   view: View,
   focus: Focus,
@@ -79,10 +82,15 @@ export async function wantAsItStands(
     tier,
     wanted,
     tolerance: Number((wanted / 10).toPrecision(2)),
-    depths: [depth, depth],
+    depths: isMetAt(parts, view, depth) ? [depth, depth] : null,
     flags,
   }
   return commit(`new target, ${name}`, [targetEntry(target)])
+}
+
+function isMetAt(parts: Parts, view: View, depth: number): boolean {
+  const met = view.kind === 'source' ? parts.source.get(view.id)?.depths : null
+  return !met || (met[0] <= depth && depth <= met[1])
 }
 
 const capital = (text: string) => text.slice(0, 1).toUpperCase() + text.slice(1)
