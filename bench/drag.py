@@ -35,7 +35,8 @@ const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
 const send = (type, by) => point().dispatchEvent(new PointerEvent(type, {
   bubbles: true, cancelable: true, pointerId: 1, pointerType: 'mouse', isPrimary: true, button: 0,
   buttons: type === 'pointerup' ? 0 : 1, clientX: x + by, clientY: y }));
-const read = () => document.querySelector('section[aria-label=sentence]').parentElement.textContent;
+const read = () => ['sentence', 'where the swing comes from']
+  .map((label) => document.querySelector(`section[aria-label="${label}"]`)?.textContent).join();
 let changes = 0, frames = 0, last = read();
 send('pointerdown', 0);
 const start = performance.now();

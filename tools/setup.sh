@@ -61,7 +61,7 @@ if ! fresh web/dist/.built "$wanted"; then
   echo "$wanted" >web/dist/.built
 fi
 
-wanted=$(sum golddice/core/trial/*.py golddice/core/odds/m[ei]*ing.py)
+wanted=$(sum golddice/core/trial/*.py golddice/core/odds/{merging,mixing,chaining}.py)
 if ! fresh .venv/.compiled "$wanted"; then
   say 'compiling the event kernel'
   find golddice -name '*.nb[ci]' -delete

@@ -8,7 +8,10 @@ import unittest
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.sparse import csr_matrix
+from scipy.sparse.csgraph import breadth_first_order, connected_components
 
+from golddice.core.odds.chaining import classes_from_start
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.longrun import Waiting, long_run_weights
@@ -44,6 +47,28 @@ class Chains(unittest.TestCase):
         chain /= chain.sum(axis=1, keepdims=True)
         after = np.linalg.matrix_power(chain, 400)[0]
         np.testing.assert_allclose(long_run_weights(chain), after, atol=1e-10)
+
+
+class Classes(unittest.TestCase):
+    @given(st.integers(1, 12), st.integers(0, 10_000), st.sampled_from([0.08, 0.15, 0.3]))
+    def test_they_are_those_of_a_library(self, size: int, seed: int, density: float) -> None:
+        chain = np.random.default_rng(seed).random((size, size)) < density
+        found, closed = classes_from_start(chain.astype(np.float64))
+        reached = breadth_first_order(csr_matrix(chain), 0, return_predecessors=False)
+        self.assertEqual(set(np.flatnonzero(found >= 0)), set(reached))
+        labels = connected_components(csr_matrix(chain), connection="strong")[1]
+        for one in reached:
+            for other in reached:
+                self.assertEqual(found[one] == found[other], labels[one] == labels[other])
+        for at in range(closed.size):
+            members = found == at
+            self.assertEqual(bool(closed[at]), not chain[np.ix_(members, ~members)].any())
+
+    def test_a_long_chain_is_no_deeper_than_its_states(self) -> None:
+        chain = np.eye(3_000, k=1)
+        chain[-1, -1] = 1
+        found, closed = classes_from_start(chain)
+        self.assertEqual((closed.size, closed.sum(), found[0]), (3_000, 1, 2_999))
 
 
 class Waits(unittest.TestCase):

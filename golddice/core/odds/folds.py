@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Any, Protocol
 
 import numpy as np
@@ -170,6 +171,27 @@ class FirstMatrix(_OnColumns):
         wide = np.repeat(self._row(given, "mean"), after.shape[1], axis=1)
         more = np.tile(after, (1, self.columns.size)) * wide
         return after, counts + more, worth + float(given.outcome.value_mean[0]) * after
+
+
+class Together:
+    """Several questions asked in one walk: their bundles one after another."""
+
+    def __init__(self, *folds: Fold) -> None:
+        self._folds = folds
+        ends = np.cumsum([0, *(len(fold.end(1)) for fold in folds)]).tolist()
+        self._cuts = [slice(start, end) for start, end in pairwise(ends)]
+
+    def end(self, states: int) -> Bundle:
+        return tuple(part for fold in self._folds for part in fold.end(states))
+
+    def fold(self, bundle: Bundle, given: Given) -> Bundle:
+        folded = (fold.fold(bundle[cut], given) for fold, cut in self.parts)
+        return tuple(part for bundles in folded for part in bundles)
+
+    @property
+    def parts(self) -> list[tuple[Fold, slice]]:
+        """Each question, and where its bundle lies."""
+        return list(zip(self._folds, self._cuts, strict=True))
 
 
 def remembering(transform: Transform) -> Transform:

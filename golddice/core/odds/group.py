@@ -20,6 +20,7 @@ from golddice.core.odds.folds import (
     Moments,
     NoneMatrix,
     NoneOf,
+    Together,
     Transform,
     Transitions,
     remembering,
@@ -33,6 +34,7 @@ from golddice.core.odds.streak import Leaping, Streak
 
 MOST_DENSE = 4_000
 MOST_MATRIX = 4_000_000
+MOST_TOGETHER = 1_000_000  # cells of a matrix that may not be asked for after all
 MOST_CELLS = 60_000_000
 MOST_STATE_EVENTS = 20_000
 _BLOCK_CELLS = 1 << 15
@@ -51,6 +53,7 @@ class Group:
         self.evaluator, self._axes, self._what = evaluator, axes, what
         self._kept: dict[tuple[int, int], Bundle] = {}
         self._streaks: dict[tuple[int, ...], Streak] = {}
+        self._steady: dict[int, bool] = {}
 
     @cached_property
     def space(self) -> Space:
@@ -92,12 +95,6 @@ class Group:
         return np.array(sorted(found), dtype=np.int64)
 
     @cached_property
-    def _some(self) -> FloatArray:
-        """Chance of at least one, by state and column."""
-        fold = AnyOf(self.columns)
-        return self._event(fold, fold.end(self.space.size))[0]
-
-    @cached_property
     def _moments(self) -> Bundle:
         fold = Moments(self.columns)
         return self._event(fold, fold.end(self.space.size))
@@ -134,20 +131,40 @@ class Group:
             np.array([max(float(worth_second[0]) - value**2, 0.0)]),
         )
 
+    def prepare(self, column: int) -> None:
+        """Walk once for all that a screen asks of a column: whether it is steady, its wait, and the long
+        run of everything. Each would be walked by itself when it is asked for."""
+        size, one = self.space.size, np.array([column])
+        if column not in self.columns or (column,) in self._streaks or size**2 > MOST_TOGETHER:
+            return
+        folds = (Transitions(), Moments(self.columns), AnyOf(one), NoneMatrix(one))
+        together = Together(*folds)
+        every = self._event(together, together.end(size))
+        after, self._moments, (some,), (none,) = (every[cut] for _, cut in together.parts)
+        self._transitions = after[0]
+        self._steady[column] = _is_same(some[:, 0])
+        self._streaks[(column,)] = self._by_matrix(none, 1)
+
     def is_steady(self, column: int) -> bool:
         """Whether the chance of the column is the same in every state."""
-        at = np.flatnonzero(self.columns == column)
-        if not at.size:
-            return True
-        some = self._some[:, at[0]]
-        return bool(np.ptp(some) <= 1e-15 * some[0])
+        if column not in self._steady:
+            fold = AnyOf(np.array([column]))
+            reached = column in self.columns
+            self._steady[column] = not reached or _is_same(
+                self._event(fold, fold.end(self.space.size))[0][:, 0]
+            )
+        return self._steady[column]
+
+    @cached_property
+    def _transitions(self) -> FloatArray:
+        fold = Transitions()
+        return np.asarray(self._event(fold, fold.end(self.space.size))[0])
 
     @cached_property
     def weights(self) -> FloatArray:
         if self.space.size > MOST_DENSE:
             raise TooLarge(f"the long run of {self.space.size:,} states; exact up to {MOST_DENSE:,}")
-        fold = Transitions()
-        return long_run_weights(self._event(fold, fold.end(self.space.size))[0])
+        return long_run_weights(self._transitions)
 
     @cached_property
     def long_run_means(self) -> dict[int, float]:
@@ -166,12 +183,15 @@ class Group:
         if size**2 * columns.size > MOST_MATRIX:
             return Streak(lambda none: self._event(NoneOf(columns), (none,))[0], size, columns.size)
         fold = NoneMatrix(columns)
-        flat = self._event(fold, fold.end(size))[0]
-        matrices = flat.reshape(size, columns.size, size).transpose(1, 0, 2)
-        if columns.size == 1 and size <= _MOST_LEAPING:
+        return self._by_matrix(self._event(fold, fold.end(size))[0], columns.size)
+
+    def _by_matrix(self, flat: FloatArray, columns: int) -> Streak:
+        size = self.space.size
+        matrices = flat.reshape(size, columns, size).transpose(1, 0, 2)
+        if columns == 1 and size <= _MOST_LEAPING:
             return Leaping(matrices[0])
         return Streak(
-            lambda none: np.asarray(np.matmul(matrices, none.T[:, :, None])[:, :, 0].T), size, columns.size
+            lambda none: np.asarray(np.matmul(matrices, none.T[:, :, None])[:, :, 0].T), size, columns
         )
 
     def value_after(self, events: int) -> tuple[float, float]:
@@ -250,6 +270,10 @@ class Group:
                     return result
         result[kept] = bundle[0][0]
         return result
+
+
+def _is_same(some: FloatArray) -> bool:
+    return bool(np.ptp(some) <= 1e-15 * some[0])
 
 
 def _check_events(events: int) -> None:

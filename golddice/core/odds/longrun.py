@@ -5,10 +5,9 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from scipy.sparse import csr_matrix
-from scipy.sparse.csgraph import breadth_first_order, connected_components
 
-from golddice.core.arrays import BoolArray, FloatArray, IntArray
+from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.odds.chaining import classes_from_start
 from golddice.core.odds.waits import CONFIDENCES
 
 _TIE = 1e-11
@@ -23,34 +22,25 @@ def long_run_weights(transitions: FloatArray) -> FloatArray:
     Cesàro limits, so a chain that goes round (a deck) has them too: the stationary distribution of
     each closed class, times the chance to end in it from state 0 (Kemeny and Snell, ch. V).
     """
-    size = transitions.shape[0]
-    graph = csr_matrix(transitions > 0)
-    reached = np.sort(breadth_first_order(graph, 0, return_predecessors=False))
-    inner = transitions[np.ix_(reached, reached)]
-    count, classes = connected_components(csr_matrix(inner > 0), connection="strong")
-    closed = [at for at in range(count) if _is_closed(inner, classes == at)]
-    weights = np.zeros(size)
-    ends = _absorbed(inner, classes, closed)
-    for at, end in zip(closed, ends, strict=True):
-        members = np.flatnonzero(classes == at)
-        weights[reached[members]] = end * _stationary(inner[np.ix_(members, members)])
+    found, is_closed = classes_from_start(np.ascontiguousarray(transitions))
+    closed = np.flatnonzero(is_closed)
+    weights = np.zeros(transitions.shape[0])
+    for at, end in zip(closed, _absorbed(transitions, found, closed), strict=True):
+        members = np.flatnonzero(found == at)
+        weights[members] = end * _stationary(transitions[np.ix_(members, members)])
     return weights
 
 
-def _is_closed(transitions: FloatArray, members: BoolArray) -> bool:
-    return bool(np.all(transitions[np.ix_(members, ~members)] == 0))
-
-
-def _absorbed(transitions: FloatArray, classes: IntArray, closed: list[int]) -> list[float]:
+def _absorbed(transitions: FloatArray, classes: IntArray, closed: IntArray) -> list[float]:
     """The chance to end in each closed class, from the first state."""
-    if len(closed) == 1:
+    if closed.size == 1:
         return [1.0]
-    outside = np.flatnonzero(~np.isin(classes, closed))
+    outside = np.flatnonzero((classes >= 0) & ~np.isin(classes, closed))
     if 0 not in outside:
         return [1.0 if classes[0] == at else 0.0 for at in closed]
     stay = np.eye(outside.size) - transitions[np.ix_(outside, outside)]
-    into = np.stack([transitions[np.ix_(outside, classes == at)].sum(axis=1) for at in closed], axis=1)
-    return list(np.linalg.solve(stay, into)[0])
+    into = [transitions[np.ix_(outside, np.flatnonzero(classes == at))].sum(axis=1) for at in closed]
+    return list(np.linalg.solve(stay, np.stack(into, axis=1))[0])
 
 
 def _stationary(transitions: FloatArray) -> FloatArray:

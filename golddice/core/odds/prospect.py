@@ -6,6 +6,7 @@ event after event, so each is followed in a small space of its own and the resul
 
 from __future__ import annotations
 
+from contextlib import suppress
 from functools import cached_property
 
 import numpy as np
@@ -94,6 +95,12 @@ class Prospect:
         except TooLarge as error:
             return str(error)
         return None
+
+    def prepare(self, column: int) -> None:
+        """Work out together what a screen asks of a column, where states can be followed."""
+        for group in self._groups:
+            with suppress(TooLarge):
+                group.prepare(column)
 
     def is_steady(self, column: int) -> bool:
         """Whether what a player carries does not matter to the chance of the column."""

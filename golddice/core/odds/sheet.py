@@ -223,6 +223,7 @@ class SheetOdds:
         With state, `without` says what the wait would be if every event were like the first.
         """
         column = self.focus_column(focus)
+        self.prospect.prepare(column)
         p_any = self.prospect.hit(column)
         wait = self.later.wait(column)
         points, without = self._wait_points(column, p_any, wait)
