@@ -5,7 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 
 from fastapi import FastAPI
-from fastapi.middleware.gzip import GZipMiddleware
 from starlette.exceptions import HTTPException
 from starlette.responses import Response
 from starlette.staticfiles import StaticFiles
@@ -34,7 +33,6 @@ def make_app(bench: Workbench, pages: Path | None = None) -> FastAPI:
     if pages is not None:
         app.mount("/", Pages(directory=pages, html=True))
     # Outermost last: the gate sees every request first.
-    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
     app.add_middleware(Gate)
     return app
 

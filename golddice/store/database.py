@@ -8,7 +8,7 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Engine, create_engine
+from sqlalchemy import Connection, Engine, create_engine
 from sqlalchemy.exc import DataError, InterfaceError, OperationalError
 from sqlmodel import Session
 
@@ -29,6 +29,8 @@ class Database:
             connect_args={"connect_timeout": 5},
         )
 
+        self._reading = self.engine.execution_options(isolation_level="AUTOCOMMIT")
+
     def migrate(self) -> None:
         """Bring the schema up to date."""
         config = Config()
@@ -38,19 +40,31 @@ class Database:
             command.upgrade(config, "head")
 
     @contextmanager
+    def reading(self) -> Iterator[Connection]:
+        """A connection for one question: without a transaction around it, which would go to and fro
+        twice more. Raises as `transaction` does."""
+        with _told_as_ours(), self._reading.connect() as connection:
+            yield connection
+
+    @contextmanager
     def transaction(self) -> Iterator[Session]:
         """A session that commits at the end, or leaves nothing behind.
 
         Raises Unavailable where the database is down or goes away meanwhile, Unstorable where a text
         cannot be put in it.
         """
-        try:
-            with Session(self.engine, expire_on_commit=False) as session, session.begin():
-                yield session
-        except (OperationalError, InterfaceError) as error:
-            raise Unavailable from error
-        except (DataError, UnicodeEncodeError) as error:
-            raise Unstorable from error
+        with _told_as_ours(), Session(self.engine, expire_on_commit=False) as session, session.begin():
+            yield session
 
     def close(self) -> None:
         self.engine.dispose()
+
+
+@contextmanager
+def _told_as_ours() -> Iterator[None]:
+    try:
+        yield
+    except (OperationalError, InterfaceError) as error:
+        raise Unavailable from error
+    except (DataError, UnicodeEncodeError) as error:
+        raise Unstorable from error

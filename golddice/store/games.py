@@ -13,6 +13,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+from sqlalchemy import text
 from sqlmodel import Session, col, select
 
 from golddice.core.game.editing import SETTINGS, SETTINGS_ID, Entities, Entry, removal
@@ -23,6 +24,7 @@ from golddice.store.errors import Conflict, NotFound, NothingToUndo
 from golddice.store.rows import ChangeRow, EntityRow, GameRow, now
 
 _SPACING = 1024.0
+_REVISION = text("SELECT revision FROM game WHERE id = :game AND deleted_at IS NULL")
 _CACHED = 24
 _LOG_WINDOW = 2000
 
@@ -104,15 +106,25 @@ class Games:
 
     def load(self, game_id: str) -> Loaded:
         """The game as it is now."""
+        with self._database.reading() as connection:
+            revision = connection.scalar(_REVISION, {"game": game_id})
+        found = self._known(game_id, revision)
+        if found is not None:
+            return found
         with self._database.transaction() as session:
             return self._loaded(session, _game_row(session, game_id))
 
-    def _loaded(self, session: Session, row: GameRow) -> Loaded:
-        key = (row.id, row.revision)
+    def _known(self, game_id: str, revision: int) -> Loaded | None:
         with self._lock:
-            if key in self._cache:
-                self._cache.move_to_end(key)
-                return self._cache[key]
+            if (game_id, revision) not in self._cache:
+                return None
+            self._cache.move_to_end((game_id, revision))
+            return self._cache[game_id, revision]
+
+    def _loaded(self, session: Session, row: GameRow) -> Loaded:
+        found = self._known(row.id, row.revision)
+        if found is not None:
+            return found
         stored = session.exec(
             select(EntityRow)
             .where(EntityRow.game == row.id)

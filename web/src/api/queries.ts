@@ -1,11 +1,11 @@
 // Questions about odds, asked anew whenever what they rest on changes; the last answer stays on
 // screen until the next one is there.
-import { keepPreviousData, useQuery } from '@tanstack/react-query'
-import { useMemo } from 'react'
-import { useGame, viewInSight } from '@/game/store'
-import type { Focus, View } from './types'
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useEffect, useMemo } from 'react'
+import { ahead, useGame, viewInSight } from '@/game/store'
+import type { EntryIn, Focus, View } from './types'
 import { api, type Looked } from './client'
-import { inTurn, type Pace } from './lanes'
+import { askAhead, inTurn, type Pace } from './lanes'
 
 /** What is looked at now, and a key that changes when an answer could. */
 function useLooked(): { id: string; key: unknown[]; looked: Looked | null } {
@@ -31,10 +31,24 @@ function usePresent(focus: Focus | null): Focus | null {
 export function useOdds(wanted: Focus | null) {
   const { id, key, looked } = useLooked()
   const focus = usePresent(wanted)
+  const queries = useQueryClient()
+  const of = (draft: EntryIn[]) => ({ ...(looked as Looked), draft, focus })
+  const keyOf = (draft: EntryIn[]) => ['odds', ...key.slice(0, -1), draft, focus]
+  const drafted = looked?.draft ?? []
+  useEffect(() => {
+    // The next draft's odds are asked for while these are drawn, unless they are known.
+    ahead.of = (draft) => {
+      const edits = [...useGame.getState().pending.flatMap((change) => change.entries), ...draft]
+      if (looked && queries.getQueryData(keyOf(edits)) === undefined)
+        askAhead('odds', JSON.stringify([id, of(edits)]), () => api.odds(id, of(edits)))
+    }
+  })
   return useQuery({
-    queryKey: ['odds', ...key, focus],
-    queryFn: ({ signal }) =>
-      inTurn('odds', signal, () => api.odds(id, { ...(looked as Looked), focus })),
+    queryKey: keyOf(drafted),
+    queryFn: ({ signal }) => {
+      const key = JSON.stringify([id, of(drafted)])
+      return inTurn('odds', signal, () => api.odds(id, of(drafted)), { key })
+    },
     enabled: looked !== null,
     placeholderData: keepPreviousData,
   })
@@ -52,12 +66,9 @@ export function useSpread(events: number) {
   return useQuery({
     queryKey: ['spread', ...key, events],
     queryFn: ({ signal }) =>
-      inTurn(
-        'spread',
-        signal,
-        () => api.spread(id, { ...(looked as Looked), events }),
-        dragged ? SPREAD_PACE : undefined,
-      ),
+      inTurn('spread', signal, () => api.spread(id, { ...(looked as Looked), events }), {
+        pace: dragged ? SPREAD_PACE : undefined,
+      }),
     enabled: looked !== null,
     placeholderData: keepPreviousData,
   })
@@ -80,7 +91,7 @@ export function useProfile() {
           meets
             ? api.meetsProfile(id, asked)
             : api.profile(id, { view: view as View, depth: 1, ...asked }),
-        draft.length ? PROFILE_PACE : undefined,
+        { pace: draft.length ? PROFILE_PACE : undefined },
       ),
     enabled: meets || view !== null,
     // Where nothing is in sight there is no profile either.
@@ -152,12 +163,9 @@ export function useTargets(ids: string[] | null = null) {
   return useQuery({
     queryKey: ['targets', id, revision, ids, edits],
     queryFn: ({ signal }) =>
-      inTurn(
-        'targets',
-        signal,
-        () => api.targets(id, { ids, draft: edits }),
-        draft.length ? TARGETS_PACE : undefined,
-      ),
+      inTurn('targets', signal, () => api.targets(id, { ids, draft: edits }), {
+        pace: draft.length ? TARGETS_PACE : undefined,
+      }),
     enabled: id !== '' && ids?.length !== 0,
     placeholderData: keepPreviousData,
   })

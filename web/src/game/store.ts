@@ -1,7 +1,7 @@
 // The state of the open game: what the server has, what is on its way there, what is looked at.
 import { create } from 'zustand'
 import type { EntryIn, Focus, GameBody, Held, Steps, View } from '@/api/types'
-import { isBusy, whenFree } from '@/api/lanes'
+import { forget, isBusy, whenFree } from '@/api/lanes'
 import { partsOf, withEntries, type Parts } from './parts'
 import { targetView } from './targets'
 
@@ -141,24 +141,39 @@ export function setDepth(depth: number): void {
 }
 
 let wanted: EntryIn[] | null = null
+let told = 0 // how often a draft was set, so that one that was taken back is not set after all
+
+/** Asks what a draft will be asked for, before it is shown; whoever asks about odds sets it. */
+export const ahead: { of: (draft: EntryIn[]) => void } = { of: () => undefined }
 
 /**
  * Show how an edit would be before it is made. A draft waits until the numbers of the one before it
- * are on screen; of several that wait only the latest is shown.
+ * have come; of several that wait only the latest is shown. Its own numbers are asked for at once, so
+ * that they are worked out while those before them are drawn.
  */
 export function setDraft(draft: EntryIn[]): void {
+  told += 1
   if (!draft.length || !isBusy('odds')) {
     wanted = null
+    forget('odds')
     useGame.setState({ draft })
     return
   }
   const waiting = wanted !== null
   wanted = draft
-  if (!waiting)
-    whenFree('odds', () => {
-      if (wanted) useGame.setState({ draft: wanted })
-      wanted = null
-    })
+  if (!waiting) whenFree('odds', showWanted)
+}
+
+function showWanted(): void {
+  const next = wanted
+  wanted = null
+  if (!next) return
+  ahead.of(next)
+  const then = told
+  // The answer that has just come has to reach the screen first.
+  setTimeout(() => {
+    if (then === told || useGame.getState().draft.length) useGame.setState({ draft: next })
+  })
 }
 
 export function show(sheet: Sheet | null, push = true): void {
