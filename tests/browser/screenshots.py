@@ -46,6 +46,8 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
         ("deck", "source/blind-pearl-shelf"),
         ("item", "item/beacon-lens"),
         ("meets", "meets/here"),
+        ("targets", "targets/all"),
+        ("target", "target/eel-pays"),
     ):
         open_sheet(path)
         if name == "deck":

@@ -90,7 +90,7 @@ function Head({ target, standing }: { target: Target; standing: Standing | undef
         onClick={() => show({ kind: 'target', id: target.id })}
       >
         <span className="name line-clamp-3 text-ink">{target.name}</span>
-        <span className="flex items-center justify-end gap-1 whitespace-nowrap text-[10px]">
+        <span className="flex items-center justify-end gap-1 whitespace-nowrap text-[10px] tracking-[-0.06em]">
           {wantedShort(target).replace(' ± ', '±')}
           <TargetMark stand={standOf(standing)} />
         </span>
