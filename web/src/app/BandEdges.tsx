@@ -105,7 +105,7 @@ function Edge({
       aria-valuenow={below?.from}
       aria-valuemin={settings.depth.from}
       aria-valuemax={settings.depth.to}
-      className="group absolute inset-x-0 z-10 h-[9px] -translate-y-1/2 cursor-row-resize touch-none outline-none"
+      className="group absolute inset-x-0 z-10 h-[9px] -translate-y-1/2 cursor-row-resize touch-none"
       style={{ top }}
       onPointerDown={(event) => {
         // The line beneath would take it for a new depth.

@@ -1,0 +1,173 @@
+"""What must hold of every screen at every width: names for all that can be used, contrast, nothing cut off,
+the keyboard gets there."""
+
+from __future__ import annotations
+
+import unittest
+from collections.abc import Iterator
+
+from selenium.webdriver import Keys
+from selenium.webdriver.common.by import By
+
+from tests.browser.driver import BrowserTest
+
+SHEETS = (
+    "source/lantern-eel",
+    "source/cullet-bed",
+    "table/guild-pledge",
+    "items/catalogue",
+    "item/beacon-lens",
+    "tier/wonder",
+    "curve/trench-pull",
+    "meets/here",
+    "targets/all",
+    "target/eel-pays",
+    "trial/new",
+)
+
+# Everything that can be clicked or typed in, and has no name that a screen reader could say.
+_NAMELESS = """
+const used = document.querySelectorAll('button, input, select, textarea, [role=slider], [role=gridcell], a');
+const name = (one) => (one.getAttribute('aria-label') || one.title || one.textContent || '').trim()
+  || [...(one.labels || [])].map((label) => label.textContent.trim()).join(' ')
+  || [...one.querySelectorAll('[aria-label], title')].map((mark) =>
+      mark.getAttribute('aria-label') || mark.textContent).join(' ');
+const seen = (one) => one.getClientRects().length > 0;
+return [...used].filter((one) => seen(one) && !name(one)).map((one) => one.outerHTML.slice(0, 160));
+"""
+
+# Texts whose colour is too close to what is behind them: less than 4.5:1, as WCAG 2 works it out.
+_FAINT = """
+const canvas = document.createElement('canvas').getContext('2d', { willReadFrequently: true });
+const channels = (colour) => {
+  canvas.clearRect(0, 0, 1, 1); canvas.fillStyle = colour; canvas.fillRect(0, 0, 1, 1);
+  const [r, g, b, a] = canvas.getImageData(0, 0, 1, 1).data; return [r, g, b, a / 255];
+};
+const over = (top, below) => top.slice(0, 3).map((c, n) => c * top[3] + below[n] * (1 - top[3])).concat(1);
+const light = (c) => { const s = c / 255; return s <= 0.04045 ? s / 12.92 : ((s + 0.055) / 1.055) ** 2.4; };
+const lightness = ([r, g, b]) => 0.2126 * light(r) + 0.7152 * light(g) + 0.0722 * light(b);
+const behind = (one) => {
+  const layers = [];
+  for (let at = one; at; at = at.parentElement) layers.push(channels(getComputedStyle(at).backgroundColor));
+  return layers.reverse().reduce((below, top) => over(top, below), [255, 255, 255, 1]);
+};
+const faded = (one) => {
+  let all = 1;
+  for (let at = one; at; at = at.parentElement) all *= Number(getComputedStyle(at).opacity);
+  return all;
+};
+const found = [];
+for (const one of document.querySelectorAll('body *')) {
+  const text = [...one.childNodes].filter((n) => n.nodeType === 3).map((n) => n.textContent.trim()).join('');
+  if (!text || !one.getClientRects().length) continue;
+  if (one.closest('svg, option, :disabled, [aria-hidden=true]')) continue;
+  if (!/[\\p{L}\\p{N}]/u.test(text)) continue;
+  const below = behind(one), style = getComputedStyle(one);
+  const ink = channels(style.color); ink[3] *= faded(one);
+  const [a, b] = [lightness(over(ink, below)), lightness(below)];
+  const contrast = (Math.max(a, b) + 0.05) / (Math.min(a, b) + 0.05);
+  if (contrast < 4.5) found.push([text.slice(0, 40), Math.round(100 * contrast) / 100, style.color]);
+}
+return found;
+"""
+
+# Numbers and names that do not fit where they stand and are not said to be cut (by an ellipsis, a clamp).
+_CUT = """
+const found = [];
+for (const one of document.querySelectorAll('main *, aside *, nav *, header *')) {
+  const text = [...one.childNodes].some((n) => n.nodeType === 3 && n.textContent.trim());
+  if (!text || !one.getClientRects().length) continue;
+  const style = getComputedStyle(one);
+  const clips = style.overflowX !== 'visible' && style.textOverflow !== 'ellipsis' && !style.webkitLineClamp;
+  if (clips && one.scrollWidth > one.clientWidth + 1 && !/auto|scroll/.test(style.overflowX))
+    found.push(one.textContent.slice(0, 60));
+}
+return found;
+"""
+
+_PAST = "return document.documentElement.scrollWidth - window.innerWidth"
+
+
+class EveryScreen(BrowserTest):
+    def each(self) -> Iterator[str]:
+        for path in SHEETS:
+            self.open(path)
+            self.until("it has settled", lambda: len(self.find("main").text) > 20)
+            if path.startswith(("source", "target", "curve")):
+                self.find("[data-testid]")
+            yield path
+
+    def size(self, width: int, height: int) -> None:
+        size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
+        self.browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+
+    def test_all_that_can_be_used_has_a_name(self) -> None:
+        for path in self.each():
+            self.assertEqual(self.browser.execute_script(_NAMELESS), [], path)
+        self.browser.execute_script("document.querySelector('main').append(document.createElement('button'))")
+        self.browser.execute_script(
+            "document.querySelector('main > button:last-child').style.padding = '9px'"
+        )
+        self.assertEqual(len(self.browser.execute_script(_NAMELESS)), 1, "one without a name is found")
+
+    def test_every_text_stands_out(self) -> None:
+        for path in self.each():
+            self.assertEqual(self.browser.execute_script(_FAINT), [], path)
+        self.browser.execute_script("document.querySelector('main').style.opacity = 0.4")
+        self.assertTrue(self.browser.execute_script(_FAINT), "what is faint is found")
+
+    def test_nothing_is_cut_or_pushed_out_at_any_width(self) -> None:
+        try:
+            for width, height in ((1024, 768), (1280, 800), (1920, 1080)):
+                self.size(width, height)
+                for path in self.each():
+                    self.assertLessEqual(self.browser.execute_script(_PAST), 0, f"{path} at {width}")
+                    self.assertEqual(self.browser.execute_script(_CUT), [], f"{path} at {width}")
+        finally:
+            self.size(1280, 800)
+
+    def test_the_keyboard_gets_from_the_top_to_the_sheet_and_shows_where_it_is(self) -> None:
+        self.open("source/lantern-eel")
+        self.find("[data-testid=sentence]")
+        reached, outlines = set(), []
+        for _ in range(70):
+            self.press(Keys.TAB)
+            found = self.browser.execute_script(
+                "const one = document.activeElement, style = getComputedStyle(one);"
+                "return [one.closest('header') ? 'header' : one.closest('nav') ? 'nav' :"
+                " one.closest('main') ? 'main' : one.closest('aside') ? 'aside' : '',"
+                " style.outlineStyle !== 'none' || style.boxShadow !== 'none', one.outerHTML.slice(0, 120)]"
+            )
+            reached.add(found[0])
+            if not found[1]:
+                outlines.append(found[2])
+        self.assertLessEqual({"nav", "main", "aside"}, reached)
+        self.assertEqual([tag for tag in outlines if not tag.startswith("<body")], [])
+
+    def test_the_reading_folds_under_the_sheet_where_it_is_narrow(self) -> None:
+        try:
+            self.size(1024, 768)
+            self.open("source/lantern-eel")
+            sentence = self.find("[data-testid=sentence]")
+            main = self.find("main")
+            self.assertGreaterEqual(sentence.rect["y"], main.rect["y"] + main.rect["height"] - 1)
+            self.size(1280, 800)
+            self.until("beside", lambda: self.find("[data-testid=sentence]").rect["x"] > 900)
+        finally:
+            self.size(1280, 800)
+
+    def test_colour_is_never_the_only_sign(self) -> None:
+        """Every tier mark has its pips and its tier's name; a target's stand has words."""
+        self.open("items/catalogue")
+        marks = self.until("marks", lambda: self.all("main span[title] svg"))
+        for mark in marks[:40]:
+            self.assertTrue(mark.find_elements(By.CSS_SELECTOR, "circle"))
+        self.open("targets/all")
+        stands = self.until("stands", lambda: self.all("thead svg[role=img]"))
+        self.assertEqual(len(stands), 12)
+        words = {one.get_attribute("aria-label") for one in stands}
+        self.assertLessEqual(words, {"met", "missed", "not told yet"})
+
+
+if __name__ == "__main__":
+    unittest.main()
