@@ -144,7 +144,7 @@ class ManyStates(unittest.TestCase):
         drop = prospect.columns.drop_hits("crab", "a")
         self.assertEqual(later.wait(drop).method, "untold")
         self.assertIsNone(later.long_run(drop).figure)
-        self.assertEqual(later.none_by(drop, 10).size, 0)
+        self.assertEqual(later.none_at(drop, np.arange(11)).size, 0)
 
     def test_marks_change_no_chance(self) -> None:
         """A marked line keeps its tier's curve, and pools do not give marks."""

@@ -4,23 +4,29 @@ from __future__ import annotations
 
 import math
 import unittest
+from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy import stats
 from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import breadth_first_order, connected_components
 
+from golddice.core.errors import TooLarge
+from golddice.core.odds.awaited import Awaited
 from golddice.core.odds.chaining import classes_from_start
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
-from golddice.core.odds.longrun import Waiting, long_run_weights
+from golddice.core.odds.longrun import long_run_weights
 from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.report import View, odds
 from golddice.core.odds.streak import Leaping, Streak
 from tests.games import each, game, pick
 
 CRAB = View("source", "crab")
+Rows = list[list[float]]
 
 
 class Chains(unittest.TestCase):
@@ -71,52 +77,132 @@ class Classes(unittest.TestCase):
         self.assertEqual((closed.size, closed.sum(), found[0]), (3_000, 1, 2_999))
 
 
+def first_by(none: Callable[[int], float], q: float, last: int) -> int:
+    """The first event at which the chance of none is no more than 1 - q, by bisection."""
+    low, high = 0, last
+    while high - low > 1:
+        middle = (low + high) // 2
+        low, high = (middle, high) if none(middle) > 1 - q else (low, middle)
+    return high
+
+
+SURE = (("first_50", 0.5), ("first_90", 0.9), ("first_99", 0.99))
+
+
 class Waits(unittest.TestCase):
-    def waits(self, none: list[float], blocks: int = 7) -> dict[str, int | None]:
-        waiting = Waiting(1)
-        for first in range(0, len(none), blocks):
-            waiting.feed(np.array(none[first : first + blocks])[:, None])
-        waiting.give_up()
-        return waiting.waits[0]
+    """What `Awaited` tells of chains: by steps, by how they end, and by squaring, all the same."""
 
-    def test_the_first_event_that_is_enough(self) -> None:
-        none = [0.8**n for n in range(1, 40)]
-        self.assertEqual(self.waits(none), {"first_50": 4, "first_90": 11, "first_99": 21})
+    def waits(self, matrix: Rows, miss: float = 1.0) -> dict[str, int | None]:
+        return Awaited(miss, [Leaping(np.array(matrix, dtype=np.float64))], 20_000).waits
 
-    def test_blocks_of_any_length_tell_the_same(self) -> None:
-        none = [0.93**n for n in range(1, 90)]
-        every = [self.waits(none, blocks) for blocks in (1, 2, 13, 64, 100)]
-        self.assertEqual(every, every[:1] * 5)
+    def test_one_state_is_the_geometric_law(self) -> None:
+        for chance in (0.2, 0.02, 1e-4, 1e-7):
+            wanted = {name: math.ceil(math.log1p(-q) / math.log1p(-chance)) for name, q in SURE}
+            self.assertEqual(self.waits([[1 - chance]]), wanted)
+            self.assertEqual(Awaited(1 - chance, [], 20_000).waits, wanted)
 
     def test_a_tie_is_enough(self) -> None:
-        self.assertEqual(self.waits([0.5, 0.25, 0.1, 0.01])["first_50"], 1)
+        self.assertEqual(self.waits([[0.5]])["first_50"], 1)
 
-    def test_a_steady_fall_is_followed_to_its_end(self) -> None:
-        waiting = Waiting(2)
-        p = np.array([1e-4, 0.02])
-        waiting.feed((1 - p) ** np.arange(1, 65)[:, None])
-        waiting.steady()
-        self.assertTrue(waiting.done)
-        for at, chance in enumerate(p):
-            wanted = {
-                name: math.log1p(-q) / math.log1p(-chance)
-                for name, q in (("first_50", 0.5), ("first_90", 0.9), ("first_99", 0.99))
-            }
-            for name, exact in wanted.items():
-                self.assertEqual(waiting.waits[at][name], math.ceil(exact))
+    def test_what_cannot_come_never_comes(self) -> None:
+        self.assertEqual(self.waits([[1.0]])["first_50"], None)
+        # from the first state only half ever leave for the one where it comes
+        found = self.waits([[0, 0.4, 0.6], [0, 0.5, 0], [0, 0, 1]])
+        self.assertEqual(found, {"first_50": None, "first_90": None, "first_99": None})
 
-    def test_what_has_stopped_falling_never_comes(self) -> None:
-        waiting = Waiting(1)
-        waiting.feed(np.full((64, 1), 0.7))
-        waiting.steady()
-        self.assertEqual(waiting.waits[0]["first_50"], None)
+    def test_the_chance_never_to_have_one(self) -> None:
+        """0.3 of the players end where it cannot come any more: half have one, nine in ten never will."""
+        matrix = [[0.5, 0.2, 0.15], [0, 0.9, 0], [0, 0, 1]]
+        self.assertAlmostEqual(Leaping(np.array(matrix)).for_ever, 0.3, places=12)
+        found = self.waits(matrix)
+        self.assertIsNotNone(found["first_50"])
+        self.assertEqual((found["first_90"], found["first_99"]), (None, None))
+        self.assertEqual(Leaping(np.eye(2)).for_ever, 1.0)
+        self.assertEqual(Leaping(np.array([[0.9]])).for_ever, 0.0)
 
-    def test_a_fall_that_is_still_dying_away_is_not_steady(self) -> None:
-        """0.6 plus what halves every event: it will stop at 0.6, and must not be drawn on."""
-        waiting = Waiting(1)
-        waiting.feed((0.6 + 0.4 * 0.65 ** np.arange(1, 65))[:, None])
-        waiting.steady()
-        self.assertFalse(waiting.done)
+    def test_what_comes_very_late_is_not_called_never(self) -> None:
+        """A thousand times as long as it is followed step by step."""
+        chance, sure = 1e-6, 5
+        chain = np.diag(np.full(sure, 1 - chance)) + np.diag(np.full(sure - 1, chance), 1)
+        found = self.waits(chain.tolist())
+        for name, q in SURE:
+            exact = stats.nbinom.ppf(q, sure, chance) + sure
+            self.assertAlmostEqual((found[name] or 0) / exact, 1, delta=1e-6)
+
+    def test_a_fall_that_has_only_just_begun_is_not_drawn_on(self) -> None:
+        """A rare step to where it comes at once: the first events tell nothing of those after."""
+        chain = [[1 - 1e-6, 1e-6], [0, 0.5]]
+        found = self.waits(chain)["first_50"] or 0
+        power = lambda k: float(np.linalg.matrix_power(np.array(chain), k)[0].sum())  # noqa: E731
+        self.assertEqual(found, first_by(power, 0.5, 10**8))
+
+    @given(st.integers(1, 6), st.integers(0, 10_000), st.sampled_from([1e-5, 1e-3, 0.1]))
+    def test_random_chains(self, size: int, seed: int, scale: float) -> None:
+        rng = np.random.default_rng(seed)
+        matrix = rng.random((size, size)) * (rng.random((size, size)) < 0.7) + 1e-3 * np.eye(size)
+        matrix /= matrix.sum(axis=1, keepdims=True)
+        matrix *= 1 - scale * (0.1 + 0.9 * rng.random((size, 1)))
+        found = self.waits(matrix.tolist(), miss=1 - 1e-6)
+
+        def none(events: int) -> float:
+            return float(np.linalg.matrix_power(matrix, events)[0].sum() * (1 - 1e-6) ** events)
+
+        for name, q in SURE:
+            exact = first_by(none, q, 10**9)
+            self.assertLessEqual(abs((found[name] or 0) - exact), max(1, 1e-8 * exact), name)
+
+    @given(st.integers(2, 5), st.integers(0, 10_000))
+    def test_far_chances_are_powers(self, size: int, seed: int) -> None:
+        rng = np.random.default_rng(seed)
+        matrix = rng.random((size, size))
+        matrix *= (1 - 1e-4 * rng.random((size, 1))) / matrix.sum(axis=1, keepdims=True)
+        events = np.array([0, 1, 17, 600, 5_000, 12_345])
+        found = Awaited(0.9999, [Leaping(matrix)], 20_000).none_at(events)
+        wanted = [np.linalg.matrix_power(matrix, int(k))[0].sum() * 0.9999**k for k in events]
+        np.testing.assert_allclose(found, wanted, rtol=1e-8)
+
+    def test_what_can_neither_be_stepped_nor_squared_is_too_large(self) -> None:
+        slow = np.array([[1 - 1e-6, 1e-6], [0, 0.5]])
+        streak = Streak(lambda none: np.asarray(slow @ none), 2)
+        with self.assertRaises(TooLarge):
+            _ = Awaited(1.0, [streak], 400).waits
+
+
+class RareDrops(unittest.TestCase):
+    """A drop that hits seldom before a table that remembers: laws of their own, from textbooks."""
+
+    def waits(self, table: dict[str, Any], chance: float) -> dict[str, int]:
+        crab = {"id": "crab", "name": "Crab", "kind": "enemy"}
+        drops = [{"id": "a", "table": "bits", "chance": chance}]
+        made = game([table], sources=[crab | {"drops": drops}])
+        found: dict[str, int] = odds(made, CRAB)["items"]["crown"]
+        return found
+
+    def test_a_guard_that_is_sure_waits_for_so_many_hits_of_the_drop(self) -> None:
+        """Sure at the n-th roll, else never: the n-th success, a negative binomial law."""
+        for chance, sure in ((0.3, 4), (1e-3, 100), (1e-4, 100), (1e-5, 3)):
+            line = {"id": "a", "chance": 0, "guard": {"sure_at": sure}, "yields": [{"item": "crown"}]}
+            found = self.waits({**each(), "lines": [line]}, chance)
+            for name, q in SURE:
+                exact = stats.nbinom.ppf(q, sure, chance) + sure
+                self.assertLessEqual(abs(found[name] - exact), max(0, 1e-9 * exact), (chance, sure, name))
+
+    def test_one_card_of_a_deck(self) -> None:
+        """After j draws of n cards it is still in with chance 1 - j / n; j is binomial."""
+        for chance, cards in ((0.5, 6), (1e-2, 61), (1e-3, 61), (1e-5, 61)):
+            lines = [
+                {"id": "a", "copies": 1, "yields": [{"item": "crown"}]},
+                {"id": "b", "copies": cards - 1, "yields": []},
+            ]
+            deck = {"id": "bits", "name": "Bits", "rule": "deck", "lines": lines}
+            found, drawn = self.waits(deck, chance), np.arange(cards)
+
+            def none(events: int, chance: float = chance, cards: int = cards, drawn: Any = drawn) -> float:
+                return float((stats.binom.pmf(drawn, events, chance) * (1 - drawn / cards)).sum())
+
+            for name, q in SURE:
+                exact = first_by(none, q, 10**9)
+                self.assertLessEqual(abs(found[name] - exact), max(1, 1e-7 * exact), (chance, cards, name))
 
 
 class Streaks(unittest.TestCase):
@@ -125,14 +211,21 @@ class Streaks(unittest.TestCase):
         rng = np.random.default_rng(seed)
         matrix = rng.random((size, size))
         matrix *= 0.97 / matrix.sum(axis=1, keepdims=True)
-        steps = Streak(lambda none: matrix @ none, size, 1)
+        steps = Streak(lambda none: np.asarray(matrix @ none), size)
         np.testing.assert_allclose(Leaping(matrix).upto(events), steps.upto(events), rtol=1e-10)
 
     def test_asked_again_it_goes_on(self) -> None:
         leaping = Leaping(np.array([[0.5]]))
-        self.assertEqual(leaping.upto(2)[:, 0].tolist(), [1.0, 0.5, 0.25])
-        self.assertAlmostEqual(float(leaping.upto(100)[100, 0]), 0.5**100, delta=1e-40)
-        self.assertEqual(leaping.upto(1).shape, (2, 1))
+        self.assertEqual(leaping.upto(2).tolist(), [1.0, 0.5, 0.25])
+        self.assertAlmostEqual(float(leaping.upto(100)[100]), 0.5**100, delta=1e-40)
+        self.assertEqual(leaping.upto(1).shape, (2,))
+
+    def test_a_tail_is_told_once_all_states_fall_alike(self) -> None:
+        matrix = np.array([[0.5, 0.4], [0.3, 0.6]])  # both rows sum to 0.9
+        tail = Leaping(matrix).tail
+        assert tail is not None
+        self.assertAlmostEqual(math.exp(tail.step_log), 0.9, places=12)
+        self.assertIsNone(Leaping(np.array([[0.5, 0.4], [0.3, 0.3]])).tail)
 
 
 class Renewals(unittest.TestCase):

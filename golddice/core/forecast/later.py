@@ -112,13 +112,16 @@ class Later:
             players = self._counting(column)
             return players.wait(column) if players else Wait("untold", dict.fromkeys(CONFIDENCES))
 
-    def none_by(self, column: int, events: int) -> FloatArray:
-        """Chance of none after 0, 1 ... `events` events, or as far as it can be told."""
+    def none_at(self, column: int, events: IntArray) -> FloatArray:
+        """Chance of none after these numbers of events, rising; of fewer, where they cannot all be told."""
         try:
-            return self.prospect.none_by(column, events)
+            return self.prospect.none_at(column, events)
         except TooLarge:
             players = self._counting(column)
-            return players.none_by(column, events) if players else np.zeros(0)
+            if players is None:
+                return np.zeros(0)
+            none = players.none_by(column, int(events.max(initial=0)))
+            return none[events[events < none.size]]
 
     def _counting(self, column: int) -> Players | None:
         """The players, if what the column stands for is counted: lines and drops not named are not."""

@@ -30,7 +30,7 @@ from golddice.core.odds.outcome import Outcome, total
 from golddice.core.odds.resting import rests_on_state
 from golddice.core.odds.size import most_rolls
 from golddice.core.odds.states import Axis, Space, near_space
-from golddice.core.odds.streak import Leaping, Streak
+from golddice.core.odds.streak import Leaping, Stepping, Streak
 
 MOST_DENSE = 4_000
 MOST_MATRIX = 4_000_000
@@ -39,7 +39,7 @@ MOST_CELLS = 60_000_000
 MOST_STATE_EVENTS = 20_000
 _BLOCK_CELLS = 1 << 15
 _LOOK_EVERY = 8
-_MOST_LEAPING = 400  # states of which a matrix is raised to powers
+_MOST_LEAPING = 600  # states of which a matrix is raised to powers
 _NO_COLUMNS: IntArray = np.zeros(0, dtype=np.int64)
 _LOST = 1e-17  # of a generating function, which begins at 1
 
@@ -52,7 +52,7 @@ class Group:
     ) -> None:
         self.evaluator, self._axes, self._what = evaluator, axes, what
         self._kept: dict[tuple[int, int], Bundle] = {}
-        self._streaks: dict[tuple[int, ...], Streak] = {}
+        self._streaks: dict[int, Streak] = {}
         self._steady: dict[int, bool] = {}
 
     @cached_property
@@ -135,7 +135,7 @@ class Group:
         """Walk once for all that a screen asks of a column: whether it is steady, its wait, and the long
         run of everything. Each would be walked by itself when it is asked for."""
         size, one = self.space.size, np.array([column])
-        if column not in self.columns or (column,) in self._streaks or size**2 > MOST_TOGETHER:
+        if column not in self.columns or column in self._streaks or size**2 > MOST_TOGETHER:
             return
         folds = (Transitions(), Moments(self.columns), AnyOf(one), NoneMatrix(one))
         together = Together(*folds)
@@ -143,7 +143,7 @@ class Group:
         after, self._moments, (some,), (none,) = (every[cut] for _, cut in together.parts)
         self._transitions = after[0]
         self._steady[column] = _is_same(some[:, 0])
-        self._streaks[(column,)] = self._by_matrix(none, 1)
+        self._streaks[column] = _by_matrix(none)
 
     def is_steady(self, column: int) -> bool:
         """Whether the chance of the column is the same in every state."""
@@ -171,28 +171,18 @@ class Group:
         """How many per event over very many events, by column."""
         return dict(zip(self.columns.tolist(), (self.weights @ self._moments[0]).tolist(), strict=True))
 
-    def streak(self, columns: IntArray) -> Streak:
-        """Follows the chance of none, event after event; kept for the next time it is asked."""
-        key = tuple(columns.tolist())
-        if key not in self._streaks:
-            self._streaks[key] = self._new_streak(columns)
-        return self._streaks[key]
+    def streak(self, column: int) -> Streak:
+        """Follows the chance of none of a column, event after event; kept for the next time."""
+        if column not in self._streaks:
+            self._streaks[column] = self._new_streak(np.array([column]))
+        return self._streaks[column]
 
-    def _new_streak(self, columns: IntArray) -> Streak:
+    def _new_streak(self, one: IntArray) -> Streak:
         size = self.space.size
-        if size**2 * columns.size > MOST_MATRIX:
-            return Streak(lambda none: self._event(NoneOf(columns), (none,))[0], size, columns.size)
-        fold = NoneMatrix(columns)
-        return self._by_matrix(self._event(fold, fold.end(size))[0], columns.size)
-
-    def _by_matrix(self, flat: FloatArray, columns: int) -> Streak:
-        size = self.space.size
-        matrices = flat.reshape(size, columns, size).transpose(1, 0, 2)
-        if columns == 1 and size <= _MOST_LEAPING:
-            return Leaping(matrices[0])
-        return Streak(
-            lambda none: np.asarray(np.matmul(matrices, none.T[:, :, None])[:, :, 0].T), size, columns
-        )
+        if size**2 > MOST_MATRIX:
+            return Streak(lambda none: np.asarray(self._event(NoneOf(one), (none[:, None],))[0][:, 0]), size)
+        fold = NoneMatrix(one)
+        return _by_matrix(self._event(fold, fold.end(size))[0])
 
     def value_after(self, events: int) -> tuple[float, float]:
         """Mean and variance of value over a fresh player's first events."""
@@ -270,6 +260,13 @@ class Group:
                     return result
         result[kept] = bundle[0][0]
         return result
+
+
+def _by_matrix(matrix: FloatArray) -> Streak:
+    size = matrix.shape[0]
+    if size <= _MOST_LEAPING:
+        return Leaping(matrix)
+    return Stepping(matrix)
 
 
 def _is_same(some: FloatArray) -> bool:

@@ -1,19 +1,11 @@
-"""What follows from how a player's state moves: long-run averages, and waits with state."""
+"""What follows from how a player's state moves, after very many events."""
 
 from __future__ import annotations
-
-import math
 
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.odds.chaining import classes_from_start
-from golddice.core.odds.waits import CONFIDENCES
-
-_TIE = 1e-11
-_STEADY = 1e-12
-_STEADY_RATE = 1e-4  # of the rate itself: a rate that is still dying away is not steady
-_NEVER = 1e-13
 
 
 def long_run_weights(transitions: FloatArray) -> FloatArray:
@@ -51,62 +43,3 @@ def _stationary(transitions: FloatArray) -> FloatArray:
     right = np.zeros(size)
     right[-1] = 1.0
     return np.asarray(np.maximum(np.linalg.solve(system, right), 0.0))
-
-
-class Waiting:
-    """Follows the chance of still having none, event by event, until all waits are known.
-
-    Feed it with P(none after n events) for n = 1, 2, ... in blocks; one value a column.
-    """
-
-    def __init__(self, columns: int) -> None:
-        self.events = 0
-        self.waits: list[dict[str, int | None]] = [{} for _ in range(columns)]
-        self._open = np.ones(columns, dtype=bool)
-        self._before = np.ones((3, columns))
-
-    @property
-    def done(self) -> bool:
-        return not self._open.any()
-
-    def feed(self, none: FloatArray) -> None:
-        """The next events, shape (n, columns)."""
-        for at in np.flatnonzero(self._open):
-            found = self.waits[at]
-            for name, q in CONFIDENCES.items():
-                if name not in found:
-                    enough = np.flatnonzero(1.0 - none[:, at] >= q - _TIE)
-                    if enough.size:
-                        found[name] = self.events + int(enough[0]) + 1
-            self._open[at] = len(found) < len(CONFIDENCES)
-        self.events += none.shape[0]
-        self._before = np.vstack([self._before, none])[-3:]
-
-    def steady(self) -> None:
-        """Columns whose chance now falls by the same factor each event are followed to their end:
-        never there, where the factor is 1, else by logarithms."""
-        for at in np.flatnonzero(self._open):
-            first, second, third = self._before[:, at]
-            now, last = third / second, second / first
-            gone = 1.0 - now < _NEVER
-            if abs(now - last) <= _STEADY and (gone or abs(now - last) <= _STEADY_RATE * (1.0 - now)):
-                self._finish(int(at), third, now)
-
-    def _finish(self, at: int, none: float, factor: float) -> None:
-        found = self.waits[at]
-        for name, q in CONFIDENCES.items():
-            if name in found:
-                continue
-            if 1.0 - factor < _NEVER:
-                found[name] = None
-            else:
-                more = math.log((1.0 - q) / none) / math.log(factor)
-                found[name] = self.events + max(1, math.ceil(more - 1e-9))
-        self._open[at] = False
-
-    def give_up(self) -> None:
-        """Columns still open have no answer."""
-        for at in np.flatnonzero(self._open):
-            for name in CONFIDENCES:
-                self.waits[at].setdefault(name, None)
-        self._open[:] = False

@@ -14,18 +14,17 @@ import numpy as np
 from golddice.core.arrays import ComplexArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import Drop, Source
+from golddice.core.odds.awaited import Awaited
 from golddice.core.odds.carried import axes_of
 from golddice.core.odds.columns import Columns
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.folds import Given, Transform
 from golddice.core.odds.group import MOST_STATE_EVENTS, Group
-from golddice.core.odds.longrun import Waiting
 from golddice.core.odds.outcome import Outcome, total
 from golddice.core.odds.states import Axis, drop_axes
-from golddice.core.odds.streak import AHEAD
 from golddice.core.odds.waits import waits
 
-_WAIT_WORK = 600_000_000
+_WAIT_WORK = 2_000_000_000
 
 
 class Prospect:
@@ -35,6 +34,7 @@ class Prospect:
         self.evaluator, self.under = evaluator, evaluator.under
         self.columns: Columns = evaluator.columns
         self._plain, self._groups = _grouped(evaluator, kind, name)
+        self._waiting: dict[int, Awaited] = {}
 
     @property
     def is_plain(self) -> bool:
@@ -110,36 +110,27 @@ class Prospect:
         """Events to the first one at 50, 90 and 99 %."""
         if self.is_steady(column):
             return waits(self.hit(column))
-        return self._waits_of(np.array([column]))[column]
-
-    def _waits_of(self, columns: IntArray) -> dict[int, dict[str, int | None]]:
-        waiting = Waiting(columns.size)
-        limit = self._patience(columns.size)
-        while not waiting.done and waiting.events < limit:
-            ahead = waiting.events + AHEAD
-            waiting.feed(self._none_by(columns, ahead)[waiting.events + 1 :])
-            waiting.steady()
-        waiting.give_up()
-        return dict(zip(columns.tolist(), waiting.waits, strict=True))
-
-    def _patience(self, columns: int) -> int:
-        cells = sum(group.space.size for group in self._groups) * max(columns, 1)
-        return int(np.clip(_WAIT_WORK // max(cells, 1), 400, MOST_STATE_EVENTS))
+        return self._awaited(column).waits
 
     def none_by(self, column: int, events: int) -> FloatArray:
         """Chance of having none after 0, 1 ... `events` events."""
-        return self._none_by(np.array([column]), events)[:, 0]
+        return self._awaited(column).none_by(events)
 
-    def _none_by(self, columns: IntArray, events: int) -> FloatArray:
-        """The same by column, shape (events + 1, k)."""
-        plain = np.ones(columns.size)
-        for given in self._plain:
-            plain *= 1.0 - _laid_out(given.outcome.hit[0], given.outcome.columns, columns)
-        none = plain ** np.arange(events + 1)[:, None]
-        for group in self._groups:
-            if np.isin(columns, group.columns).any():
-                none = none * group.streak(columns).upto(events)
-        return np.asarray(none)
+    def none_at(self, column: int, events: IntArray) -> FloatArray:
+        """The same after these numbers of events, rising."""
+        return self._awaited(column).none_at(events)
+
+    def _awaited(self, column: int) -> Awaited:
+        if column not in self._waiting:
+            held = [group for group in self._groups if column in group.columns]
+            miss = 1.0
+            for given in self._plain:
+                at = np.flatnonzero(given.outcome.columns == column)
+                miss *= 1.0 - float(given.outcome.hit[0, at[0]]) if at.size else 1.0
+            cells = sum(group.space.size**2 for group in held)
+            patience = int(np.clip(_WAIT_WORK // max(cells, 1), 512, MOST_STATE_EVENTS))
+            self._waiting[column] = Awaited(miss, [group.streak(column) for group in held], patience)
+        return self._waiting[column]
 
     def value_after(self, events: int) -> tuple[float, float]:
         """Mean and variance of the value of a fresh player's first events."""
@@ -213,9 +204,3 @@ def _source_group(
 ) -> Group:
     key = ("source", source.id, *(drop.id for drop in drops))
     return evaluator.kept(key, drops, lambda: Group(evaluator, list(axes.values()), (source, drops)))
-
-
-def _laid_out(figures: FloatArray, columns: IntArray, wanted: IntArray) -> FloatArray:
-    """Figures by column laid out on the wanted columns, 0 elsewhere."""
-    by_column = dict(zip(columns.tolist(), figures.tolist(), strict=True))
-    return np.array([by_column.get(int(column), 0.0) for column in wanted])

@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.arrays import FloatArray
 from golddice.core.errors import QueryError, UnknownThing
 from golddice.core.forecast import Later, Wait, value_forecast
 from golddice.core.forecast.later import EVENTS, PLAYERS
@@ -28,8 +28,6 @@ DOTS = 100
 SCREEN_GRID = 1 << 16
 QUICK_GRID = 1 << 12
 SCREEN_EVENTS = 2_000_000
-MOST_WAIT_EVENTS = 2_000
-_TREND = 200
 Points = list[list[float]]
 
 
@@ -250,11 +248,11 @@ class SheetOdds:
         memoryless = _memoryless(p_any, last) if p_any > 0 else []
         if wait.method == "exact" and self.prospect.is_steady(column):
             return memoryless, []
-        none = self.later.none_by(column, min(last, MOST_WAIT_EVENTS))
         if wait.method == "simulated":
-            last = none.size - 1
+            last = min(last, EVENTS)
         ks = np.unique(np.linspace(0, last, 4 * WAIT_POINTS).round().astype(int))
-        return np.column_stack([ks, 1.0 - _none_after(none, ks)]).tolist(), memoryless
+        none = self.later.none_at(column, ks)
+        return np.column_stack([ks[: none.size], 1.0 - none]).tolist(), memoryless
 
 
 def _empty(table: Table, chances: FloatArray, blank: float) -> float:
@@ -265,16 +263,6 @@ def _empty(table: Table, chances: FloatArray, blank: float) -> float:
     return blank + sum(
         float(chance) for chance, line in zip(chances, table.lines, strict=True) if not line.yields
     )
-
-
-def _none_after(none: FloatArray, events: IntArray) -> FloatArray:
-    """Chance of none after so many events; beyond those followed it falls as it did over the last."""
-    last = none.size - 1
-    back = min(_TREND, last)
-    trend = math.log(none[last] / none[last - back]) / back if none[last] > 0.0 else -math.inf
-    beyond = np.maximum(events - last, 0)
-    fall = np.exp(np.where(beyond > 0, trend, 0.0) * beyond)
-    return np.asarray(none[np.minimum(events, last)] * fall)
 
 
 def _memoryless(p_any: float, end: int) -> list[list[float]]:
