@@ -4,35 +4,11 @@ from __future__ import annotations
 
 import unittest
 from concurrent.futures import ThreadPoolExecutor
-from typing import Any
 
-import httpx
-
-from tests.games import DEMO
-from tests.support import running_server
+from tests.server.of_demo import DemoTest
 
 
-class Routes(unittest.TestCase):
-    @classmethod
-    def setUpClass(cls) -> None:
-        address, _ = cls.enterClassContext(running_server(pages=False))
-        cls.client = cls.enterClassContext(httpx.Client(base_url=address, timeout=60))
-
-    def setUp(self) -> None:
-        game = self.client.post("/api/games/import", content=DEMO.read_bytes()).json()
-        self.url = f"/api/games/{game['id']}"
-
-    def post(self, path: str, status: int = 200, **body: Any) -> dict[str, Any]:
-        answer = self.client.post(f"{self.url}/{path}", json=body)
-        self.assertEqual(answer.status_code, status, answer.text)
-        found: dict[str, Any] = answer.json()
-        return found
-
-    def body(self, kind: str, name: str) -> dict[str, Any]:
-        parts = self.client.get(self.url).json()[f"{kind}s"]
-        found: dict[str, Any] = next(part for part in parts if part["id"] == name)
-        return found
-
+class Routes(DemoTest):
     def test_rules_are_compared_and_the_body_can_be_saved_as_it_is(self) -> None:
         found = self.post("compare", table="crab-meat", depth=3)
         self.assertEqual([one["rule"] for one in found["rules"]], ["pick", "each", "first", "retry", "deck"])

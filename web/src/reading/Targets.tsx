@@ -1,10 +1,9 @@
 // The targets that what is in view touches: what is wanted, and where it stands now.
 import { useTargets } from '@/api/queries'
 import type { Focus, Standing, Target, WaitOut } from '@/api/types'
-import { commit } from '@/game/sync'
 import { show, useGame, viewInSight } from '@/game/store'
 import { rowAt, standingWords, told, touched } from '@/game/targets'
-import { targetEntry, wantAsItStands } from '@/sheets/target/edits'
+import { saveTarget, wantAsItStands } from '@/sheets/target/edits'
 import { Wanted } from '@/sheets/target/Sentence'
 import { TargetMark, standOf } from '@/ui/TargetMark'
 
@@ -49,11 +48,7 @@ function Row({ target, standing }: { target: Target; standing: Standing | undefi
       >
         {target.name}
       </button>
-      <Wanted
-        signed
-        target={target}
-        onSave={(label, changed) => commit(`${label}, ${target.name}`, [targetEntry(changed)])}
-      />
+      <Wanted signed target={target} onSave={saveTarget} />
       <span
         className={`num text-right ${asked && !standing.holds[row] ? 'text-bad' : ''}`}
         data-testid={`target ${target.id}`}

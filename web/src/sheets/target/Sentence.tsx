@@ -14,6 +14,7 @@ import {
 } from '@/game/targets'
 import { Choice } from '@/ui/Choice'
 import { EditText } from '@/ui/EditText'
+import { FlagButtons } from '@/ui/FlagButtons'
 import { typedRange } from '@/ui/format'
 import { withFigure, withView } from './edits'
 
@@ -162,30 +163,15 @@ function ThingChoice({ target, onSave }: { target: Target; onSave: Save }) {
 /** The flags that are set for its players; no others are. */
 function FlagChoice({ target, onSave }: { target: Target; onSave: Save }) {
   const { parts } = useGame()
-  const set = target.flags ?? []
   if (!parts.flag.size) return null
   return (
-    <span role="group" aria-label="flags of its players">
+    <>
       {', with '}
-      {[...parts.flag.values()].map((flag) => {
-        const on = set.includes(flag.id)
-        return (
-          <button
-            key={flag.id}
-            type="button"
-            aria-pressed={on}
-            className={`mr-1.5 rounded-sm border px-1.5 text-[11.5px] leading-4 ${on ? 'border-gold bg-gold-wash font-semibold text-ink' : 'border-hair text-muted'}`}
-            onClick={() =>
-              void onSave('flags', {
-                ...target,
-                flags: on ? set.filter((one) => one !== flag.id) : [...set, flag.id],
-              })
-            }
-          >
-            {flag.name}
-          </button>
-        )
-      })}
-    </span>
+      <FlagButtons
+        label="flags of its players"
+        set={target.flags ?? []}
+        onChange={(flags) => void onSave('flags', { ...target, flags })}
+      />
+    </>
   )
 }

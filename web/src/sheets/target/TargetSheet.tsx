@@ -2,7 +2,6 @@
 // all depths.
 import { useTargets } from '@/api/queries'
 import type { Standing, Target } from '@/api/types'
-import { commit } from '@/game/sync'
 import { show, useGame } from '@/game/store'
 import { standingWords, told } from '@/game/targets'
 import { DepthFrame } from '@/plots/DepthFrame'
@@ -11,7 +10,7 @@ import { EditText } from '@/ui/EditText'
 import { standOf, TargetMark } from '@/ui/TargetMark'
 import { Memo } from '@/ui/Memo'
 import { Notes } from '../table/Notes'
-import { targetEntry } from './edits'
+import { saveTarget } from './edits'
 import { Sentence } from './Sentence'
 
 export function TargetSheet({ id }: { id: string }) {
@@ -20,8 +19,6 @@ export function TargetSheet({ id }: { id: string }) {
   const target = parts.target.get(id)
   if (!target) return <p className="p-6 text-muted">This target is gone.</p>
   const standing = data?.targets.find((one) => one.id === id)
-  const save = (label: string, changed: Target) =>
-    commit(`${label}, ${target.name}`, [targetEntry(changed)])
   return (
     <div className="relative h-full">
       <header className="px-5 pt-1.5">
@@ -34,7 +31,7 @@ export function TargetSheet({ id }: { id: string }) {
             text={target.name}
             className="name text-left text-[24px] leading-8"
             inputClass="name text-[20px] w-96"
-            onCommit={(name) => save('renamed', { ...target, name })}
+            onCommit={(name) => saveTarget('renamed', { ...target, name })}
           />
           {standing && <Stands target={target} standing={standing} />}
           <button
@@ -45,7 +42,7 @@ export function TargetSheet({ id }: { id: string }) {
             all targets
           </button>
         </div>
-        <Sentence target={target} onSave={save} />
+        <Sentence target={target} onSave={saveTarget} />
       </header>
       <DepthFrame>
         <div className="flex gap-6 pl-3">
@@ -58,7 +55,7 @@ export function TargetSheet({ id }: { id: string }) {
             <Memo
               label="notes of the target"
               text={target.notes ?? ''}
-              onCommit={(notes) => save('notes', { ...target, notes })}
+              onCommit={(notes) => saveTarget('notes', { ...target, notes })}
             />
           </section>
         </div>

@@ -10,6 +10,10 @@ export function targetEntry(target: Target): EntryIn {
   return { kind: 'target', id: target.id, body: target as unknown as EntryIn['body'] }
 }
 
+export function saveTarget(label: string, target: Target): Promise<Failure | null> {
+  return commit(`${label}, ${target.name}`, [targetEntry(target)])
+}
+
 /**
  * The target with another figure: what the new one is not of goes, what it needs is chosen, and a
  * wanted number of another kind is forgotten.
