@@ -21,8 +21,8 @@ SHEETS = (
     "curve/trench-pull",
     "meets/here",
     "targets/all",
-    "target/eel-pays",
     "trial/new",
+    "target/eel-pays",
 )
 
 # Everything that can be clicked or typed in, and has no name that a screen reader could say.
@@ -85,6 +85,26 @@ for (const one of document.querySelectorAll('main *, aside *, nav *, header *'))
 return found;
 """
 
+# What can be clicked, but not by a mouse: something else lies over its middle.
+_COVERED = """
+const found = [];
+for (const one of document.querySelectorAll('button, input, select, textarea')) {
+  const style = getComputedStyle(one), box = one.getBoundingClientRect();
+  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+  if (!box.width || style.pointerEvents === 'none' || style.visibility === 'hidden' || one.disabled) continue;
+  let hidden = x < 0 || y < 0 || x >= innerWidth || y >= innerHeight;  // or scrolled out of its holder
+  for (let at = one.parentElement; at; at = at.parentElement) {
+    const held = at.getBoundingClientRect();
+    if (getComputedStyle(at).overflow !== 'visible' && (y < held.top || y > held.bottom || x < held.left
+        || x > held.right)) hidden = true;
+  }
+  const top = document.elementFromPoint(x, y);
+  if (!hidden && !one.contains(top) && !(one.labels && [...one.labels].some((label) => label.contains(top))))
+    found.push([one.getAttribute('aria-label') || one.textContent.slice(0, 40), top?.outerHTML.slice(0, 80)]);
+}
+return found;
+"""
+
 _PAST = "return document.documentElement.scrollWidth - window.innerWidth"
 
 
@@ -116,13 +136,16 @@ class EveryScreen(BrowserTest):
         self.browser.execute_script("document.querySelector('main').style.opacity = 0.4")
         self.assertTrue(self.browser.execute_script(_FAINT), "what is faint is found")
 
-    def test_nothing_is_cut_or_pushed_out_at_any_width(self) -> None:
+    def test_nothing_is_cut_off_pushed_out_or_covered_at_any_width(self) -> None:
         try:
             for width, height in ((1024, 768), (1280, 800), (1920, 1080)):
                 self.size(width, height)
                 for path in self.each():
                     self.assertLessEqual(self.browser.execute_script(_PAST), 0, f"{path} at {width}")
                     self.assertEqual(self.browser.execute_script(_CUT), [], f"{path} at {width}")
+                    self.assertEqual(self.browser.execute_script(_COVERED), [], f"{path} at {width}")
+            self.browser.execute_script("document.querySelector('main header').style.zIndex = -1")
+            self.assertTrue(self.browser.execute_script(_COVERED), "what is covered is found")
         finally:
             self.size(1280, 800)
 

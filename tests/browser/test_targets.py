@@ -249,6 +249,33 @@ class Making(TargetTest):
         return self.until(text, lambda: self.browser.find_element(By.XPATH, path))
 
 
+class Odd(TargetTest):
+    def setUp(self) -> None:
+        super().setUp()
+        # It asks about depths at which the angler is not met.
+        body = self.target("angler-wonder") | {"depths": [1, 5]}
+        entry = {"kind": "target", "id": "angler-wonder", "body": body}
+        change = {"base": 1, "label": "elsewhere", "entries": [entry]}
+        self.client.post(f"/api/games/{self.game}/changes", json=change).raise_for_status()
+
+    def test_the_list_of_findings_leads_to_it(self) -> None:
+        self.open("source/silt-crab")
+        self.labelled("game").click()
+        self.choice("Findings").click()
+        path = "//*[@role='dialog']//button[contains(., 'A Wonder from the angler')]"
+        self.until("its line", lambda: self.browser.find_element(By.XPATH, path)).click()
+        self.until("its sheet", lambda: "/target/angler-wonder" in self.browser.current_url)
+
+    def test_it_says_so_and_is_mended_by_one_click(self) -> None:
+        self.open("target/angler-wonder")
+        self.until("the note", lambda: "asks about no fathom" in self.find("[aria-label=findings]").text)
+        self.until("its standing", lambda: "met nowhere" in self.stands())
+        self.button("ask wherever it is met").click()
+        self.saved(3)
+        self.assertIsNone(self.target("angler-wonder")["depths"])
+        self.until("its standing", lambda: "holds at 7 of 9" in self.stands())
+
+
 class Dragging(TargetTest):
     def test_a_curve_point_that_is_dragged_moves_the_notches(self) -> None:
         """Trench pull is what brings eels their heirlooms; pulled down, more depths are missed."""

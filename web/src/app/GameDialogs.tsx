@@ -7,7 +7,7 @@ import type { EntryIn } from '@/api/types'
 import { commit } from '@/game/sync'
 import type { Kind } from '@/game/parts'
 import { mend } from '@/sheets/table/Notes'
-import { show, useGame } from '@/game/store'
+import { show, useGame, type Sheet } from '@/game/store'
 import { Sheetlet } from '@/ui/Menu'
 import { importGame, makeGame, openGame } from './games'
 
@@ -173,7 +173,8 @@ function Findings({ onDone }: { onDone: () => void }) {
   const parts = useGame((state) => state.parts)
   if (!data?.findings.length) return <p className="text-muted">Nothing odd was found.</p>
   const go = (kind: string, id: string) => {
-    show(kind === 'table' || kind === 'source' ? { kind, id } : { kind: 'items', id: 'catalogue' })
+    // What is odd about the game's settings is about its bands.
+    show(kind === 'settings' ? { kind: 'meets', id: 'here' } : ({ kind, id } as Sheet))
     onDone()
   }
   return (

@@ -70,7 +70,6 @@ export function Sentence({ target, onSave }: { target: Target; onSave: Save }) {
           />
         </>
       )}
-      <FlagChoice target={target} onSave={onSave} />
     </p>
   )
 }
@@ -161,17 +160,17 @@ function ThingChoice({ target, onSave }: { target: Target; onSave: Save }) {
 }
 
 /** The flags that are set for its players; no others are. */
-function FlagChoice({ target, onSave }: { target: Target; onSave: Save }) {
+export function FlagChoice({ target, onSave }: { target: Target; onSave: Save }) {
   const { parts } = useGame()
   if (!parts.flag.size) return null
   return (
-    <>
-      {', with '}
+    <div className="mb-3">
+      <p className="head mb-1">Its {parts.settings.words?.player ?? 'player'}s have</p>
       <FlagButtons
         label="flags of its players"
         set={target.flags ?? []}
         onChange={(flags) => void onSave('flags', { ...target, flags })}
       />
-    </>
+    </div>
   )
 }

@@ -11,7 +11,7 @@ import { standOf, TargetMark } from '@/ui/TargetMark'
 import { Memo } from '@/ui/Memo'
 import { Notes } from '../table/Notes'
 import { saveTarget } from './edits'
-import { Sentence } from './Sentence'
+import { FlagChoice, Sentence } from './Sentence'
 
 export function TargetSheet({ id }: { id: string }) {
   const parts = useGame((state) => state.parts)
@@ -21,7 +21,7 @@ export function TargetSheet({ id }: { id: string }) {
   const standing = data?.targets.find((one) => one.id === id)
   return (
     <div className="relative h-full">
-      <header className="px-5 pt-1.5">
+      <header className="relative z-20 px-5 pt-1.5">
         <div className="flex items-baseline gap-2">
           <span className="self-center">
             <TargetMark stand={standOf(standing)} />
@@ -51,6 +51,7 @@ export function TargetSheet({ id }: { id: string }) {
             className="relative z-10 w-[240px] shrink-0 bg-paper text-[12.5px]"
             style={{ marginTop: -18 }}
           >
+            <FlagChoice target={target} onSave={saveTarget} />
             <Notes kind="target" id={id} />
             <Memo
               label="notes of the target"
