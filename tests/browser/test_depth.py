@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 import unittest
 from typing import Any
 
@@ -67,6 +68,44 @@ class Depth(BrowserTest):
         odds = self.client.post(f"/api/games/{self.game}/odds", json=sheet).json()["sheet"]["drops"]
         chance = next(one["chance"] for one in odds.values() if one["multiplier"] != 1)
         self.assertAlmostEqual(chance, 0.04 * wanted, delta=0.0005)
+
+    def one_in(self) -> float:
+        """What the reading's sentence says: one in so many."""
+        text = self.find("[data-testid=sentence]").text.replace("\u202f", "")
+        return float(text.split("one in ")[1].split(" ")[0])
+
+    def test_after_many_quick_drafts_the_numbers_are_those_of_the_last(self) -> None:
+        """Questions are asked ahead while a point is dragged: none of their answers may stay behind."""
+        self.open("source/lantern-eel")
+        self.go_to(15)
+        self.open("curve/trench-pull")
+        before = self.one_in()
+        drag = ActionChains(self.browser, duration=15).click_and_hold(self.point(14))
+        for by in [9, -4, 7, -12, 15, 3, -8, 6, 11, -5, 13, -2] * 2:
+            drag = drag.move_by_offset(by, 0)
+        drag.perform()
+        self.until("a draft's numbers", lambda: self.one_in() != before)
+        ActionChains(self.browser).release().perform()
+        self.saved(2)
+        looked = {"view": {"kind": "source", "id": "lantern-eel"}, "depth": 15, "flags": [], "draft": []}
+        wait = self.client.post(f"/api/games/{self.game}/odds", json=looked).json()["wait"]
+        self.until("what was saved", lambda: abs(self.one_in() / wait["one_in"] - 1) < 0.005)
+        self.chord(Keys.CONTROL, "z")
+        self.until("as it was", lambda: self.one_in() == before)
+
+    def test_a_draft_that_is_taken_back_leaves_nothing_behind(self) -> None:
+        self.open("source/lantern-eel")
+        self.cell("g", "entry").click()
+        self.until("its line", lambda: "Beacon lens" in self.find("[data-testid=sentence]").text)
+        before = self.find("[data-testid=sentence]").text
+        for text in ("9", "99", "5", "77"):
+            self.cell("g", "entry").click()
+            self.press(*text)
+            self.press(Keys.ESCAPE)
+        self.until("as it was", lambda: self.find("[data-testid=sentence]").text == before)
+        time.sleep(0.5)  # whatever was still on its way has come
+        self.assertEqual(self.find("[data-testid=sentence]").text, before)
+        self.assertEqual(self.whole()["revision"], 1)
 
     def test_the_drawn_curve_is_the_servers(self) -> None:
         """Between the points too, where it is smooth: the one figure that the page works out itself."""
