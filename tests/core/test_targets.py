@@ -402,6 +402,25 @@ class AlikeDepths(unittest.TestCase):
         found = depth_odds(made, "source", "crab", [1, 3])
         np.testing.assert_allclose(found.hit[0], [1 - 0.9**2, 1.0], rtol=1e-12)
 
+    def test_a_line_hidden_behind_a_sure_one_tells_depths_apart(self) -> None:
+        """The first line hits once for sure; the second has its turn from the second roll on."""
+        curve = {"id": "grows", "name": "Grows", "points": [[1, 1.0], [3, 2.0]]}
+        lines = [
+            {"id": "a", "chance": 1, "limit": 1, "yields": [{"item": "sand"}]},
+            {"id": "b", "chance": 0.2, "curve": "grows", "yields": [{"item": "crown"}]},
+        ]
+        table = {"id": "bits", "name": "Bits", "rule": "first", "lines": lines}
+        made = game([{**table, "rolls": {"min": 2, "max": 2}}], curves=[curve])
+        np.testing.assert_allclose(depth_odds(made, "source", "crab", [1, 3]).hit[1], [0.2, 0.4])
+
+    def test_a_drop_that_is_closed_is_not_one_without_a_chance(self) -> None:
+        """Its guard makes it sure at the third kill, but only down to depth 5."""
+        crab = {"id": "crab", "name": "Crab", "kind": "enemy"}
+        drops = [{"id": "a", "table": "bits", "chance": 0, "depths": [1, 5], "guard": {"sure_at": 3}}]
+        made = game([pick((1, "crown"))], sources=[crab | {"drops": drops}])
+        found = stands(made, figure="wait")
+        self.assertEqual(found.figures, [3.0] * 5 + [math.inf] * 5)
+
 
 class Size(unittest.TestCase):
     def test_followed_states_are_given_up_with_a_reason_only(self) -> None:

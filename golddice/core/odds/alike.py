@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from golddice.core.arrays import FloatArray
+from golddice.core.game.models import Table
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.resting import Rolled
 from golddice.core.odds.rules import roll_chances
@@ -16,11 +17,12 @@ def depth_signs(under: Conditions, rolls: Rolled) -> list[bytes]:
     columns: list[FloatArray] = [under.ones]
     for kind, name in rolls:
         if kind == "source":
-            columns += [under.drop_chance(drop) for drop in under.source(name).drops]
-            columns += [under.curve(drop.times.curve) for drop in under.source(name).drops]
+            for drop in under.source(name).drops:
+                columns += [under.drop_chance(drop), under.drop_open(drop).astype(np.float64)]
+                columns.append(under.curve(drop.times.curve))
             continue
         table = under.table(name)
-        columns += [*roll_chances(table, under)[0], under.curve(table.rolls.curve)]
+        columns += [*_entries(table, under), under.curve(table.rolls.curve)]
         for line in table.lines:
             columns.append(under.line_open(line, table.rule != "deck").astype(np.float64))
             columns += [under.curve(given.quantity.curve) for given in line.yields]
@@ -28,3 +30,14 @@ def depth_signs(under: Conditions, rolls: Rolled) -> list[bytes]:
                 if given.pool is not None:
                     columns += list(under.pool_chances(given.pool))
     return [row.tobytes() for row in np.column_stack(columns)]
+
+
+def _entries(table: Table, under: Conditions) -> list[FloatArray]:
+    """What a roll is worked out from, for a player who carries anything: a line that is hidden from a
+    fresh one, behind one that is sure, has its turn once that one's limit is reached."""
+    if table.rule in ("each", "first"):
+        return list(under.chances(table))
+    if table.rule == "retry":
+        return [*under.weights(table), *under.chances(table)]
+    chances, nothing = roll_chances(table, under)
+    return [*chances, nothing]

@@ -15,10 +15,10 @@ import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.errors import TooLarge
-from golddice.core.game.links import Link, links_of
 from golddice.core.game.models import Game, Target
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.depth_sheet import met_at
+from golddice.core.odds.size import most_rolls
 from golddice.core.tuning.figures import Figures
 
 _TIE = 1e-9  # a figure that misses by rounding alone holds
@@ -31,7 +31,7 @@ class Standing:
     depths : those of its range at which it is met.
     figures : infinite for never, NaN where there is no such figure; empty where it cannot be told,
         and `untold` says why.
-    holds : whether each is as wanted; None where untold.
+    holds : whether each is as wanted; empty where untold.
     """
 
     target: Target
@@ -141,21 +141,10 @@ def asked_at(under: Conditions, target: Target) -> BoolArray:
 
 def _rests_on(under: Conditions, target: Target) -> tuple[object, ...]:
     """Every part of the game that a target's figure can change with, but the catalogue."""
-    reached: dict[Link, None] = {}
-    curves: dict[str, None] = {}
-    pending: list[Link] = [target.view]
-    while pending:
-        link = pending.pop()
-        if link in reached:
-            continue
-        reached[link] = None
-        part = under.source(link[1]) if link[0] == "source" else under.table(link[1])
-        curves.update(dict.fromkeys(sorted(under.curves_of(part))))
-        pending += links_of(part)
-    game = under.game
+    reached = most_rolls(under, *target.view)
     parts = [under.source(name) if kind == "source" else under.table(name) for kind, name in reached]
-    named = [curve for curve in game.curves if curve.id in curves]
-    return (target, *parts, *named)
+    named = frozenset[str]().union(*map(under.curves_of, parts))
+    return (target, *parts, *(curve for curve in under.game.curves if curve.id in named))
 
 
 def _catalogue(game: Game) -> tuple[object, ...]:

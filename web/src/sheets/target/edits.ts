@@ -15,23 +15,22 @@ export function saveTarget(label: string, target: Target): Promise<Failure | nul
 }
 
 /**
- * The target with another figure: what the new one is not of goes, what it needs is chosen, and a
- * wanted number of another kind is forgotten.
+ * The target with another figure: what the new one is not of goes, what it needs is chosen, and the
+ * number that was wanted of the old one is forgotten.
  */
 export function withFigure(parts: Parts, target: Target, figure: Figure): Target {
-  const { of, longRun, inPercent } = FIGURES[figure]
-  const before = FIGURES[target.figure]
+  const { of, longRun } = FIGURES[figure]
   const highest = [...parts.tier.keys()].at(-1) ?? null
   const tier = target.tier ?? parts.item.get(target.item ?? '')?.tier ?? highest
   const keepsItem = of === 'thing' && target.item !== null
-  const alike = inPercent === before.inPercent && of === before.of
   return {
     ...target,
     figure,
     item: keepsItem ? target.item : null,
     tier: of === 'event' || keepsItem ? null : tier,
     long_run: longRun && target.long_run,
-    ...(alike ? {} : { wanted: 0, tolerance: 0 }),
+    wanted: 0,
+    tolerance: 0,
   }
 }
 
