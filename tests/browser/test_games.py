@@ -66,6 +66,38 @@ class Games(BrowserTest):
             field.send_keys(file.name)
             self.until("the game", lambda: "Brought in" in self.find("header").text)
 
+    def test_bands_and_points_that_are_out_of_order_are_mended_by_one_click(self) -> None:
+        data = json.loads(DEMO.read_text(encoding="utf-8")) | {"name": "Crossed"}
+        bands, curve = data["depth"]["bands"], data["curves"][0]
+        bands[1]["from"] = 4  # the one above goes down to 6
+        bands[4]["to"] = 99
+        curve["points"] = [[30, 0.5], [1, 1.2], [14, 0.8], [14, 0.85]]
+        self.open("source/silt-crab")
+        self.labelled("game").click()
+        self.button("Import a game file").click()
+        with tempfile.NamedTemporaryFile("w", suffix=".golddice.json") as file:
+            json.dump(data, file)
+            file.flush()
+            self.find("input[type=file]").send_keys(file.name)
+            alert = self.find("[role=alert]")
+            for place in ("depth.bands[1].from", "depth.bands[4]", "curves[0].points"):
+                self.assertIn(place, alert.text)
+            self.button("Put bands and points in order").click()
+            self.until("the game", lambda: "Crossed" in self.find("header").text)
+        game = self.browser.current_url.split("/g/")[1].split("/")[0]
+        made = self.client.get(f"/api/games/{game}").json()
+        ends = [(band["from"], band["to"]) for band in made["settings"]["depth"]["bands"]]
+        self.assertEqual(ends, [(1, 6), (7, 12), (13, 20), (21, 26), (27, 30)])
+        self.assertEqual(made["curves"][0]["points"], [[1, 1.2], [14, 0.85], [30, 0.5]])
+
+    def test_a_file_that_is_wrong_otherwise_has_no_such_offer(self) -> None:
+        self.open("source/silt-crab")
+        self.labelled("game").click()
+        self.button("Import a game file").click()
+        self.find("input[type=file]").send_keys(str(INVALID / "bad-numbers.golddice.json"))
+        self.find("[role=alert]")
+        self.assertFalse(self.all("[role=alert] button"))
+
 
 class Trials(BrowserTest):
     def test_set_up_run_and_look(self) -> None:

@@ -172,6 +172,19 @@ class Edits(TargetTest):
         self.saved(7)
         self.assertEqual(self.target("eel-pays")["table"], "eel-catch")
 
+    def test_every_figure_that_can_be_chosen_can_be_saved(self) -> None:
+        """The page's list of figures, and what each is of, are the model's."""
+        self.open("target/eel-pays")
+        self.stands()
+        figures = [
+            one.get_attribute("value") for one in Select(self.find("select[aria-label='figure']")).options
+        ]
+        self.assertEqual(len(figures), 10)
+        for at, figure in enumerate(one for one in figures if one != "value"):
+            Select(self.find("select[aria-label='figure']")).select_by_value(str(figure))
+            self.saved(at + 2)
+            self.assertEqual(self.target("eel-pays")["figure"], figure)
+
     def test_flags_and_the_long_run(self) -> None:
         self.open("target/eel-pays")
         self.stands()

@@ -7,6 +7,7 @@ import type { EntryIn } from '@/api/types'
 import { commit } from '@/game/sync'
 import type { Kind } from '@/game/parts'
 import { mend } from '@/sheets/table/Notes'
+import { fileInOrder } from '@/game/order'
 import { show, useGame, type Sheet } from '@/game/store'
 import { Sheetlet } from '@/ui/Menu'
 import { importGame, makeGame, openGame } from './games'
@@ -131,11 +132,13 @@ export function NameForm({
 
 export function ImportForm({ onDone }: { onDone: () => void }) {
   const [problems, setProblems] = useState<string[]>([])
+  const [mended, setMended] = useState<string | null>(null)
   const client = useQueryClient()
-  const take = async (file: File | undefined) => {
+  const take = async (file: Blob | undefined) => {
     if (!file) return
     const found = await importGame(file)
     setProblems(found)
+    setMended(found.length ? fileInOrder(await file.text()) : null)
     await client.invalidateQueries({ queryKey: ['games'] })
     if (!found.length) onDone()
   }
@@ -161,6 +164,15 @@ export function ImportForm({ onDone }: { onDone: () => void }) {
               <li key={problem}>{problem}</li>
             ))}
           </ul>
+          {mended !== null && (
+            <button
+              type="button"
+              className="plain-button mt-2"
+              onClick={() => void take(new Blob([mended]))}
+            >
+              Put bands and points in order, and take it
+            </button>
+          )}
         </div>
       )}
     </div>

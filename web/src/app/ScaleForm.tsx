@@ -1,4 +1,5 @@
 // How deep the game goes, and what it calls its players and depths.
+import { bandsInOrder } from '@/game/order'
 import { useState } from 'react'
 import type { Band } from '@/api/types'
 import { settingsEntry } from '@/game/settings'
@@ -51,7 +52,7 @@ function Form({ onDone }: { onDone: () => void }) {
     const failure = await commit('how deep the game goes', [
       settingsEntry({
         words: { player: player.trim(), depth: word.trim() },
-        depth: { from: first, to: last, bands: cut ? cutTo(bands, first, last) : bands },
+        depth: { from: first, to: last, bands: cut ? bandsInOrder(bands, first, last) : bands },
       }),
     ])
     if (failure) setProblem(failure.message)
@@ -101,15 +102,4 @@ function Form({ onDone }: { onDone: () => void }) {
 
 function isOutside(band: Band, first: number, last: number): boolean {
   return band.from < first || band.to > last
-}
-
-/** Bands that lie outside altogether go; the others end where the game does. */
-function cutTo(bands: Band[], first: number, last: number): Band[] {
-  return bands
-    .filter((band) => band.from <= last && band.to >= first)
-    .map((band) => ({
-      ...band,
-      from: Math.max(band.from, first),
-      to: Math.min(band.to, last),
-    }))
 }
