@@ -45,6 +45,7 @@ def _end(made: Cluster, folder: Path) -> None:
 @cache
 def database() -> Database:
     found = Database(cluster().url)
+    atexit.register(found.close)
     found.migrate()
     return found
 
