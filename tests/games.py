@@ -71,6 +71,11 @@ def each(*lines: tuple[float, str], name: str = "bits", **more: Any) -> dict[str
     }
 
 
+def source(name: str, table: str, **more: Any) -> dict[str, Any]:
+    """An enemy that rolls one table."""
+    return {"id": name, "name": name.title(), "kind": "enemy", "drops": [{"id": "a", "table": table}], **more}
+
+
 def _lines(key: str, lines: tuple[tuple[float, str], ...]) -> list[dict[str, Any]]:
     return [
         {"id": "abcdefghij"[at], key: value, "yields": [_yield(what)]}

@@ -19,14 +19,10 @@ from golddice.core.odds.meeting import meets, meets_profile, repeats
 from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.report import View
 from golddice.core.odds.stats import beats
-from tests.games import demo, each, game, pick
+from tests.games import demo, each, game, pick, source
 from tests.strategies import games
 
 SWELL = {"id": "swell", "name": "Swell", "points": [[1, 0.5], [10, 2.0]]}
-
-
-def source(name: str, table: str, **more: Any) -> dict[str, Any]:
-    return {"id": name, "name": name.title(), "kind": "enemy", "drops": [{"id": "a", "table": table}], **more}
 
 
 class Sheet(unittest.TestCase):

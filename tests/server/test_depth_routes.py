@@ -117,6 +117,25 @@ class Routes(DemoTest):
         self.assertIn("lantern-eel", [one["id"] for one in found["sources"]])
         self.post("tiers/no-such", 404)
 
+    def test_how_far_items_swing_where_it_is_asked_for(self) -> None:
+        looked = {"view": {"kind": "source", "id": "lantern-eel"}, "depth": 1}
+        self.assertIsNone(self.post("depths", **looked)["items"]["lamp-oil"]["cv"])
+        sheet = self.post("depths", **looked, swings=True)
+        item, tier = self.post("items/lamp-oil", swings=True), self.post("tiers/salvage", swings=True)
+        cvs = sheet["items"]["lamp-oil"]["cv"]
+        self.assertEqual(len(cvs), 30)
+        eel = next(one for one in item["sources"] if one["id"] == "lantern-eel")
+        low, high = sheet["met"]
+        for depth in range(low, high + 1):
+            self.assertAlmostEqual(eel["cv"][depth - 1], cvs[depth - 1], places=12)
+        stair = next(band for band in item["bands"] if band["name"] == "Kelp Stair")
+        self.assertAlmostEqual(
+            stair["sources"]["lantern-eel"]["cv"], sheet["bands"][1]["items"]["lamp-oil"]["cv"], places=12
+        )
+        any_of_it = next(one for one in tier["sources"] if one["id"] == "lantern-eel")
+        self.assertLess(any_of_it["cv"][13], eel["cv"][13])  # more of them fall, so they swing less
+        self.post("depths", 422, **looked, swings="perhaps")
+
     def test_bands_of_a_depth_sheet(self) -> None:
         found = self.post("depths", view={"kind": "source", "id": "lantern-eel"}, depth=1)
         names = [band["name"] for band in found["bands"]]

@@ -3,73 +3,92 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from typing import Any
 
 import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray
-from golddice.core.game.models import Game, Source
+from golddice.core.game.models import Band, Game, Source
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.depths import DepthOdds, Lean
 from golddice.core.odds.pace import events_per_hour
 from golddice.core.odds.report import View
+from golddice.core.odds.swings import Swings, Variances, pooled, swing
 
 
 def all_depths(game: Game, flags: Iterable[str] = ()) -> Conditions:
     return Conditions(game, range(game.depth.from_, game.depth.to + 1), flags)
 
 
-def depth_sheet(game: Game, view: View, flags: Iterable[str] = ()) -> dict[str, Any]:
-    """One view at every depth of the game: each item, tier shares, value. Lists go by depth."""
+def depth_sheet(game: Game, view: View, flags: Iterable[str] = (), swings: bool = False) -> dict[str, Any]:
+    """One view at every depth of the game: each item, tier shares, value. Lists go by depth.
+
+    `swings` adds to every item the coefficient of variation of how many.
+    """
     under = all_depths(game, flags)
     lean = DepthOdds(under).of(view.kind, view.id)
+    spread = Swings(under).of(view.kind, view.id) if swings else {}
     source = under.source(view.id) if view.kind == "source" else None
     falls, worth = tier_shares(under, lean)
-    sd = np.sqrt(np.maximum(lean.value_var, 0.0))
     return {
         "depths": under.depths.tolist(),
         "met": list(source.depths if source and source.depths else (game.depth.from_, game.depth.to)),
         "per_hour": events_per_hour(source) if source else None,
         "items": {
-            game.items[at].id: {"p_any": lean.hit[row].tolist(), "mean": lean.mean[row].tolist()}
-            for row, at in enumerate(lean.places)
+            game.items[at].id: by_depth(lean.hit[row], lean.mean[row], spread.get(at))
+            for row, at in enumerate(lean.places.tolist())
         },
         "falls": falls.T.tolist(),
         "worth": worth.T.tolist(),
         "value_mean": lean.value_mean.tolist(),
-        "cv": [float(s / m) if m > 0 else None for s, m in zip(sd, lean.value_mean, strict=True)],
-        "bands": by_band(under, lean, met_at(under, source)),
+        "cv": swing(lean.value_mean, lean.value_var),
+        "bands": by_band(under, lean, met_at(under, source), spread),
     }
 
 
-def by_band(under: Conditions, lean: Lean, met: BoolArray) -> list[dict[str, Any]]:
-    """One event at any depth of a band where the view is met, each of them alike.
+def by_depth(hit: FloatArray, mean: FloatArray, var: FloatArray | None) -> dict[str, Any]:
+    """The figures of one item, or tier, from arrays over depth."""
+    figures: dict[str, Any] = {"p_any": hit.tolist(), "mean": mean.tolist()}
+    return figures if var is None else {**figures, "cv": swing(mean, var)}
 
-    The variance is the mean of the depths' variances and the variance of their means.
-    """
-    found = []
+
+def by_band(under: Conditions, lean: Lean, met: BoolArray, spread: Variances) -> list[dict[str, Any]]:
+    """One event at any depth of a band where the view is met, each of them alike."""
+    return [
+        {
+            **told(band),
+            "items": {
+                under.game.items[at].id: over(here, lean.hit[row], lean.mean[row], spread.get(at))
+                for row, at in enumerate(lean.places.tolist())
+            },
+            "value_mean": float(lean.value_mean[here].mean()),
+            "cv": _cv(*pooled(lean.value_mean, lean.value_var, here)),
+        }
+        for band, here in bands_met(under, met)
+    ]
+
+
+def bands_met(under: Conditions, met: BoolArray) -> Iterator[tuple[Band, BoolArray]]:
+    """The bands in which something is met, and at which depths."""
     for band in under.game.depth.bands:
         here = met & (under.depths >= band.from_) & (under.depths <= band.to)
-        if not bool(here.any()):
-            continue
-        means = lean.value_mean[here]
-        mean, sd = float(means.mean()), math.sqrt(float(lean.value_var[here].mean() + means.var()))
-        hit, many = lean.hit[:, here].mean(axis=1), lean.mean[:, here].mean(axis=1)
-        found.append(
-            {
-                "name": band.name,
-                "from": band.from_,
-                "to": band.to,
-                "items": {
-                    under.game.items[at].id: {"p_any": float(hit[row]), "mean": float(many[row])}
-                    for row, at in enumerate(lean.places)
-                },
-                "value_mean": mean,
-                "cv": sd / mean if mean > 0 else None,
-            }
-        )
-    return found
+        if bool(here.any()):
+            yield band, here
+
+
+def told(band: Band) -> dict[str, Any]:
+    return {"name": band.name, "from": band.from_, "to": band.to}
+
+
+def over(here: BoolArray, hit: FloatArray, mean: FloatArray, var: FloatArray | None) -> dict[str, Any]:
+    """The same figures of one event at any of some depths."""
+    figures: dict[str, Any] = {"p_any": float(hit[here].mean()), "mean": float(mean[here].mean())}
+    return figures if var is None else {**figures, "cv": _cv(*pooled(mean, var, here))}
+
+
+def _cv(mean: float, var: float) -> float | None:
+    return math.sqrt(var) / mean if mean > 0 else None
 
 
 def tier_shares(under: Conditions, lean: Lean) -> tuple[FloatArray, FloatArray]:

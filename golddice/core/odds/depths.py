@@ -17,14 +17,13 @@ import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.game.models import Game, Pool, Source, Table, Yield
-from golddice.core.odds.alike import depth_signs
+from golddice.core.odds.apart import outcomes_apart
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.law import Law
 from golddice.core.odds.lines import PlainLines, no_plain_lines, plain_lines
 from golddice.core.odds.mixing import mix_into, mix_items_into, or_into, or_items_into
 from golddice.core.odds.outcome import Outcome
-from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.resting import Rolled, is_distinct, rests_on_state
 from golddice.core.odds.rules import roll_chances
 from golddice.core.odds.size import most_rolls
@@ -211,13 +210,9 @@ class DepthOdds:
 
     def _depth_by_depth(self, kind: str, name: str, rolls: Rolled) -> Lean:
         """Each depth by itself, but depths at which every chance is the same only once."""
-        known: dict[bytes, Lean] = {}
-        found: list[Lean] = []
-        for depth, sign in zip(self.under.depths, depth_signs(self.under, rolls), strict=True):
-            if sign not in known:
-                alone = Conditions(self.under.game, [int(depth)], self.under.flags)
-                known[sign] = self._lean(Prospect(Evaluator(alone, detail=False), kind, name).outcome)
-            found.append(known[sign])
+        outcomes, which = outcomes_apart(self.under, kind, name, rolls)
+        leans = [self._lean(outcome) for outcome in outcomes]
+        found = [leans[number] for number in which]
         places, rows, hit, mean = self._room(found)
         for at, lean in enumerate(found):
             hit[rows[lean.places], at] = lean.hit[:, 0]

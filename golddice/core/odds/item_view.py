@@ -13,11 +13,12 @@ from golddice.core.errors import UnknownThing
 from golddice.core.game.links import Link, links_of
 from golddice.core.game.models import BaseLine, Game, Source, Yield
 from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.depth_sheet import all_depths, met_at
+from golddice.core.odds.depth_sheet import all_depths, bands_met, by_depth, met_at, over, told
 from golddice.core.odds.depths import DepthOdds
 from golddice.core.odds.pace import events_per_hour
 from golddice.core.odds.rules import line_hits
 from golddice.core.odds.stats import rivals, stat_ranges
+from golddice.core.odds.swings import Swings
 
 MOST_PATHS = 300
 
@@ -37,52 +38,60 @@ class Way:
     mean: FloatArray
 
 
-def item_view(game: Game, item: str, flags: Iterable[str] = ()) -> dict[str, Any]:
-    """Every way to get an item, by depth; where to look for it; where it cannot be had."""
+def item_view(game: Game, item: str, flags: Iterable[str] = (), swings: bool = False) -> dict[str, Any]:
+    """Every way to get an item, by depth; where to look for it; where it cannot be had.
+
+    `swings` adds the coefficient of variation of how many an event of each source gives.
+    """
     under = all_depths(game, flags)
     if item not in under.item_index:
         raise UnknownThing("item", item)
     at = under.item_index[item]
     ways = _first(item_ways(under, at), MOST_PATHS)
     return {
-        **_found(under, DepthOdds(under), at),
+        **_found(under, DepthOdds(under), Swings(under) if swings else None, at),
         "ways": [{**vars(way), "mean": way.mean.tolist()} for way in ways],
         "stats": stat_ranges(under, game.items[at]),
         "rivals": rivals(under, game.items[at]),
     }
 
 
-def tier_view(game: Game, tier: str, flags: Iterable[str] = ()) -> dict[str, Any]:
-    """Where anything of a tier is found, by source and depth."""
+def tier_view(game: Game, tier: str, flags: Iterable[str] = (), swings: bool = False) -> dict[str, Any]:
+    """Where anything of a tier is found, by source and depth; `swings` as in `item_view`."""
     under = all_depths(game, flags)
     if tier not in under.tier_index:
         raise UnknownThing("tier", tier)
-    return _found(under, DepthOdds(under, by_tier=True), under.tier_index[tier])
+    spread = Swings(under, by_tier=True) if swings else None
+    return _found(under, DepthOdds(under, by_tier=True), spread, under.tier_index[tier])
 
 
-def _found(under: Conditions, odds: DepthOdds, at: int) -> dict[str, Any]:
-    """By source: chance of any and how many, an event and an hour, where the source is met."""
+def _found(under: Conditions, odds: DepthOdds, spread: Swings | None, at: int) -> dict[str, Any]:
+    """By source, and by band and source: chance of any and how many in an event where it is met."""
     sources, obtainable = [], np.zeros(under.depths.size, dtype=bool)
+    bands: dict[str, dict[str, Any]] = {}
     for source in under.game.sources:
         lean = odds.of("source", source.id)
         row = np.flatnonzero(lean.places == at)
         if not row.size:
             continue
         met = met_at(under, source)
-        p_any, mean = lean.hit[row[0]] * met, lean.mean[row[0]] * met
+        hit, mean = lean.hit[row[0]] * met, lean.mean[row[0]] * met
         if not bool((mean > 0).any()):
             continue
         obtainable |= mean > 0
-        hours = mean * events_per_hour(source)
-        sources.append(
-            {"id": source.id, "p_any": p_any.tolist(), "mean": mean.tolist(), "hour": hours.tolist()}
-        )
+        var = spread.of("source", source.id)[at] * met if spread else None
+        rate = events_per_hour(source)
+        sources.append({"id": source.id, "per_hour": rate, **by_depth(hit, mean, var)})
+        for band, here in bands_met(under, met):
+            kept = bands.setdefault(band.id, {**told(band), "sources": {}})
+            kept["sources"][source.id] = over(here, hit, mean, var)
     return {
         "depths": under.depths.tolist(),
         "sources": sources,
+        "bands": [bands[band.id] for band in under.game.depth.bands if band.id in bands],
         "first": int(under.depths[obtainable][0]) if bool(obtainable.any()) else None,
-        "best_event": _best(under, sources, "p_any"),
-        "best_hour": _best(under, sources, "hour"),
+        "best_event": _best(under, [(one["id"], one["p_any"]) for one in sources]),
+        "best_hour": _best(under, [(one["id"], one["per_hour"] * np.array(one["mean"])) for one in sources]),
         "gaps": gaps(under, obtainable),
     }
 
@@ -91,14 +100,14 @@ def _first(ways: Iterator[Way], most: int) -> list[Way]:
     return [way for _, way in zip(range(most), ways, strict=False)]
 
 
-def _best(under: Conditions, sources: list[dict[str, Any]], key: str) -> dict[str, Any] | None:
-    """The source and depth at which a figure is largest."""
+def _best(under: Conditions, figures: list[tuple[str, Any]]) -> dict[str, Any] | None:
+    """The source and depth at which a figure, by source and depth, is largest."""
     best: dict[str, Any] | None = None
-    for source in sources:
-        row = int(np.argmax(source[key]))
-        figure = source[key][row]
+    for source, by_depths in figures:
+        row = int(np.argmax(by_depths))
+        figure = float(by_depths[row])
         if figure > 0 and (best is None or figure > best["figure"]):
-            best = {"source": source["id"], "depth": int(under.depths[row]), "figure": figure}
+            best = {"source": source, "depth": int(under.depths[row]), "figure": figure}
     return best
 
 

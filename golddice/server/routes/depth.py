@@ -9,36 +9,45 @@ from golddice.core.odds.item_view import item_view, tier_view
 from golddice.core.odds.meeting import meets, meets_profile
 from golddice.server.bench import Bench, view_of
 from golddice.server.schemas.common import ProblemDetails
-from golddice.server.schemas.depth import DepthSheetOut, DraftIn, ItemViewOut, MeetsIn, MeetsOut, TierViewOut
-from golddice.server.schemas.odds import Looked, ProfileOut
+from golddice.server.schemas.depth import (
+    DepthSheetOut,
+    DepthsIn,
+    DraftIn,
+    ItemViewOut,
+    MeetsIn,
+    MeetsOut,
+    TierViewOut,
+    WhereIn,
+)
+from golddice.server.schemas.odds import ProfileOut
 
 router = APIRouter(prefix="/api/games/{game_id}", tags=["depth"], responses={422: {"model": ProblemDetails}})
 
 
 @router.post("/depths")
-def along_depths(game_id: str, asked: Looked, bench: Bench) -> DepthSheetOut:
+def along_depths(game_id: str, asked: DepthsIn, bench: Bench) -> DepthSheetOut:
     """What is in view at every depth of the game."""
     loaded, game = bench.looked_at(game_id, asked)
     with bench.in_turn():
-        found = depth_sheet(game, view_of(asked), asked.flags)
+        found = depth_sheet(game, view_of(asked), asked.flags, asked.swings)
     return DepthSheetOut.model_validate({"revision": loaded.revision, **found})
 
 
 @router.post("/items/{item}")
-def one_item(game_id: str, item: str, asked: DraftIn, bench: Bench) -> ItemViewOut:
+def one_item(game_id: str, item: str, asked: WhereIn, bench: Bench) -> ItemViewOut:
     """Every way to get an item, by depth."""
     loaded, game = bench.drafted(game_id, asked.draft)
     with bench.in_turn():
-        found = item_view(game, item, asked.flags)
+        found = item_view(game, item, asked.flags, asked.swings)
     return ItemViewOut.model_validate({"revision": loaded.revision, **found})
 
 
 @router.post("/tiers/{tier}")
-def one_tier(game_id: str, tier: str, asked: DraftIn, bench: Bench) -> TierViewOut:
+def one_tier(game_id: str, tier: str, asked: WhereIn, bench: Bench) -> TierViewOut:
     """Where anything of a tier is found, by depth."""
     loaded, game = bench.drafted(game_id, asked.draft)
     with bench.in_turn():
-        found = tier_view(game, tier, asked.flags)
+        found = tier_view(game, tier, asked.flags, asked.swings)
     return TierViewOut.model_validate({"revision": loaded.revision, **found})
 
 

@@ -8,16 +8,29 @@ from pydantic import BaseModel, Field
 
 from golddice.server.schemas.common import DepthNumber, Wire
 from golddice.server.schemas.games import EntryIn
+from golddice.server.schemas.odds import Looked
 
 
-class DepthItem(BaseModel):
+class DepthsIn(Looked):
+    """`swings` asks for each item's coefficient of variation too, which takes longer."""
+
+    swings: bool = False
+
+
+class ByDepth(BaseModel):
+    """Of an item or tier: chance of any and how many an event, by depth."""
+
     p_any: list[float]
     mean: list[float]
+    cv: list[float | None] | None = None
 
 
-class BandItem(BaseModel):
+class InBand(BaseModel):
+    """The same of one event at any depth of a band."""
+
     p_any: float
     mean: float
+    cv: float | None = None
 
 
 class BandFigures(BaseModel):
@@ -26,7 +39,7 @@ class BandFigures(BaseModel):
     name: str
     from_: Annotated[int, Field(alias="from")]
     to: int
-    items: dict[str, BandItem]
+    items: dict[str, InBand]
     value_mean: float
     cv: float | None
 
@@ -38,7 +51,7 @@ class DepthSheetOut(BaseModel):
     depths: list[int]
     met: tuple[int, int]
     per_hour: float | None
-    items: dict[str, DepthItem]
+    items: dict[str, ByDepth]
     falls: list[list[float]]
     worth: list[list[float]]
     value_mean: list[float]
@@ -53,13 +66,22 @@ class DraftIn(Wire):
     draft: list[EntryIn] = []
 
 
-class ItemSource(BaseModel):
-    """Units of the item an event and an hour, and the chance of any, by depth; 0 where not met."""
+class WhereIn(DraftIn):
+    swings: bool = False
+
+
+class ItemSource(ByDepth):
+    """All 0 where the source is not met; `per_hour` events of it fit an hour."""
 
     id: str
-    p_any: list[float]
-    mean: list[float]
-    hour: list[float]
+    per_hour: float
+
+
+class BandSources(BaseModel):
+    name: str
+    from_: Annotated[int, Field(alias="from")]
+    to: int
+    sources: dict[str, InBand]
 
 
 class ItemWay(BaseModel):
@@ -97,6 +119,7 @@ class TierViewOut(BaseModel):
     revision: int
     depths: list[int]
     sources: list[ItemSource]
+    bands: list[BandSources]
     first: int | None
     best_event: BestPlace | None
     best_hour: BestPlace | None

@@ -625,7 +625,7 @@ export interface components {
             from: number;
             /** Items */
             items: {
-                [key: string]: components["schemas"]["BandItem"];
+                [key: string]: components["schemas"]["InBand"];
             };
             /** Name */
             name: string;
@@ -634,12 +634,18 @@ export interface components {
             /** Value Mean */
             value_mean: number;
         };
-        /** BandItem */
-        BandItem: {
-            /** Mean */
-            mean: number;
-            /** P Any */
-            p_any: number;
+        /** BandSources */
+        BandSources: {
+            /** From */
+            from: number;
+            /** Name */
+            name: string;
+            /** Sources */
+            sources: {
+                [key: string]: components["schemas"]["InBand"];
+            };
+            /** To */
+            to: number;
         };
         /** BestPlace */
         BestPlace: {
@@ -658,6 +664,18 @@ export interface components {
             from: number;
             /** To */
             to: number;
+        };
+        /**
+         * ByDepth
+         * @description Of an item or tier: chance of any and how many an event, by depth.
+         */
+        ByDepth: {
+            /** Cv */
+            cv?: (number | null)[] | null;
+            /** Mean */
+            mean: number[];
+            /** P Any */
+            p_any: number[];
         };
         /** ChanceLine */
         ChanceLine: {
@@ -830,13 +848,6 @@ export interface components {
              */
             rule: "deck";
         };
-        /** DepthItem */
-        DepthItem: {
-            /** Mean */
-            mean: number[];
-            /** P Any */
-            p_any: number[];
-        };
         /**
          * DepthScale
          * @description How deep the game goes, first to last, and its bands.
@@ -873,7 +884,7 @@ export interface components {
             falls: number[][];
             /** Items */
             items: {
-                [key: string]: components["schemas"]["DepthItem"];
+                [key: string]: components["schemas"]["ByDepth"];
             };
             /** Met */
             met: [
@@ -888,6 +899,30 @@ export interface components {
             value_mean: number[];
             /** Worth */
             worth: number[][];
+        };
+        /**
+         * DepthsIn
+         * @description `swings` asks for each item's coefficient of variation too, which takes longer.
+         */
+        DepthsIn: {
+            /** Depth */
+            depth: number;
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["EntryIn"][];
+            /**
+             * Flags
+             * @default []
+             */
+            flags: string[];
+            /**
+             * Swings
+             * @default false
+             */
+            swings: boolean;
+            view: components["schemas"]["ViewIn"];
         };
         /**
          * DraftIn
@@ -1224,6 +1259,18 @@ export interface components {
             revision: number;
         };
         /**
+         * InBand
+         * @description The same of one event at any depth of a band.
+         */
+        InBand: {
+            /** Cv */
+            cv?: number | null;
+            /** Mean */
+            mean: number;
+            /** P Any */
+            p_any: number;
+        };
+        /**
          * Item
          * @description Something a player can receive.
          */
@@ -1296,20 +1343,24 @@ export interface components {
         };
         /**
          * ItemSource
-         * @description Units of the item an event and an hour, and the chance of any, by depth; 0 where not met.
+         * @description All 0 where the source is not met; `per_hour` events of it fit an hour.
          */
         ItemSource: {
-            /** Hour */
-            hour: number[];
+            /** Cv */
+            cv?: (number | null)[] | null;
             /** Id */
             id: string;
             /** Mean */
             mean: number[];
             /** P Any */
             p_any: number[];
+            /** Per Hour */
+            per_hour: number;
         };
         /** ItemViewOut */
         ItemViewOut: {
+            /** Bands */
+            bands: components["schemas"]["BandSources"][];
             best_event: components["schemas"]["BestPlace"] | null;
             best_hour: components["schemas"]["BestPlace"] | null;
             /** Depths */
@@ -2286,6 +2337,8 @@ export interface components {
          * @description Where anything of a tier is found; or, with more to it, an item.
          */
         TierViewOut: {
+            /** Bands */
+            bands: components["schemas"]["BandSources"][];
             best_event: components["schemas"]["BestPlace"] | null;
             best_hour: components["schemas"]["BestPlace"] | null;
             /** Depths */
@@ -2560,6 +2613,24 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /** WhereIn */
+        WhereIn: {
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["EntryIn"][];
+            /**
+             * Flags
+             * @default []
+             */
+            flags: string[];
+            /**
+             * Swings
+             * @default false
+             */
+            swings: boolean;
         };
         /**
          * Words
@@ -2874,7 +2945,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Looked"];
+                "application/json": components["schemas"]["DepthsIn"];
             };
         };
         responses: {
@@ -3074,7 +3145,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DraftIn"];
+                "application/json": components["schemas"]["WhereIn"];
             };
         };
         responses: {
@@ -3470,7 +3541,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DraftIn"];
+                "application/json": components["schemas"]["WhereIn"];
             };
         };
         responses: {
