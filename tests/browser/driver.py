@@ -6,7 +6,7 @@ import tempfile
 import time
 import unittest
 from collections.abc import Callable
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import httpx
 from selenium.common.exceptions import StaleElementReferenceException, WebDriverException
@@ -15,6 +15,7 @@ from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import Select
 
 from golddice.server.bench import Workbench
 from tests.games import DEMO
@@ -91,6 +92,19 @@ class PageTest(unittest.TestCase):
         path = f"//*[@role='menuitem'][contains(., '{text}')]"
         return self.until(f"choice {text}", lambda: self.browser.find_element(By.XPATH, path))
 
+    def choose(self, label: str, text: str) -> None:
+        Select(self.find(f"select[aria-label='{label}']")).select_by_visible_text(text)
+
+    def rows(self, selector: str) -> list[list[str]]:
+        """The cells of a table's body, as text."""
+
+        def read() -> list[list[str]]:
+            body = self.find(f"{selector} tbody")
+            lines = body.find_elements(By.TAG_NAME, "tr")
+            return [[cell.text for cell in line.find_elements(By.TAG_NAME, "td")] for line in lines]
+
+        return self.until(f"rows of {selector}", read)
+
     def labelled(self, label: str) -> WebElement:
         return self.find(f'[aria-label^="{label}"]')
 
@@ -110,6 +124,15 @@ class PageTest(unittest.TestCase):
 
     def chord(self, held: str, key: str) -> None:
         ActionChains(self.browser).key_down(held).send_keys(key).key_up(held).perform()
+
+    def copied(self, copy: WebElement) -> str:
+        """What is in the clipboard after a click."""
+        allowed = {"origin": self.address, "permissions": ["clipboardReadWrite", "clipboardSanitizedWrite"]}
+        self.browser.execute_cdp_cmd("Browser.grantPermissions", allowed)
+        self.browser.execute_script("navigator.clipboard.writeText('')")
+        copy.click()
+        read = "navigator.clipboard.readText().then(arguments[0])"
+        return str(self.until("something copied", lambda: self.browser.execute_async_script(read)))
 
     def saved(self, revision: int) -> None:
         """Wait until the page says that this revision is saved."""
@@ -133,6 +156,19 @@ class BrowserTest(PageTest):
     def setUp(self) -> None:
         self.game = self.client.post("/api/games/import", content=DEMO.read_bytes()).json()["id"]
         self.browser.get_log("browser")
+
+    def whole(self) -> dict[str, Any]:
+        """The game as the server has it."""
+        found: dict[str, Any] = self.client.get(f"/api/games/{self.game}").json()
+        return found
+
+    def table(self, name: str = "eel-catch") -> dict[str, Any]:
+        found: dict[str, Any] = next(one for one in self.whole()["tables"] if one["id"] == name)
+        return found
+
+    def source(self, name: str = "lantern-eel") -> dict[str, Any]:
+        found: dict[str, Any] = next(one for one in self.whole()["sources"] if one["id"] == name)
+        return found
 
     def tearDown(self) -> None:
         found = [entry["message"] for entry in self.browser.get_log("browser") if entry["level"] == "SEVERE"]

@@ -14,10 +14,6 @@ from tests.browser.driver import BrowserTest
 
 
 class Depth(BrowserTest):
-    def whole(self) -> dict[str, Any]:
-        body: dict[str, Any] = self.client.get(f"/api/games/{self.game}").json()
-        return body
-
     def curve(self, name: str) -> list[list[float]]:
         curves = self.whole()["curves"]
         points: list[list[float]] = next(one for one in curves if one["id"] == name)["points"]
@@ -275,6 +271,13 @@ class Depth(BrowserTest):
         # Six encounters on average, three in seven of them crabs.
         row = met.find_elements(By.CSS_SELECTOR, "tbody tr")[0]
         self.assertEqual(row.find_elements(By.CSS_SELECTOR, "td.num")[0].text, f"{6 * 3 / 7:.2f}")
+        kinds = {source["id"]: source["kind"] for source in self.whole()["sources"]}
+        found = self.client.post(f"/api/games/{self.game}/meets", json={"depth": 5}).json()
+        kills = sum(count for name, count in found["sources"].items() if kinds[name] == "enemy")
+        whole = met.find_element(By.XPATH, ".//tr[contains(., 'kills in all')]")
+        visit, hour = (float(cell.text) for cell in whole.find_elements(By.CSS_SELECTOR, "td.num"))
+        self.assertAlmostEqual(visit, kills, delta=0.006 * kills)
+        self.assertAlmostEqual(hour, kills * found["per_hour"], delta=0.006 * hour)
         self.labelled("encounters a visit").click()
         self.press("14", Keys.ENTER)
         self.until("fourteen", lambda: self.find("[aria-label='what is met'] tbody td.num").text == "6.00")

@@ -169,10 +169,6 @@ class Together(BrowserTest):
         self.other_tab({**self.table(), "nothing": 40})
         self.until("their edit", lambda: self.labelled("blank weight").text == "40")
 
-    def table(self) -> dict[str, object]:
-        tables = self.client.get(f"/api/games/{self.game}").json()["tables"]
-        return next(table for table in tables if table["id"] == "eel-catch")
-
     def other_tab(self, body: dict[str, object]) -> None:
         revision = self.client.get(f"/api/games/{self.game}").json()["revision"]
         entry = {"kind": "table", "id": "eel-catch", "body": body}

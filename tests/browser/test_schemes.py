@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import unittest
-from typing import Any
 
 from selenium.webdriver import Keys
 from selenium.webdriver.common.by import By
@@ -12,10 +11,6 @@ from tests.browser.driver import BrowserTest
 
 
 class Schemes(BrowserTest):
-    def table(self, name: str) -> dict[str, Any]:
-        tables = self.client.get(f"/api/games/{self.game}").json()["tables"]
-        return next(table for table in tables if table["id"] == name)
-
     def test_rules_side_by_side_and_one_of_them_taken(self) -> None:
         self.open("table/crab-meat")
         self.button("what if rolled otherwise?").click()

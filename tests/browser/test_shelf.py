@@ -26,14 +26,6 @@ RECORD = """
 
 
 class ShelfTest(BrowserTest):
-    def whole(self) -> dict[str, Any]:
-        body: dict[str, Any] = self.client.get(f"/api/games/{self.game}").json()
-        return body
-
-    def source(self, name: str = "lantern-eel") -> dict[str, Any]:
-        found: dict[str, Any] = next(one for one in self.whole()["sources"] if one["id"] == name)
-        return found
-
     def unfold(self, section: str) -> None:
         self.find("nav button[aria-expanded]")
         heads = self.all("nav button[aria-expanded]")
@@ -189,15 +181,10 @@ class TrayTest(ShelfTest):
 
     def test_a_trace_is_copied_as_text(self) -> None:
         self.open("source/lantern-eel")
-        allowed = {"origin": self.address, "permissions": ["clipboardReadWrite", "clipboardSanitizedWrite"]}
-        self.browser.execute_cdp_cmd("Browser.grantPermissions", allowed)
         self.press("r")
         self.until("how", lambda: "How kill 1" in self.tray().text)
-        next(one for one in self.tray().find_elements(By.TAG_NAME, "button") if one.text == "copy").click()
-        text = self.until(
-            "the text",
-            lambda: self.browser.execute_async_script("navigator.clipboard.readText().then(arguments[0])"),
-        )
+        copy = next(one for one in self.tray().find_elements(By.TAG_NAME, "button") if one.text == "copy")
+        text = self.copied(copy)
         self.assertIn("Eel catch", text)  # every drop is tried, whatever comes of it
         self.assertIn("Trench heirlooms", text)
 

@@ -306,11 +306,6 @@ class Dragging(TargetTest):
 
 
 class KindFacts(BrowserTest):
-    def source(self, name: str) -> dict[str, Any]:
-        sources = self.client.get(f"/api/games/{self.game}").json()["sources"]
-        found: dict[str, Any] = next(one for one in sources if one["id"] == name)
-        return found
-
     def retype(self, label: str, text: str) -> None:
         self.labelled(label).click()
         self.press(text, Keys.ENTER)

@@ -89,6 +89,13 @@ export interface Looked {
   draft: EntryIn[]
 }
 
+/** Where an item, or a tier, is found. */
+interface WhereAsked {
+  flags: string[]
+  draft: EntryIn[]
+  swings: boolean
+}
+
 export const api = {
   games: () => ask<GameSummary[]>('GET', '/games'),
   makeGame: (name: string) => ask<GameSummary>('POST', '/games', { name }),
@@ -122,15 +129,11 @@ export const api = {
     id: string,
     asked: Looked & { seed: number; player: number; first: number; count: number },
   ) => ask<RollOut>('POST', `/games/${id}/rolls`, asked),
-  depths: (id: string, looked: Looked, signal?: AbortSignal) =>
+  depths: (id: string, looked: Looked & { swings: boolean }, signal?: AbortSignal) =>
     ask<DepthSheet>('POST', `/games/${id}/depths`, looked, signal),
-  itemView: (
-    id: string,
-    item: string,
-    asked: { flags: string[]; draft: EntryIn[] },
-    signal?: AbortSignal,
-  ) => ask<ItemView>('POST', `/games/${id}/items/${item}`, asked, signal),
-  tierView: (id: string, tier: string, asked: { flags: string[]; draft: EntryIn[] }) =>
+  itemView: (id: string, item: string, asked: WhereAsked) =>
+    ask<ItemView>('POST', `/games/${id}/items/${item}`, asked),
+  tierView: (id: string, tier: string, asked: WhereAsked) =>
     ask<TierView>('POST', `/games/${id}/tiers/${tier}`, asked),
   meets: (
     id: string,

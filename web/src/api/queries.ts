@@ -99,37 +99,40 @@ export function useProfile() {
   })
 }
 
-/** What is in sight at every depth; or something else, null for nothing. */
-export function useDepths(other?: View | null) {
+/** What is in sight at every depth; or something else, null for nothing. With `swings` also how far
+ * the number of each item swings, which takes the server longer. */
+export function useDepths({ of, swings = false }: { of?: View | null; swings?: boolean } = {}) {
   const { id, revision, flags, draft, pending } = useGame()
   const sight = useGame(viewInSight)
-  const view = other === undefined ? sight : other
+  const view = of === undefined ? sight : of
   const edits = [...pending.flatMap((change) => change.entries), ...draft]
   return useQuery({
-    queryKey: ['depths', id, revision, view, flags, edits],
+    queryKey: ['depths', id, revision, view, flags, edits, swings],
     queryFn: ({ signal }) =>
       inTurn(`depths of ${view?.kind} ${view?.id}`, signal, () =>
-        api.depths(id, { view: view as View, depth: 1, flags, draft: edits }),
+        api.depths(id, { view: view as View, depth: 1, flags, draft: edits, swings }),
       ),
     enabled: view !== null,
-    placeholderData: other === undefined ? keepPreviousData : undefined,
+    placeholderData: of === undefined ? keepPreviousData : undefined,
   })
 }
 
-export function useItemView(item: string) {
+export function useItemView(item: string, swings: boolean) {
   const { id, revision, flags, draft } = useGame()
+  const asked = { flags, draft, swings }
   return useQuery({
-    queryKey: ['item', id, revision, item, flags, draft],
-    queryFn: ({ signal }) => inTurn('item', signal, () => api.itemView(id, item, { flags, draft })),
+    queryKey: ['item', id, revision, item, asked],
+    queryFn: ({ signal }) => inTurn('item', signal, () => api.itemView(id, item, asked)),
     placeholderData: keepPreviousData,
   })
 }
 
-export function useTierView(tier: string) {
+export function useTierView(tier: string, swings: boolean) {
   const { id, revision, flags, draft } = useGame()
+  const asked = { flags, draft, swings }
   return useQuery({
-    queryKey: ['tier', id, revision, tier, flags, draft],
-    queryFn: ({ signal }) => inTurn('tier', signal, () => api.tierView(id, tier, { flags, draft })),
+    queryKey: ['tier', id, revision, tier, asked],
+    queryFn: ({ signal }) => inTurn('tier', signal, () => api.tierView(id, tier, asked)),
     placeholderData: keepPreviousData,
   })
 }

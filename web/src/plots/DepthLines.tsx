@@ -7,11 +7,12 @@ interface Line {
   name: string
   colour: string
   values: (number | null)[]
-  dashed?: boolean
+  dash?: string | undefined
 }
 
 const WIDTH = 230
 const PAD = 10
+const LETTER = { width: 5.9, height: 12 } // px, about
 
 export function DepthLines({
   lines,
@@ -43,13 +44,13 @@ export function DepthLines({
       <svg width={WIDTH} height={scale.height} role="img" aria-label={`${title} by depth`}>
         <line x1={PAD} x2={PAD} y1="0" y2={scale.height} stroke="#ddd2bf" />
         <line x1={WIDTH - PAD} x2={WIDTH - PAD} y1="0" y2={scale.height} stroke="#ddd2bf" />
-        {lines.map((line, at) => (
-          <g key={`${line.id}${line.dashed ? ' beside' : ''}`}>
+        {lines.map((line) => (
+          <g key={line.id}>
             <polyline
               fill="none"
               stroke={line.colour}
               strokeWidth="1.8"
-              strokeDasharray={line.dashed ? '4 3' : undefined}
+              strokeDasharray={line.dash}
               points={line.values
                 .flatMap((value, row) =>
                   value === null ? [] : [`${x(value)},${scale.y(scale.from + row)}`],
@@ -58,39 +59,69 @@ export function DepthLines({
             >
               <title>{line.name}</title>
             </polyline>
-            <Name line={line} x={x} scale={scale} up={12 * at} />
           </g>
+        ))}
+        {named(lines, x, scale).map(({ line, left, y }) => (
+          <text
+            key={line.id}
+            x={left}
+            y={y}
+            className="name"
+            fontSize="11.5"
+            fill="#231c17"
+            stroke="#f6f1e6"
+            strokeWidth="3"
+            paintOrder="stroke"
+          >
+            {line.name}
+          </text>
         ))}
       </svg>
     </div>
   )
 }
 
-function Name({
-  line,
-  x,
-  scale,
-  up,
-}: {
+interface Spot {
   line: Line
-  x: (v: number) => number
-  scale: DepthScale
-  up: number
-}) {
-  const row = line.values.findLastIndex((value) => value !== null)
-  const value = line.values[row]
-  if (value === null || value === undefined) return null
-  const right = x(value) > WIDTH / 2
-  return (
-    <text
-      x={x(value) + (right ? -4 : 4)}
-      y={scale.y(scale.from + row) - 3 - up}
-      textAnchor={right ? 'end' : 'start'}
-      className="name"
-      fontSize="11.5"
-      fill="#231c17"
-    >
-      {line.name}
-    </text>
-  )
+  left: number
+  width: number
+  y: number
+}
+
+/** Names beside their lines, as deep as they can stand without crossing a line or another name; where
+ * there is no such place, where they cross least. */
+function named(lines: Line[], x: (value: number) => number, scale: DepthScale): Spot[] {
+  const placed: Spot[] = []
+  const pointOf = (line: Line, row: number) => {
+    const value = line.values[row]
+    return value === null || value === undefined ? null : x(value)
+  }
+  const crossed = (spot: Spot, row: number) => {
+    const outside = spot.left < 0 || spot.left + spot.width > WIDTH
+    const names = placed.filter((other) => areNear(other, spot)).length
+    const within = (at: number | null) =>
+      at !== null && at > spot.left && at < spot.left + spot.width
+    const crossing = lines.filter((line) => [row - 1, row].some((r) => within(pointOf(line, r))))
+    return 1000 * Number(outside) + 100 * names + crossing.length
+  }
+  for (const line of lines.filter((one) => one.name)) {
+    const width = LETTER.width * line.name.length
+    const spots = line.values.flatMap((_, row) => {
+      const at = pointOf(line, row)
+      if (at === null) return []
+      return [at + 4, at - 4 - width].map((left) => {
+        const spot = { line, left, width, y: scale.y(scale.from + row) - 3 }
+        return { spot, cost: crossed(spot, row) }
+      })
+    })
+    const best = Math.min(...spots.map(({ cost }) => cost))
+    const found = spots.findLast(({ cost }) => cost === best)
+    if (found) placed.push(found.spot)
+  }
+  return placed
+}
+
+function areNear(a: Spot, b: Spot): boolean {
+  const beside = a.left + a.width < b.left || b.left + b.width < a.left
+  return !beside && Math.abs(a.y - b.y) < LETTER.height
 }

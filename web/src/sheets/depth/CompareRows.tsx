@@ -4,13 +4,13 @@ import type { DepthSheet, Item } from '@/api/types'
 import { useGame } from '@/game/store'
 import { figures } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
-import { figureOf, written, type Figure, type Told } from './figures'
+import { figureOf, written, type Figure } from './figures'
 
 /** A source or table at one depth. */
 export interface Side {
   name: string
   sheet: DepthSheet
-  told: Told
+  perHour: number
   depth: number
 }
 
@@ -44,7 +44,7 @@ export function CompareRows({
   const word = parts.settings.words?.depth ?? 'depth'
   if (!there) return null
   const rows = [...parts.item.values()]
-    .map((item) => rowOf(item, here, there))
+    .map((item) => rowOf(item, here, there, figure))
     .filter((row) => row !== null)
     .sort(by(key))
   const heads: [Key, string][] = [
@@ -145,13 +145,13 @@ function Bar({ times }: { times: number | null }) {
   )
 }
 
-function rowOf(item: Item, here: Side, there: Side): Row | null {
+function rowOf(item: Item, here: Side, there: Side, figure: Figure): Row | null {
   const [a, b] = [meanOf(item, here), meanOf(item, there)]
   if (a <= 0 && b <= 0) return null
   return {
     item,
-    here: numberOf(item, here),
-    there: numberOf(item, there),
+    here: numberOf(item, here, figure),
+    there: numberOf(item, there, figure),
     times: a > 0 && b > 0 ? b / a : null,
   }
 }
@@ -161,10 +161,11 @@ function times(row: Row): string {
   return row.here ? 'not there' : 'only there'
 }
 
-function numberOf(item: Item, side: Side): number | null {
+function numberOf(item: Item, side: Side, figure: Figure): number | null {
   const row = side.sheet.depths.indexOf(side.depth)
-  const p = side.sheet.items[item.id]?.p_any[row] ?? 0
-  return figureOf(p, meanOf(item, side), item.value, side.told)
+  const known = side.sheet.items[item.id]
+  const here = { p_any: known?.p_any[row] ?? 0, mean: meanOf(item, side), cv: known?.cv?.[row] }
+  return figureOf(here, { figure, perHour: side.perHour, value: item.value })
 }
 
 function meanOf(item: Item, side: Side): number {

@@ -9,49 +9,56 @@ import { DepthFrame, useDepthScale } from '@/plots/DepthFrame'
 import { DepthLines } from '@/plots/DepthLines'
 import { TierShares } from '@/plots/TierShares'
 import { Choice } from '@/ui/Choice'
+import { TierMark } from '@/ui/Marks'
 import { CompareRows } from './CompareRows'
-import { copyRows, DepthRows, bandRows, depthRows } from './DepthRows'
-import { FIGURES, figuresOf, type Figure } from './figures'
-import { columnsOf, inMet, ORDERS, type Column, type Order } from './columns'
+import { DepthRows } from './DepthRows'
+import { FIGURES } from './figures'
+import { inMet, inOrder, isMet, itemColumns, type Column } from './columns'
+import { bandRows, copyRows, depthRows, type Row } from './rows'
+import { TellingChoices, useTelling } from './telling'
 import { useOther } from './other'
 
 export function DepthSheet() {
   const { parts, sheet, depth } = useGame()
-  const { data } = useDepths()
+  const telling = useTelling('per_100')
+  const { figure, order, byBand, log, chosen, toggle } = telling
+  const { data } = useDepths({ swings: figure === 'cv' })
   const scale = useDepthScale()
-  const [figure, setFigure] = useState<Figure>('per_100')
   const [of, setOf] = useState<'falls' | 'worth'>('falls')
-  const [order, setOrder] = useState<Order>('here')
-  const [byBand, setByBand] = useState(false)
-  const [log, setLog] = useState(false)
-  const [chosen, setChosen] = useState<string[]>([])
-  const other = useOther()
+  const other = useOther(figure)
   const part =
     sheet?.kind === 'source' ? parts.source.get(sheet.id) : parts.table.get(sheet?.id ?? '')
   if (!part) return <p className="p-6 text-muted">This is gone.</p>
-  const told = { figure, perHour: data?.per_hour ?? 1 }
-  const columns = data ? columnsOf(parts, data, told, order, depth) : []
-  const rows = data
-    ? byBand
-      ? bandRows(data, columns, told, scale)
-      : depthRows(data, columns, scale, depth)
+  const row = data?.depths.indexOf(depth) ?? 0
+  const columns = data
+    ? inOrder(itemColumns(parts, data, figure, data.per_hour ?? 1), order, row)
     : []
-  const toggle = (id: string) =>
-    setChosen(chosen.includes(id) ? chosen.filter((one) => one !== id) : [...chosen, id])
-  const lines = (of: Sheet, every: Column[], dashed: boolean) =>
-    every
-      .filter((column) => chosen.includes(column.item.id))
-      .map((column) => ({
-        id: column.item.id,
-        name: dashed ? '' : column.item.name,
-        colour: parts.tier.get(column.item.tier)?.colour ?? '#231c17',
-        values: inMet(of, column.numbers),
-        dashed,
-      }))
+  const rows = data ? rowsOf(data, columns, byBand) : []
+  const more = [parts.settings.currency, 'cv']
   const otherColumns =
-    other.data && other.view
-      ? columnsOf(parts, other.data, { ...told, ...other.told }, order, depth)
-      : []
+    other.data && other.view ? itemColumns(parts, other.data, figure, other.perHour) : []
+
+  function rowsOf(data: Sheet, columns: Column[], byBand: boolean): Row[] {
+    if (byBand)
+      return bandRows(data.bands, columns, scale, depth, (at) => [
+        data.bands[at]?.value_mean ?? 0,
+        data.bands[at]?.cv ?? null,
+      ])
+    const met = (at: number) => isMet(data, at)
+    const worth = (at: number) => [data.value_mean[at] ?? 0, data.cv[at] ?? null]
+    return depthRows(data.depths, columns, scale, depth, met, worth)
+  }
+
+  const lines = (of: Sheet, every: Column[], beside: boolean) =>
+    every
+      .filter((column) => chosen.includes(column.id))
+      .map((column) => ({
+        id: beside ? `${column.id} beside` : column.id,
+        name: beside ? '' : column.name,
+        colour: column.colour,
+        values: inMet(of, column.numbers),
+        dash: beside ? '4 3' : undefined,
+      }))
   return (
     <div className="relative h-full">
       <header className="px-5 pt-1.5">
@@ -71,41 +78,15 @@ export function DepthSheet() {
               onChange={(next) => setOf(next as 'falls' | 'worth')}
             />
           </span>
-          <span>
-            items:{' '}
-            <Choice
-              label="figure"
-              value={figure}
-              options={figuresOf('seconds' in part)}
-              onChange={(next) => setFigure(next as Figure)}
-            />
-          </span>
-          {!other.on && (
-            <>
-              <Choice
-                label="order of the items"
-                value={order}
-                options={ORDERS}
-                onChange={(next) => setOrder(next as Order)}
-              />
-              <button type="button" className="choice text-ink" onClick={() => setByBand(!byBand)}>
-                {byBand ? 'by band' : `by ${parts.settings.words?.depth ?? 'depth'}`}
-              </button>
-            </>
-          )}
-          <button type="button" className="choice text-ink" onClick={() => setLog(!log)}>
-            {log ? 'log lines' : 'linear lines'}
-          </button>
-          <span>{other.choice}</span>
-          {!other.on && (
-            <button
-              type="button"
-              className="choice text-ink"
-              onClick={() => copyRows(rows, columns, byBand ? 'band' : 'depth')}
-            >
-              copy the table
-            </button>
-          )}
+          <TellingChoices
+            of="items"
+            telling={telling}
+            without={'seconds' in part ? [] : ['hour']}
+            beside={other.on}
+            onCopy={() => copyRows(rows, columns, more)}
+          >
+            <span>{other.choice}</span>
+          </TellingChoices>
         </div>
       </header>
       <DepthFrame>
@@ -134,8 +115,11 @@ export function DepthSheet() {
             )}
             {other.on ? (
               <CompareRows
-                here={{ name: `${part.name} at ${depth}`, sheet: data, told, depth }}
-                there={other.side(told)}
+                here={{
+                  ...{ name: `${part.name} at ${depth}`, sheet: data, depth },
+                  perHour: data.per_hour ?? 1,
+                }}
+                there={other.side}
                 figure={figure}
                 height={scale.height}
                 chosen={chosen}
@@ -143,11 +127,16 @@ export function DepthSheet() {
               />
             ) : (
               <DepthRows
+                label="figures by depth"
                 rows={rows}
                 columns={columns}
                 figure={figure}
+                mark={(id) => (
+                  <TierMark tier={parts.tier.get(parts.item.get(id)?.tier ?? '')} size={10} />
+                )}
                 chosen={chosen}
                 onChoose={toggle}
+                more={more}
               />
             )}
           </div>

@@ -2,6 +2,7 @@
 import { useState } from 'react'
 import { useMeets } from '@/api/queries'
 import type { EntryIn, Band, Meets } from '@/api/types'
+import type { Parts } from '@/game/parts'
 import { bandsEntry } from '@/game/settings'
 import { commit } from '@/game/sync'
 import { show, useGame } from '@/game/store'
@@ -145,6 +146,13 @@ function Visit({
               </tr>
             )
           })}
+          {inAll(parts, sources).map(([events, count]) => (
+            <tr key={events} className="text-muted">
+              <td className="py-0.5">{events} in all</td>
+              <td className="num text-right text-ink">{figures(count)}</td>
+              <td className="num text-right text-ink">{figures(count * rate)}</td>
+            </tr>
+          ))}
         </Table>
         {data.repeats && (
           <section aria-label="repeats">
@@ -211,6 +219,16 @@ function Visit({
       </button>
     </>
   )
+}
+
+/** Kills, openings, harvests: each kind of event over all sources that have it. */
+function inAll(parts: Parts, sources: [string, number][]): [string, number][] {
+  const found = new Map<string, number>()
+  for (const [id, count] of sources) {
+    const events = EVENT_OF[parts.source.get(id)?.kind ?? 'enemy'].many
+    found.set(events, (found.get(events) ?? 0) + count)
+  }
+  return [...found].sort((a, b) => b[1] - a[1])
 }
 
 function Table({

@@ -1,16 +1,24 @@
-// The items of a depth sheet as columns: their numbers by depth, and in which order they stand.
-import type { DepthSheet, Item } from '@/api/types'
+// What stands in the columns of a table over depth (the items of a source, the sources of an item):
+// their numbers by depth and by band, and in which order they stand.
+import type { DepthSheet, TierView } from '@/api/types'
 import type { Parts } from '@/game/parts'
-import { figureOf, type Told } from './figures'
+import { figureOf, type Figure, type Known } from './figures'
 
 export interface Column {
-  item: Item
+  id: string
+  name: string
+  /** Its place in the ladder of tiers, or 0. */
+  rung: number
+  colour: string
   numbers: (number | null)[]
+  byBand: (number | null)[]
+  /** Units an event by depth, 0 where there is nothing to meet; the order goes by them. */
+  means: number[]
 }
 
 export type Order = 'here' | 'most' | 'first' | 'tier' | 'name'
 
-export const ORDERS: Record<Order, string> = {
+const ORDERS: Record<Order, string> = {
   here: 'most frequent here first',
   most: 'most frequent anywhere first',
   first: 'in the order they begin to fall',
@@ -18,45 +26,91 @@ export const ORDERS: Record<Order, string> = {
   name: 'by name',
 }
 
-export function columnsOf(
+export function ordersOf(of: 'items' | 'sources'): Partial<Record<Order, string>> {
+  const { tier, ...rest } = ORDERS
+  return of === 'items' ? { ...rest, tier } : { ...rest, first: 'in the order they are met' }
+}
+
+/** The items of a source or table. */
+export function itemColumns(
   parts: Parts,
   sheet: DepthSheet,
-  told: Told,
-  order: Order,
-  depth: number,
+  figure: Figure,
+  perHour: number,
 ): Column[] {
-  return [...parts.item.values()]
-    .filter((item) => sheet.items[item.id])
-    .map((item) => ({ item, numbers: numbersOf(sheet, item, told) }))
-    .sort(comparing(parts, sheet, order, sheet.depths.indexOf(depth)))
+  const tiers = [...parts.tier.keys()]
+  return [...parts.item.values()].flatMap((item) => {
+    const known = sheet.items[item.id]
+    if (!known) return []
+    const telling = { figure, perHour, value: item.value }
+    return {
+      id: item.id,
+      name: item.name,
+      rung: tiers.indexOf(item.tier),
+      colour: parts.tier.get(item.tier)?.colour ?? '#231c17',
+      numbers: byDepth(known).map((one) => figureOf(one, telling)),
+      byBand: sheet.bands.map(({ items }) => {
+        const band = items[item.id]
+        return band ? figureOf(band, telling) : null
+      }),
+      means: inMet(sheet, known.mean).map((mean) => mean ?? 0),
+    }
+  })
 }
 
-function numbersOf(sheet: DepthSheet, item: Item, told: Told): (number | null)[] {
-  const { p_any, mean } = sheet.items[item.id] ?? { p_any: [], mean: [] }
-  return p_any.map((p, row) => figureOf(p, mean[row] ?? 0, item.value, told))
+/** The sources of an item, each unit worth `value`; of a tier, whose items differ, in units. */
+export function sourceColumns(
+  parts: Parts,
+  view: TierView,
+  figure: Figure,
+  value: number,
+): Column[] {
+  return view.sources.map((source) => {
+    const telling = { figure, perHour: source.per_hour, value }
+    return {
+      id: source.id,
+      name: parts.source.get(source.id)?.name ?? source.id,
+      rung: 0,
+      colour: '#231c17',
+      numbers: byDepth(source).map((one) => (one.mean > 0 ? figureOf(one, telling) : null)),
+      byBand: view.bands.map(({ sources }) => {
+        const band = sources[source.id]
+        return band && band.mean > 0 ? figureOf(band, telling) : null
+      }),
+      means: source.mean,
+    }
+  })
 }
 
-type Comparing = (a: Column, b: Column) => number
+function byDepth(known: {
+  p_any: number[]
+  mean: number[]
+  cv?: (number | null)[] | null | undefined
+}): Known[] {
+  return known.p_any.map((p_any, row) => ({
+    p_any,
+    mean: known.mean[row] ?? 0,
+    cv: known.cv?.[row],
+  }))
+}
 
-/** Ties fall back on what is most frequent at the depth in view. */
-function comparing(parts: Parts, sheet: DepthSheet, order: Order, row: number): Comparing {
-  const means = (column: Column) => sheet.items[column.item.id]?.mean ?? []
-  const here: Comparing = (a, b) => (means(b)[row] ?? 0) - (means(a)[row] ?? 0)
-  const most = (column: Column) => Math.max(...means(column))
-  const first = (column: Column) => {
-    const found = means(column).findIndex((mean, at) => mean > 0 && isMet(sheet, at))
+/** In an order, as of the row in view; ties fall back on what is most frequent there. */
+export function inOrder(columns: Column[], order: Order, row: number): Column[] {
+  type Comparing = (a: Column, b: Column) => number
+  const here: Comparing = (a, b) => (b.means[row] ?? 0) - (a.means[row] ?? 0)
+  const most = ({ means }: Column) => Math.max(...means)
+  const first = ({ means }: Column) => {
+    const found = means.findIndex((mean) => mean > 0)
     return found < 0 ? Infinity : found
   }
-  const tiers = [...parts.tier.keys()]
-  const tier = (column: Column) => tiers.indexOf(column.item.tier)
   const by: Record<Order, Comparing> = {
     here,
     most: (a, b) => most(b) - most(a),
     first: (a, b) => first(a) - first(b) || here(a, b),
-    tier: (a, b) => tier(b) - tier(a) || here(a, b),
-    name: (a, b) => a.item.name.localeCompare(b.item.name),
+    tier: (a, b) => b.rung - a.rung || here(a, b),
+    name: (a, b) => a.name.localeCompare(b.name),
   }
-  return by[order]
+  return [...columns].sort(by[order])
 }
 
 export function isMet(sheet: DepthSheet, row: number): boolean {
@@ -65,6 +119,6 @@ export function isMet(sheet: DepthSheet, row: number): boolean {
 }
 
 /** Numbers with none where the source is not met. */
-export function inMet(sheet: DepthSheet, numbers: (number | null)[]): (number | null)[] {
+export function inMet<T>(sheet: DepthSheet, numbers: T[]): (T | null)[] {
   return numbers.map((value, row) => (isMet(sheet, row) ? value : null))
 }

@@ -8,29 +8,30 @@ import { Choice } from '@/ui/Choice'
 import { EditText } from '@/ui/EditText'
 import { typedDepth } from '@/ui/format'
 import type { Side } from './CompareRows'
-import type { Told } from './figures'
+import type { Figure } from './figures'
 
 interface Other {
   on: boolean
   view: View | null
   data: DepthSheet | undefined
   /** How many of its events there are in an hour. */
-  told: { perHour: number }
-  side: (told: Told) => Side | null
+  perHour: number
+  side: Side | null
   choice: React.ReactNode
 }
 
 const NOTHING = ''
 const DEPTH = 'depth'
 
-export function useOther(): Other {
+export function useOther(figure: Figure): Other {
   const { parts, sheet, depth } = useGame()
   const [chosen, setChosen] = useState(NOTHING)
   const { from, to } = parts.settings.depth
   const [at, setAt] = useState(to)
   const view = viewOf(chosen)
-  const own = useDepths()
-  const { data } = useDepths(view)
+  const swings = figure === 'cv'
+  const own = useDepths({ swings })
+  const { data } = useDepths({ of: view, swings })
   const word = parts.settings.words?.depth ?? 'depth'
   const part = view?.kind === 'source' ? parts.source.get(view.id) : parts.table.get(view?.id ?? '')
   const perHour = data?.per_hour ?? 1
@@ -40,17 +41,19 @@ export function useOther(): Other {
       .filter((one) => one.id !== sheet?.id)
       .map((one) => [`${kind}/${one.id}`, one.name]),
   )
+  function sideOf(): Side | null {
+    if (chosen === DEPTH && own.data)
+      return { name: `at ${at}`, sheet: own.data, perHour: own.data.per_hour ?? 1, depth: at }
+    if (!view || !data || !part) return null
+    return { name: `${part.name} at ${depth}`, sheet: data, perHour, depth }
+  }
+
   return {
     on: chosen !== NOTHING,
     view,
     data: view ? data : undefined,
-    told: { perHour },
-    side: (told) => {
-      if (chosen === DEPTH && own.data)
-        return { name: `at ${at}`, sheet: own.data, told, depth: at }
-      if (!view || !data || !part) return null
-      return { name: `${part.name} at ${depth}`, sheet: data, told: { ...told, perHour }, depth }
-    },
+    perHour,
+    side: sideOf(),
     choice: (
       <>
         beside{' '}

@@ -2,13 +2,16 @@
 import { useTierView } from '@/api/queries'
 import { show, useGame } from '@/game/store'
 import { DepthFrame } from '@/plots/DepthFrame'
+import { useTelling } from '@/sheets/depth/telling'
 import { figures } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
-import { BySource, Where } from './ItemSheet'
+import { BySource, BySourceChoices, useBySource, Where } from './BySource'
 
 export function TierSheet({ id }: { id: string }) {
   const { parts } = useGame()
-  const { data } = useTierView(id)
+  const telling = useTelling('one_in')
+  const { data } = useTierView(id, telling.figure === 'cv')
+  const told = useBySource(data, telling, null)
   const tier = parts.tier.get(id)
   if (!tier) return <p className="p-6 text-muted">This tier is gone.</p>
   const items = [...parts.item.values()].filter((item) => item.tier === id)
@@ -21,13 +24,15 @@ export function TierSheet({ id }: { id: string }) {
           <span className="text-[12px] text-muted">
             {items.length} {items.length === 1 ? 'item' : 'items'}
           </span>
-          <button
-            type="button"
-            className="label ml-auto underline decoration-hair underline-offset-2 hover:text-ink"
-            onClick={() => show({ kind: 'items', id: 'catalogue' })}
-          >
-            tiers and items
-          </button>
+          <BySourceChoices told={told} telling={telling} without={['value']}>
+            <button
+              type="button"
+              className="label underline decoration-hair underline-offset-2 hover:text-ink"
+              onClick={() => show({ kind: 'items', id: 'catalogue' })}
+            >
+              tiers and items
+            </button>
+          </BySourceChoices>
         </div>
         {data && <Where view={data} />}
       </header>
@@ -51,7 +56,7 @@ export function TierSheet({ id }: { id: string }) {
               </button>
             ))}
           </section>
-          {data && <BySource view={data} />}
+          {data && <BySource told={told} telling={telling} />}
         </div>
       </DepthFrame>
     </div>

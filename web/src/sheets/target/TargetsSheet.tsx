@@ -1,9 +1,10 @@
 // All targets side by side: a column for each, running down the depths beside the plumb line.
 import { useTargets } from '@/api/queries'
 import type { Standing, Target } from '@/api/types'
-import { setDepth, show, useGame } from '@/game/store'
+import { show, useGame } from '@/game/store'
 import { rowAt, told, wantedShort, wantedWords } from '@/game/targets'
 import { DepthFrame, shownDepths, useDepthScale } from '@/plots/DepthFrame'
+import { DepthTable, type Cell } from '@/plots/DepthTable'
 import { standOf, TargetMark } from '@/ui/TargetMark'
 import { addTarget } from './edits'
 
@@ -38,43 +39,20 @@ export function TargetsSheet() {
         </button>
       </header>
       <DepthFrame head={HEAD}>
-        <table
-          aria-label="targets by depth"
-          className="num relative table-fixed text-[11px]"
-          style={{ marginTop: -HEAD, width: LABEL + COLUMN * targets.length }}
-        >
-          <thead>
-            <tr style={{ height: HEAD }} className="align-bottom">
-              <th style={{ width: LABEL }} />
-              {targets.map((target) => (
-                <Head key={target.id} target={target} standing={standings.get(target.id)} />
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {shownDepths(scale, depth).map((d) => (
-              <tr
-                key={d}
-                className={`absolute z-10 flex items-center ${d === depth ? 'font-semibold' : ''}`}
-                style={{ top: HEAD + scale.y(d) - 7.5, height: 15 }}
-              >
-                <td style={{ width: LABEL }} className="bg-paper pr-1.5 text-right text-muted">
-                  <button type="button" aria-label={`look at ${d}`} onClick={() => setDepth(d)}>
-                    {d}
-                  </button>
-                </td>
-                {targets.map((target) => (
-                  <Cell
-                    key={target.id}
-                    target={target}
-                    standing={standings.get(target.id)}
-                    depth={d}
-                  />
-                ))}
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <DepthTable
+          label="targets by depth"
+          head={HEAD}
+          width={COLUMN}
+          labelWidth={LABEL}
+          heads={targets.map((target) => ({
+            key: target.id,
+            head: <Head target={target} standing={standings.get(target.id)} />,
+          }))}
+          rows={shownDepths(scale, depth).map((d) => ({
+            ...{ key: String(d), label: String(d), depth: d, y: scale.y(d), here: d === depth },
+            cells: targets.map((target) => cellOf(target, standings.get(target.id), d)),
+          }))}
+        />
       </DepthFrame>
     </div>
   )
@@ -82,49 +60,30 @@ export function TargetsSheet() {
 
 function Head({ target, standing }: { target: Target; standing: Standing | undefined }) {
   return (
-    <th style={{ width: COLUMN }} className="px-1 text-right font-normal">
-      <button
-        type="button"
-        title={`${target.name}: ${wantedWords(target)}`}
-        className="w-full text-right text-[11px] leading-[1.1] text-muted hover:text-ink"
-        onClick={() => show({ kind: 'target', id: target.id })}
-      >
-        <span className="name line-clamp-3 text-ink">{target.name}</span>
-        <span className="flex items-center justify-end gap-1 whitespace-nowrap text-[10px] tracking-[-0.06em]">
-          {wantedShort(target).replace(' ± ', '±')}
-          <TargetMark stand={standOf(standing)} />
-        </span>
-      </button>
-    </th>
+    <button
+      type="button"
+      title={`${target.name}: ${wantedWords(target)}`}
+      className="w-full text-right text-[11px] leading-[1.1] text-muted hover:text-ink"
+      onClick={() => show({ kind: 'target', id: target.id })}
+    >
+      <span className="name line-clamp-3 text-ink">{target.name}</span>
+      <span className="flex items-center justify-end gap-1 whitespace-nowrap text-[10px] tracking-[-0.06em]">
+        {wantedShort(target).replace(' ± ', '±')}
+        <TargetMark stand={standOf(standing)} />
+      </span>
+    </button>
   )
 }
 
-function Cell({
-  target,
-  standing,
-  depth,
-}: {
-  target: Target
-  standing: Standing | undefined
-  depth: number
-}) {
+function cellOf(target: Target, standing: Standing | undefined, depth: number): Cell {
   const row = rowAt(standing, depth)
-  if (!standing || row < 0 || !standing.holds.length)
-    return (
-      <td style={{ width: COLUMN }} className="px-1 text-right leading-[15px] text-hair">
-        ·
-      </td>
-    )
+  if (!standing || row < 0 || !standing.holds.length) return { text: '·', className: 'text-hair' }
   const held = standing.holds[row]
-  return (
-    <td
-      style={{ width: COLUMN }}
-      className={`px-1 text-right leading-[15px] ${held ? 'bg-[#e6e7d8]' : 'bg-[#ecd8ca] shadow-[inset_-2.5px_0_0_var(--color-bad)]'}`}
-      title={held ? 'as wanted' : `wanted ${wantedWords(target)}`}
-    >
-      {told(target, standing.figures[row], standing.never[row])}
-    </td>
-  )
+  return {
+    text: told(target, standing.figures[row], standing.never[row]),
+    title: held ? 'as wanted' : `wanted ${wantedWords(target)}`,
+    className: held ? 'bg-[#e6e7d8]' : 'bg-[#ecd8ca] shadow-[inset_-2.5px_0_0_var(--color-bad)]',
+  }
 }
 
 function Empty() {

@@ -1,0 +1,104 @@
+// Numbers over depth as a table: each row lies at its depth's place on the plumb line.
+import type { ReactNode } from 'react'
+import { setDepth } from '@/game/store'
+
+export interface Cell {
+  text: string
+  /** A light heat, 0 to 1. */
+  heat?: number
+  title?: string
+  className?: string
+}
+
+export interface TableRow {
+  key: string
+  label: string
+  /** The middle of the row on the scale, and the depth it leads to. */
+  y: number
+  depth: number
+  here: boolean
+  /** Set in the type of names rather than of numbers. */
+  named?: boolean
+  dim?: boolean
+  cells: Cell[]
+}
+
+const ROW = 15
+
+export function DepthTable({
+  label,
+  heads,
+  rows,
+  width,
+  labelWidth = 30,
+  head = 34,
+}: {
+  label: string
+  heads: { key: string; head: ReactNode }[]
+  rows: TableRow[]
+  /** Of a column, in px. */
+  width: number
+  labelWidth?: number
+  /** The height of the headings, as the frame around it was told. */
+  head?: number
+}) {
+  return (
+    <table
+      aria-label={label}
+      className="num relative shrink-0 table-fixed border-collapse text-[11px]"
+      style={{ marginTop: -head, width: labelWidth + width * heads.length }}
+    >
+      <thead>
+        <tr style={{ height: head }} className="align-bottom">
+          <th style={{ width: labelWidth }} />
+          {heads.map(({ key, head }) => (
+            <th key={key} style={{ width }} className="px-0.5 text-right font-normal">
+              {head}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((row) => (
+          <tr
+            key={row.key}
+            className={`absolute z-10 flex items-center bg-paper ${row.dim ? 'opacity-35' : ''} ${row.here ? 'font-semibold' : ''}`}
+            style={{ top: head + row.y - ROW / 2, height: ROW }}
+          >
+            <td
+              style={{ width: labelWidth }}
+              className={`pr-1.5 text-right text-muted ${row.named ? 'name' : ''}`}
+            >
+              <button
+                type="button"
+                tabIndex={-1}
+                aria-label={`look at ${row.label}`}
+                onClick={() => setDepth(row.depth)}
+              >
+                {row.label}
+              </button>
+            </td>
+            {row.cells.map((cell, at) => (
+              <td
+                key={heads[at]?.key}
+                title={cell.title}
+                style={{
+                  width,
+                  background: cell.heat === undefined ? undefined : tint(cell.heat),
+                }}
+                className={`px-1 text-right leading-[15px] ${cell.className ?? ''}`}
+              >
+                {cell.text}
+              </td>
+            ))}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}
+
+/** Gold is for acting, so the tint is the verdigris of the paper's edge. */
+function tint(share: number): string {
+  return `color-mix(in srgb, #2f8c7f ${Math.round(28 * share)}%, #f6f1e6)`
+}

@@ -1,0 +1,133 @@
+// Where an item, or a tier, is found: in words, and any figure of it by source and depth.
+import type { ReactNode } from 'react'
+import type { TierView } from '@/api/types'
+import { show, useGame } from '@/game/store'
+import { useDepthScale } from '@/plots/DepthFrame'
+import { DepthLines } from '@/plots/DepthLines'
+import { inOrder, sourceColumns } from '@/sheets/depth/columns'
+import { DepthRows } from '@/sheets/depth/DepthRows'
+import { FIGURES, type Figure } from '@/sheets/depth/figures'
+import { bandRows, copyRows, depthRows } from '@/sheets/depth/rows'
+import { TellingChoices, type Telling } from '@/sheets/depth/telling'
+import { figures, percent } from '@/ui/format'
+import { SourceMark } from '@/ui/Marks'
+
+const DASHES = [undefined, '7 3', '2 3', '9 3 2 3', '4 5', '12 4']
+
+/** `value` of each unit; of a tier, whose items differ, there is none to tell. */
+export function useBySource(view: TierView | undefined, telling: Telling, value: number | null) {
+  const { parts, depth } = useGame()
+  const scale = useDepthScale()
+  const { figure, order, byBand } = telling
+  const row = view?.depths.indexOf(depth) ?? 0
+  const columns = view ? inOrder(sourceColumns(parts, view, figure, value ?? 0), order, row) : []
+  const rows = !view
+    ? []
+    : byBand
+      ? bandRows(view.bands, columns, scale, depth)
+      : depthRows(view.depths, columns, scale, depth)
+  return { columns, rows }
+}
+
+type Told = ReturnType<typeof useBySource>
+
+export function BySource({ told, telling }: { told: Told; telling: Telling }) {
+  const parts = useGame((state) => state.parts)
+  const scale = useDepthScale()
+  const { figure, chosen, log, toggle } = telling
+  const drawn = told.columns.filter((column) => chosen.includes(column.id))
+  return (
+    <div className="flex shrink-0">
+      {drawn.length > 0 && (
+        <DepthLines
+          scale={scale}
+          log={log}
+          title={FIGURES[figure]}
+          lines={drawn.map((column, at) => ({
+            ...column,
+            values: column.numbers,
+            dash: DASHES[at % DASHES.length],
+          }))}
+        />
+      )}
+      <DepthRows
+        label="figures by source and depth"
+        rows={told.rows}
+        columns={told.columns}
+        figure={figure}
+        mark={(id) => (
+          <button
+            type="button"
+            aria-label={`open ${parts.source.get(id)?.name}`}
+            className="shrink-0 hover:text-ink"
+            onClick={() => show({ kind: 'source', id })}
+          >
+            <SourceMark kind={parts.source.get(id)?.kind ?? 'enemy'} />
+          </button>
+        )}
+        chosen={chosen}
+        onChoose={toggle}
+        width={76}
+        warmest="all"
+      />
+    </div>
+  )
+}
+
+export function BySourceChoices({
+  told,
+  telling,
+  without,
+  children,
+}: {
+  told: Told
+  telling: Telling
+  without?: Figure[]
+  children?: ReactNode
+}) {
+  return (
+    <span className="ml-auto flex flex-wrap items-baseline gap-x-3 text-[12px] text-muted">
+      <TellingChoices
+        of="sources"
+        telling={telling}
+        without={without ?? []}
+        onCopy={() => copyRows(told.rows, told.columns)}
+      />
+      {children}
+    </span>
+  )
+}
+
+export function Where({ view }: { view: TierView }) {
+  const parts = useGame((state) => state.parts)
+  const word = parts.settings.words?.depth ?? 'depth'
+  const name = (id: string) => parts.source.get(id)?.name ?? id
+  if (view.first === null) return <p className="text-[12.5px] text-bad">Nobody can get it.</p>
+  return (
+    <p className="text-[12.5px]">
+      First at {word} <b className="num">{view.first}</b>.
+      {view.best_event && (
+        <>
+          {' '}
+          Surest from <b className="name">{name(view.best_event.source)}</b> at{' '}
+          <span className="num">{view.best_event.depth}</span>:{' '}
+          <b className="num">{percent(view.best_event.figure)}&#8239;%</b>.
+        </>
+      )}
+      {view.best_hour && (
+        <>
+          {' '}
+          Most an hour from <b className="name">{name(view.best_hour.source)}</b> at{' '}
+          <span className="num">{view.best_hour.depth}</span>:{' '}
+          <b className="num">{figures(view.best_hour.figure)}</b>.
+        </>
+      )}
+      {view.gaps.map(([low, high]) => (
+        <span key={low} className="text-waiting">
+          {' '}
+          Unobtainable {low === high ? `at ${low}` : `between ${low} and ${high}`}.
+        </span>
+      ))}
+    </p>
+  )
+}
