@@ -21,7 +21,7 @@ import { openGame } from './games'
 import { useKeyboard } from './keyboard'
 import { useNews } from './news'
 import { PlumbLine } from './PlumbLine'
-import { Shelf } from './Shelf'
+import { Shelf } from './shelf/Shelf'
 import { TopBar } from './TopBar'
 import { Welcome } from './Welcome'
 

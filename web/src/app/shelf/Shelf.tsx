@@ -1,23 +1,27 @@
 // What the game holds, in the order the work goes.
-import { useState, type ReactNode } from 'react'
+import { useState } from 'react'
 import { useFindings, useTargets, useTrials } from '@/api/queries'
-import type { Curve, Source, Table, Target } from '@/api/types'
-import { freshSource, freshTable } from '@/game/fresh'
-import { freshId } from '@/game/parts'
-import { commit, removePart } from '@/game/sync'
-import { show, useGame, type Sheet } from '@/game/store'
+import type { Target } from '@/api/types'
 import { api } from '@/api/client'
-import { LeavingQuestion } from '@/sheets/items/ItemsSheet'
-import { curveEntry, flatCurve } from '@/game/curves'
-import { sourceEntry } from '@/sheets/source/SourceSheet'
-import { tableEntry } from '@/sheets/table/lines'
-import { Chevron } from '@/sheets/table/TableBlock'
+import { removePart } from '@/game/sync'
+import { show, useGame } from '@/game/store'
 import { OpenBar } from '@/plots/OpenBar'
-import { addTarget, targetEntry } from '@/sheets/target/edits'
+import { LeavingQuestion } from '@/sheets/items/ItemsSheet'
 import { findingsOf } from '@/sheets/table/Notes'
-import { standOf, TargetMark } from '@/ui/TargetMark'
-import { Menu, type MenuEntry } from '@/ui/Menu'
+import { addTarget } from '@/sheets/target/edits'
 import { AimMark, CurveMark, MeetsMark, SourceMark, TableMark, TierMark } from '@/ui/Marks'
+import { standOf, TargetMark } from '@/ui/TargetMark'
+import {
+  addCurve,
+  addSource,
+  addTable,
+  copyCurve,
+  copySource,
+  copyTable,
+  copyTarget,
+} from './adding'
+import { Entry } from './Entry'
+import { Section } from './Section'
 
 type Leaving = Parameters<typeof LeavingQuestion>[0]['leaving']
 
@@ -82,7 +86,7 @@ export function Shelf() {
           count={parts.table.size}
           filtered={filter !== ''}
           startsOpen={false}
-          onAdd={addTable}
+          onAdd={() => void addTable()}
         >
           {[...parts.table.values()]
             .filter((table) => fits(table.name))
@@ -104,7 +108,7 @@ export function Shelf() {
           name="Sources"
           count={parts.source.size}
           filtered={filter !== ''}
-          onAdd={addSource}
+          onAdd={() => void addSource()}
         >
           {[...parts.source.values()]
             .filter((source) => fits(source.name))
@@ -134,7 +138,7 @@ export function Shelf() {
           count={shared.length}
           filtered={filter !== ''}
           startsOpen={false}
-          onAdd={addCurve}
+          onAdd={() => void addCurve()}
         >
           <Entry sheet={{ kind: 'meets', id: 'here' }} name="What is met" mark={<MeetsMark />} />
           {shared
@@ -236,163 +240,4 @@ function TargetEntries({
       ))}
     </>
   )
-}
-
-function Section({
-  name,
-  count,
-  children,
-  onAdd,
-  filtered,
-  startsOpen = true,
-}: {
-  name: string
-  count: number
-  children: ReactNode
-  onAdd?: () => void
-  filtered: boolean
-  startsOpen?: boolean
-}) {
-  const [open, setOpen] = useState(startsOpen)
-  const shown = open || filtered
-  return (
-    <section className="border-t border-hair">
-      <div className="flex items-center pr-2">
-        <button
-          type="button"
-          aria-expanded={shown}
-          className="flex flex-1 items-center gap-2 px-3 py-1.5"
-          onClick={() => setOpen(!open)}
-        >
-          <Chevron open={shown} />
-          <span className="head">{name}</span>
-          <span className="num ml-auto text-muted">{count}</span>
-        </button>
-        {onAdd && (
-          <button
-            type="button"
-            aria-label={`new in ${name}`}
-            className="px-1.5 text-[15px] leading-none text-muted hover:text-ink"
-            onClick={onAdd}
-          >
-            +
-          </button>
-        )}
-      </div>
-      {shown && children}
-    </section>
-  )
-}
-
-function Entry({
-  sheet,
-  name,
-  mark,
-  after,
-  note,
-  dim,
-  menu,
-  odd,
-}: {
-  sheet: NonNullable<Sheet>
-  name: string
-  mark: ReactNode
-  after?: ReactNode
-  note?: string
-  dim?: boolean
-  menu?: MenuEntry[]
-  odd?: string[]
-}) {
-  const current = useGame((state) => state.sheet)
-  const here = current?.kind === sheet.kind && current.id === sheet.id
-  return (
-    <div
-      className={`group relative flex h-[25px] items-center pr-2 ${here ? 'bg-raised shadow-[inset_3px_0_0_var(--color-gold)]' : 'hover:bg-raised/70'}`}
-    >
-      <button
-        type="button"
-        aria-current={here ? 'page' : undefined}
-        className={`flex min-w-0 flex-1 items-center gap-2 py-0.5 pl-3 text-left ${dim ? 'text-muted' : ''}`}
-        onClick={() => show(sheet)}
-      >
-        {mark}
-        <span className={`name truncate text-[13.5px] ${here ? 'font-semibold' : ''}`}>{name}</span>
-        {odd && odd.length > 0 && (
-          <span
-            title={odd.join('\n')}
-            aria-label={`findings: ${odd.join('; ')}`}
-            className="ml-auto h-1.5 w-1.5 shrink-0 rounded-full bg-waiting"
-          />
-        )}
-        {note && <span className="label ml-auto">{note}</span>}
-      </button>
-      {after && <span className="group-hover:hidden">{after}</span>}
-      {menu && (
-        <span className="hidden group-focus-within:block group-hover:block">
-          <Menu
-            label={`what to do with ${name}`}
-            align="end"
-            trigger={
-              <button type="button" className="px-1 leading-none text-muted">
-                ⋯
-              </button>
-            }
-            entries={menu}
-          />
-        </span>
-      )}
-    </div>
-  )
-}
-
-async function addTable() {
-  const { parts } = useGame.getState()
-  const id = freshId('new table', parts.table)
-  if (!(await commit('new table', [tableEntry(freshTable(id, 'New table'))])))
-    show({ kind: 'table', id })
-}
-
-async function addSource() {
-  const { parts } = useGame.getState()
-  const id = freshId('new source', parts.source)
-  if (!(await commit('new source', [sourceEntry(freshSource(id, 'New source'))])))
-    show({ kind: 'source', id })
-}
-
-async function addCurve() {
-  const { parts } = useGame.getState()
-  const curve = flatCurve(parts, 'New curve')
-  if (!(await commit('new curve', [curveEntry(curve)]))) show({ kind: 'curve', id: curve.id })
-}
-
-async function copyCurve(curve: Curve) {
-  const { parts } = useGame.getState()
-  const name = `${curve.name}, copy`
-  const id = freshId(name, parts.curve)
-  if (!(await commit(`copied ${curve.name}`, [curveEntry({ ...curve, id, name, private: false })])))
-    show({ kind: 'curve', id })
-}
-
-async function copyTable(table: Table) {
-  const { parts } = useGame.getState()
-  const name = `${table.name}, copy`
-  const id = freshId(name, parts.table)
-  if (!(await commit(`copied ${table.name}`, [tableEntry({ ...table, id, name })])))
-    show({ kind: 'table', id })
-}
-
-async function copyTarget(target: Target) {
-  const { parts } = useGame.getState()
-  const name = `${target.name}, copy`
-  const id = freshId(name, parts.target)
-  if (!(await commit(`copied ${target.name}`, [targetEntry({ ...target, id, name })])))
-    show({ kind: 'target', id })
-}
-
-async function copySource(source: Source) {
-  const { parts } = useGame.getState()
-  const name = `${source.name}, copy`
-  const id = freshId(name, parts.source)
-  if (!(await commit(`copied ${source.name}`, [sourceEntry({ ...source, id, name })])))
-    show({ kind: 'source', id })
 }
