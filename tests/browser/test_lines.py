@@ -102,6 +102,34 @@ class Lines(BrowserTest):
         self.saved(4)
         self.assertEqual(len(self.whole()["curves"]), count + 1)
 
+    def test_a_copied_line_has_a_curve_of_its_own(self) -> None:
+        self.labelled("limits of Lamp oil").click()
+        self.choose("scaled by", "a curve of its own")
+        self.button("Save").click()
+        self.saved(2)
+        own = self.until("its curve", lambda: self.curve_of("d"))
+        self.open("source/lantern-eel")
+        self.act("d", "Duplicate")
+        self.saved(3)
+        copied = self.curve_of("i")
+        curves = {one["id"]: one for one in self.whole()["curves"]}
+        self.assertEqual(self.curve_of("d"), own)
+        self.assertNotEqual(copied, own)
+        self.assertTrue(curves[copied]["private"])
+        self.assertEqual(curves[copied]["points"], curves[own]["points"])
+        self.act("i", "Delete")
+        self.saved(4)
+        left = [one["id"] for one in self.whole()["curves"]]
+        self.assertIn(own, left)
+        self.assertNotIn(copied, left)
+        self.find('[aria-label^="Undo"]').click()
+        self.saved(5)
+        self.assertEqual(self.curve_of("i"), copied)
+
+    def curve_of(self, line: str) -> str:
+        found = next(one for one in self.table("eel-catch")["lines"] if one["id"] == line)
+        return str(found["curve"])
+
     def test_a_blank_weight_may_have_a_curve_of_its_own(self) -> None:
         self.choose_curve("the blank weight", "A curve of its own")
         self.saved(2)

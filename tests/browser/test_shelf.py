@@ -51,6 +51,32 @@ class Entries(ShelfTest):
         self.saved(3)
         self.assertEqual(self.whole()["tables"][-1]["name"], "Drift wood")
 
+    def test_a_copied_table_has_its_own_curves_too(self) -> None:
+        """Private curves of its blank, of a line and of a quantity are copied; a shared one is not."""
+        table, base = self.table("eel-catch"), self.whole()["curves"][0]
+        owned = [{**base, "id": f"own-{n}", "name": f"Own {n}", "private": True} for n in range(3)]
+        line = {**table["lines"][0], "curve": "own-0"}
+        line["yields"][0]["quantity"]["curve"] = "own-1"
+        other = {**table["lines"][1], "curve": base["id"]}
+        body = {**table, "nothing_curve": "own-2", "lines": [line, other, *table["lines"][2:]]}
+        entries = [{"kind": "curve", "id": curve["id"], "body": curve} for curve in owned]
+        entries.append({"kind": "table", "id": "eel-catch", "body": body})
+        change = {"base": 1, "label": "curves of its own", "entries": entries}
+        self.client.post(f"/api/games/{self.game}/changes", json=change).raise_for_status()
+        self.open("source/lantern-eel")
+        self.unfold("Tables")
+        self.menu_of("Eel catch")
+        self.choice("Duplicate").click()
+        self.saved(3)
+        copy, kept = self.table("eel-catch-copy"), self.table("eel-catch")
+        self.assertEqual(kept, body)
+        first = copy["lines"][0]
+        names = [copy["nothing_curve"], first["curve"], first["yields"][0]["quantity"]["curve"]]
+        self.assertEqual(sorted(names), ["own-0-2", "own-1-2", "own-2-2"])
+        self.assertEqual(copy["lines"][1]["curve"], base["id"])
+        curves = {one["id"]: one for one in self.whole()["curves"]}
+        self.assertEqual({curves[name]["private"] for name in names}, {True})
+
     def test_a_second_new_one_has_an_id_of_its_own(self) -> None:
         self.open("source/lantern-eel")
         for revision in (2, 3):

@@ -186,8 +186,8 @@ def removal(entities: Entities, kind: str, name: str) -> list[Entry]:
     """The edit that removes an entity together with whatever only makes sense with it.
 
     Lines lose the yields that name it, and go with the last of them; drops of a removed table go;
-    names of a removed curve or flag are taken out; targets of what is removed go. Items of a removed tier
-    have to be moved first.
+    names of a removed curve or flag are taken out; targets of what is removed go, and curves that were
+    private to it. Items of a removed tier have to be moved first.
     """
     if name not in entities.bodies.get(kind, {}):
         raise UnknownThing(kind, name)
@@ -197,7 +197,25 @@ def removal(entities: Entities, kind: str, name: str) -> list[Entry]:
         body = entities.bodies[other_kind][other]
         goes = other_kind == "target" and body.get(kind) == name
         entries.append(Entry(other_kind, other, None if goes else _without(body, kind, name)))
-    return entries
+    return [*entries, *_left_alone(entities, entries)]
+
+
+def _left_alone(entities: Entities, entries: list[Entry]) -> Iterator[Entry]:
+    """The removal of private curves that only those places name which an edit takes away."""
+    after = {(entry.kind, entry.id): entry.body for entry in entries}
+    users: dict[str, set[tuple[str, str]]] = {}
+    for user in entities.every():
+        for one in entities.facts[user[0]][user[1]].references:
+            if one.kind == "curve":
+                users.setdefault(one.target, set()).add(user)
+    for curve, places in users.items():
+        is_own = entities.bodies["curve"][curve].get("private") and ("curve", curve) not in after
+        if is_own and places <= set(after) and not any(_mentions(after[place], curve) for place in places):
+            yield Entry("curve", curve, None)
+
+
+def _mentions(body: Any, curve: str) -> bool:
+    return body is not None and _without(body, "curve", curve) != body
 
 
 def _without(body: Any, kind: str, name: str) -> Any:

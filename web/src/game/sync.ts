@@ -3,6 +3,7 @@
 import { toast } from 'sonner'
 import { api, ApiError, Offline } from '@/api/client'
 import type { ChangeOut, EntryIn } from '@/api/types'
+import { withOwnCurves } from './own'
 import { withEntries } from './parts'
 import { loaded, useGame, withPending, type Failure, type Pending } from './store'
 
@@ -13,10 +14,11 @@ let sending = false
  * Make an edit. Resolves to null once it is saved, or to why it was refused; while the server is
  * away, to null as soon as the edit is kept here.
  */
-export function commit(label: string, entries: EntryIn[]): Promise<Failure | null> {
-  if (!entries.length) return Promise.resolve(null)
+export function commit(label: string, edits: EntryIn[]): Promise<Failure | null> {
+  if (!edits.length) return Promise.resolve(null)
   return new Promise((settle) => {
     const { parts, pending, revision } = useGame.getState()
+    const entries = withOwnCurves(parts, edits)
     const change: Pending = { base: revision, label, entries, settle, settled: false }
     useGame.setState({ parts: withEntries(parts, entries), pending: [...pending, change] })
     if (useGame.getState().offline) settled(change, null)
