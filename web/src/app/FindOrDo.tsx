@@ -1,5 +1,7 @@
 // One box that finds any thing and does most things.
 import { Command } from 'cmdk'
+import type { ReactNode } from 'react'
+import type { Parts } from '@/game/parts'
 import { redo, undo } from '@/game/sync'
 import { setDepth, show, useGame } from '@/game/store'
 import { addTarget } from '@/sheets/target/edits'
@@ -55,74 +57,21 @@ export function FindOrDo({
       />
       <Command.List className="max-h-[50vh] overflow-auto py-1">
         <Command.Empty className="px-3 py-2 text-muted">Nothing of that name.</Command.Empty>
-        <Command.Group heading={<span className="label px-3">Sources</span>}>
-          {[...parts.source.values()].map((source) => (
-            <Command.Item
-              key={source.id}
-              value={`source ${source.name}`}
-              className={row}
-              onSelect={choose(() => show({ kind: 'source', id: source.id }))}
-            >
-              <SourceMark kind={source.kind} />
-              <span className="name">{source.name}</span>
-            </Command.Item>
-          ))}
-        </Command.Group>
-        <Command.Group heading={<span className="label px-3">Tables</span>}>
-          {[...parts.table.values()].map((table) => (
-            <Command.Item
-              key={table.id}
-              value={`table ${table.name}`}
-              className={row}
-              onSelect={choose(() => show({ kind: 'table', id: table.id }))}
-            >
-              <TableMark />
-              <span className="name">{table.name}</span>
-            </Command.Item>
-          ))}
-        </Command.Group>
-        <Command.Group heading={<span className="label px-3">Items</span>}>
-          {[...parts.item.values()].map((item) => (
-            <Command.Item
-              key={item.id}
-              value={`item ${item.name}`}
-              className={row}
-              onSelect={choose(() => show({ kind: 'item', id: item.id }))}
-            >
-              <TierMark tier={parts.tier.get(item.tier)} />
-              <span className="name">{item.name}</span>
-            </Command.Item>
-          ))}
-        </Command.Group>
-        <Command.Group heading={<span className="label px-3">Curves</span>}>
-          {[...parts.curve.values()].map((curve) => (
-            <Command.Item
-              key={curve.id}
-              value={`curve ${curve.name}`}
-              className={row}
-              onSelect={choose(() => show({ kind: 'curve', id: curve.id }))}
-            >
-              <CurveMark
-                curve={curve}
-                scale={[parts.settings.depth.from, parts.settings.depth.to]}
-              />
-              <span className="name">{curve.name}</span>
-            </Command.Item>
-          ))}
-        </Command.Group>
-        <Command.Group heading={<span className="label px-3">Targets</span>}>
-          {[...parts.target.values()].map((target) => (
-            <Command.Item
-              key={target.id}
-              value={`target ${target.name}`}
-              className={row}
-              onSelect={choose(() => show({ kind: 'target', id: target.id }))}
-            >
-              <AimMark />
-              <span className="name">{target.name}</span>
-            </Command.Item>
-          ))}
-        </Command.Group>
+        {findable(parts).map(({ heading, kind, found }) => (
+          <Command.Group key={kind} heading={<span className="label px-3">{heading}</span>}>
+            {found.map(({ id, name, mark }) => (
+              <Command.Item
+                key={id}
+                value={`${kind} ${name}`}
+                className={row}
+                onSelect={choose(() => show({ kind, id }))}
+              >
+                {mark}
+                <span className="name">{name}</span>
+              </Command.Item>
+            ))}
+          </Command.Group>
+        ))}
         <Command.Group heading={<span className="label px-3">Do</span>}>
           {doings.map((doing) => (
             <Command.Item
@@ -138,4 +87,34 @@ export function FindOrDo({
       </Command.List>
     </Command.Dialog>
   )
+}
+
+interface Findable {
+  heading: string
+  kind: 'source' | 'table' | 'item' | 'tier' | 'curve' | 'target'
+  found: { id: string; name: string; mark: ReactNode }[]
+}
+
+/** What can be found by its name, in the order people look for it. */
+function findable(parts: Parts): Findable[] {
+  const { from, to } = parts.settings.depth
+  const listed = <T extends { id: string; name: string }>(
+    of: Map<string, T>,
+    mark: (one: T) => ReactNode,
+  ) => [...of.values()].map((one) => ({ id: one.id, name: one.name, mark: mark(one) }))
+  const markOf = (tier: string) => <TierMark tier={parts.tier.get(tier)} />
+  return [
+    {
+      ...{ heading: 'Sources', kind: 'source' },
+      found: listed(parts.source, (one) => <SourceMark kind={one.kind} />),
+    },
+    { heading: 'Tables', kind: 'table', found: listed(parts.table, () => <TableMark />) },
+    { heading: 'Items', kind: 'item', found: listed(parts.item, (one) => markOf(one.tier)) },
+    { heading: 'Tiers', kind: 'tier', found: listed(parts.tier, (one) => markOf(one.id)) },
+    {
+      ...{ heading: 'Curves', kind: 'curve' },
+      found: listed(parts.curve, (one) => <CurveMark curve={one} scale={[from, to]} />),
+    },
+    { heading: 'Targets', kind: 'target', found: listed(parts.target, () => <AimMark />) },
+  ]
 }
