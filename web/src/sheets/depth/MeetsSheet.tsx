@@ -176,7 +176,7 @@ function Visit({
               all the same in <b className="num">{percent(data.repeats.all_same)}&#8239;%</b>;{' '}
               <b className="num">{figures(data.repeats.distinct)}</b> different ones on average
             </p>
-            {Object.entries(data.repeats.at_least_one).map(([id, p]) => (
+            {byChance(data.repeats.at_least_one).map(([id, p]) => (
               <p key={id} className="flex justify-between">
                 <span>
                   at least one <span className="name">{parts.source.get(id)?.name}</span>
@@ -187,28 +187,15 @@ function Visit({
           </section>
         )}
       </div>
-      <div className="mt-5 text-[12.5px]">
-        <Table label="what a visit brings" head={['item', 'a visit', 'an hour']}>
-          {items.map(([id, count]) => {
-            const item = parts.item.get(id)
-            return (
-              <tr key={id} className="border-b border-hair/60">
-                <td className="py-0.5">
-                  <button
-                    type="button"
-                    className="flex items-center gap-2 hover:bg-gold-wash"
-                    onClick={() => show({ kind: 'item', id })}
-                  >
-                    <TierMark tier={parts.tier.get(item?.tier ?? '')} />
-                    <span className="name text-[13.5px]">{item?.name}</span>
-                  </button>
-                </td>
-                <td className="num text-right">{figures(count)}</td>
-                <td className="num text-right">{figures(count * rate)}</td>
-              </tr>
-            )
-          })}
-        </Table>
+      <div className="mt-5 grid grid-cols-2 gap-8 text-[12.5px]">
+        {inTwo(items).map((half, at) => (
+          <Brought
+            key={at}
+            label={at ? 'what a visit brings, the rest' : 'what a visit brings'}
+            items={half}
+            rate={rate}
+          />
+        ))}
       </div>
       <button
         type="button"
@@ -219,6 +206,51 @@ function Visit({
       </button>
     </>
   )
+}
+
+function Brought({
+  label,
+  items,
+  rate,
+}: {
+  label: string
+  items: [string, number][]
+  rate: number
+}) {
+  const parts = useGame((state) => state.parts)
+  return (
+    <Table label={label} head={['item', 'a visit', 'an hour']}>
+      {items.map(([id, count]) => {
+        const item = parts.item.get(id)
+        return (
+          <tr key={id} className="border-b border-hair/60">
+            <td className="py-0.5">
+              <button
+                type="button"
+                className="flex items-center gap-2 hover:bg-gold-wash"
+                onClick={() => show({ kind: 'item', id })}
+              >
+                <TierMark tier={parts.tier.get(item?.tier ?? '')} />
+                <span className="name text-[13.5px]">{item?.name}</span>
+              </button>
+            </td>
+            <td className="num text-right">{figures(count)}</td>
+            <td className="num text-right">{figures(count * rate)}</td>
+          </tr>
+        )
+      })}
+    </Table>
+  )
+}
+
+function byChance(chances: Record<string, number>): [string, number][] {
+  return Object.entries(chances).sort((a, b) => b[1] - a[1])
+}
+
+/** A long list as two columns, read down the first and then the second. */
+function inTwo<T>(list: T[]): T[][] {
+  const half = Math.ceil(list.length / 2)
+  return [list.slice(0, half), list.slice(half)].filter((part) => part.length)
 }
 
 /** Kills, openings, harvests: each kind of event over all sources that have it. */
@@ -241,7 +273,7 @@ function Table({
   children: React.ReactNode
 }) {
   return (
-    <table aria-label={label} className="w-full">
+    <table aria-label={label} className="w-full self-start">
       <thead>
         <tr className="label">
           {head.map((word, at) => (

@@ -1,6 +1,6 @@
 // Where an item, or a tier, is found: in words, and any figure of it by source and depth.
 import type { ReactNode } from 'react'
-import type { TierView } from '@/api/types'
+import type { Tier, TierView } from '@/api/types'
 import { show, useGame } from '@/game/store'
 import { useDepthScale } from '@/plots/DepthFrame'
 import { DepthLines } from '@/plots/DepthLines'
@@ -10,7 +10,7 @@ import { FIGURES, type Figure } from '@/sheets/depth/figures'
 import { bandRows, copyRows, depthRows } from '@/sheets/depth/rows'
 import { TellingChoices, type Telling } from '@/sheets/depth/telling'
 import { figures, percent } from '@/ui/format'
-import { SourceMark } from '@/ui/Marks'
+import { SourceMark, TierMark } from '@/ui/Marks'
 
 const DASHES = [undefined, '7 3', '2 3', '9 3 2 3', '4 5', '12 4']
 
@@ -74,31 +74,53 @@ export function BySource({ told, telling }: { told: Told; telling: Telling }) {
   )
 }
 
-export function BySourceChoices({
+/** The head of an item's or a tier's sheet; at 1024 the choices fall on a line of their own. */
+export function FoundHead({
+  tier,
+  name,
+  about,
+  view,
   told,
   telling,
-  without,
-  children,
+  without = [],
 }: {
+  tier: Tier | undefined
+  name: string
+  /** A few words behind the name. */
+  about: ReactNode
+  view: TierView | undefined
   told: Told
   telling: Telling
   without?: Figure[]
-  children?: ReactNode
 }) {
   return (
-    <span className="ml-auto flex flex-wrap items-baseline gap-x-3 text-[12px] text-muted">
-      <TellingChoices
-        of="sources"
-        telling={telling}
-        without={without ?? []}
-        onCopy={() => copyRows(told.rows, told.columns)}
-      />
-      {children}
-    </span>
+    <header className="px-5 pt-1.5">
+      <div className="flex flex-wrap items-baseline gap-x-2">
+        <TierMark tier={tier} />
+        <span className="name text-[24px] leading-8 max-[1100px]:leading-7">{name}</span>
+        <span className="whitespace-nowrap text-[12px] text-muted">{about}</span>
+        <span className="ml-auto flex items-baseline gap-x-3 whitespace-nowrap text-[12px] text-muted">
+          <TellingChoices
+            of="sources"
+            telling={telling}
+            without={without}
+            onCopy={() => copyRows(told.rows, told.columns)}
+          />
+          <button
+            type="button"
+            className="label underline decoration-hair underline-offset-2 hover:text-ink"
+            onClick={() => show({ kind: 'items', id: 'catalogue' })}
+          >
+            catalogue
+          </button>
+        </span>
+      </div>
+      {view && <Where view={view} />}
+    </header>
   )
 }
 
-export function Where({ view }: { view: TierView }) {
+function Where({ view }: { view: TierView }) {
   const parts = useGame((state) => state.parts)
   const word = parts.settings.words?.depth ?? 'depth'
   const name = (id: string) => parts.source.get(id)?.name ?? id

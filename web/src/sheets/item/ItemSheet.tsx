@@ -6,8 +6,7 @@ import { lineName } from '@/game/words'
 import { DepthFrame } from '@/plots/DepthFrame'
 import { useTelling } from '@/sheets/depth/telling'
 import { figures } from '@/ui/format'
-import { TierMark } from '@/ui/Marks'
-import { BySource, BySourceChoices, useBySource, Where } from './BySource'
+import { BySource, FoundHead, useBySource } from './BySource'
 import { Stats } from './Stats'
 
 export function ItemSheet({ id }: { id: string }) {
@@ -20,11 +19,12 @@ export function ItemSheet({ id }: { id: string }) {
   const tier = parts.tier.get(item.tier)
   return (
     <div className="relative h-full">
-      <header className="px-5 pt-1.5">
-        <div className="flex items-baseline gap-2">
-          <TierMark tier={tier} />
-          <span className="name text-[24px] leading-8">{item.name}</span>
-          <span className="text-[12px] text-muted">
+      <FoundHead
+        {...{ tier, telling, told }}
+        name={item.name}
+        view={data}
+        about={
+          <>
             {tier && (
               <button
                 type="button"
@@ -35,19 +35,9 @@ export function ItemSheet({ id }: { id: string }) {
               </button>
             )}
             , worth <b className="num text-ink">{figures(item.value)}</b> {parts.settings.currency}
-          </span>
-          <BySourceChoices told={told} telling={telling}>
-            <button
-              type="button"
-              className="label underline decoration-hair underline-offset-2 hover:text-ink"
-              onClick={() => show({ kind: 'items', id: 'catalogue' })}
-            >
-              all items
-            </button>
-          </BySourceChoices>
-        </div>
-        {data && <Where view={data} />}
-      </header>
+          </>
+        }
+      />
       <DepthFrame>
         <div className="flex gap-6 pl-3">
           {data && <BySource told={told} telling={telling} />}

@@ -4,8 +4,7 @@ import { show, useGame } from '@/game/store'
 import { DepthFrame } from '@/plots/DepthFrame'
 import { useTelling } from '@/sheets/depth/telling'
 import { figures } from '@/ui/format'
-import { TierMark } from '@/ui/Marks'
-import { BySource, BySourceChoices, useBySource, Where } from './BySource'
+import { BySource, FoundHead, useBySource } from './BySource'
 
 export function TierSheet({ id }: { id: string }) {
   const { parts } = useGame()
@@ -17,25 +16,13 @@ export function TierSheet({ id }: { id: string }) {
   const items = [...parts.item.values()].filter((item) => item.tier === id)
   return (
     <div className="relative h-full">
-      <header className="px-5 pt-1.5">
-        <div className="flex items-baseline gap-2">
-          <TierMark tier={tier} />
-          <span className="name text-[24px] leading-8">Any {tier.name}</span>
-          <span className="text-[12px] text-muted">
-            {items.length} {items.length === 1 ? 'item' : 'items'}
-          </span>
-          <BySourceChoices told={told} telling={telling} without={['value']}>
-            <button
-              type="button"
-              className="label underline decoration-hair underline-offset-2 hover:text-ink"
-              onClick={() => show({ kind: 'items', id: 'catalogue' })}
-            >
-              tiers and items
-            </button>
-          </BySourceChoices>
-        </div>
-        {data && <Where view={data} />}
-      </header>
+      <FoundHead
+        {...{ tier, telling, told }}
+        name={`Any ${tier.name}`}
+        view={data}
+        about={`${items.length} ${items.length === 1 ? 'item' : 'items'}`}
+        without={['value']}
+      />
       <DepthFrame>
         <div className="flex gap-3 pl-3">
           <section
