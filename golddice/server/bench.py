@@ -17,7 +17,7 @@ from golddice.core.odds.sheet import SheetOdds
 from golddice.core.tuning import Standing, standings
 from golddice.server.broadcast import Broadcast
 from golddice.server.jobs import Jobs
-from golddice.server.schemas.games import EntryIn
+from golddice.server.schemas.games import Asked, EntryIn
 from golddice.server.schemas.odds import Looked
 from golddice.server.schemas.targets import TargetsIn
 from golddice.server.turns import Turns
@@ -44,20 +44,17 @@ class Workbench:
         with self._turns.mine():
             yield
 
-    def looked_at(self, game_id: str, asked: Looked) -> tuple[Loaded, Game]:
-        """The game as it would be with the draft edits of a question."""
-        return self.drafted(game_id, asked.draft)
-
-    def drafted(self, game_id: str, draft: list[EntryIn]) -> tuple[Loaded, Game]:
-        loaded = self.games.load(game_id)
+    def asked_of(self, game_id: str, asked: Asked) -> tuple[Loaded, Game]:
+        """The game at the revision that a question names, with its draft edits."""
+        loaded = self.games.load(game_id, asked.revision)
         entities = loaded.entities
-        if draft:
-            entities = entities.edited(entries(draft))
+        if asked.draft:
+            entities = entities.edited(entries(asked.draft))
         return loaded, entities.game()
 
     def sheet(self, game_id: str, asked: Looked) -> tuple[Loaded, SheetOdds]:
         """The odds asked for; what the latest edit did not reach is taken over from last time."""
-        loaded, game = self.looked_at(game_id, asked)
+        loaded, game = self.asked_of(game_id, asked)
         key = (game_id, asked.depth, tuple(sorted(asked.flags)))
         before, quick = self._recent.get(key), bool(asked.draft)
         sheet = SheetOdds(game, view_of(asked), asked.depth, asked.flags, before, quick)
@@ -69,7 +66,7 @@ class Workbench:
     def standings(self, game_id: str, asked: TargetsIn) -> tuple[Loaded, list[Standing]]:
         """Where targets stand; those that the latest edit did not reach are taken over. They
         step aside between depths: together they can take longer than a question should wait."""
-        loaded, game = self.drafted(game_id, asked.draft)
+        loaded, game = self.asked_of(game_id, asked)
         before = self._stood.pop(game_id, {})
         with self.in_turn():
             found = standings(game, before.values(), asked.ids, self._turns.step_aside)

@@ -21,12 +21,12 @@ from golddice.core.game.models import FORMAT, KINDS, VERSION, Game
 from golddice.core.game.reading import read_game
 from golddice.store.database import Database
 from golddice.store.errors import Conflict, NotFound, NothingToUndo
+from golddice.store.history import Stored, as_it_was, changes_after, log_of, to_redo, to_undo
 from golddice.store.rows import ChangeRow, EntityRow, GameRow, now
 
 _SPACING = 1024.0
 _REVISION = text("SELECT revision FROM game WHERE id = :game AND deleted_at IS NULL")
 _CACHED = 24
-_LOG_WINDOW = 2000
 
 
 @dataclass(frozen=True)
@@ -97,6 +97,7 @@ class Games:
         """Put a game away; `restore` brings it back."""
         with self._database.transaction() as session:
             _game_row(session, game_id).deleted_at = now()
+        self._forget(game_id)
 
     def restore(self, game_id: str) -> GameRow:
         with self._database.transaction() as session:
@@ -104,15 +105,32 @@ class Games:
             row.deleted_at = None
             return row
 
-    def load(self, game_id: str) -> Loaded:
-        """The game as it is now."""
-        with self._database.reading() as connection:
-            revision = connection.scalar(_REVISION, {"game": game_id})
-        found = self._known(game_id, revision)
+    def load(self, game_id: str, at: int | None = None) -> Loaded:
+        """The game as it is now, or as it was at a revision.
+
+        A revision never changes, so one that is held is not asked of the database. Raises NotFound
+        for one that the game has not come to.
+        """
+        if at is None:
+            with self._database.reading() as connection:
+                at = connection.scalar(_REVISION, {"game": game_id})
+        found = None if at is None else self._known(game_id, at)
         if found is not None:
             return found
         with self._database.transaction() as session:
-            return self._loaded(session, _game_row(session, game_id))
+            row = _game_row(session, game_id)
+            if at is None or at == row.revision:
+                return self._loaded(session, row)
+            return self._past(session, row, at)
+
+    def _past(self, session: Session, row: GameRow, revision: int) -> Loaded:
+        """A revision that is not the latest; when its parts last changed is not told."""
+        if not 1 <= revision < row.revision:
+            raise NotFound("revision", str(revision))
+        then = as_it_was(_stored(session, row), changes_after(session, row.id, revision))
+        loaded = Loaded(row.id, revision, Entities.of(read_game(_data(then))), {})
+        self._keep(loaded)
+        return loaded
 
     def _known(self, game_id: str, revision: int) -> Loaded | None:
         with self._lock:
@@ -125,15 +143,11 @@ class Games:
         found = self._known(row.id, row.revision)
         if found is not None:
             return found
-        stored = session.exec(
-            select(EntityRow)
-            .where(EntityRow.game == row.id)
-            .order_by(col(EntityRow.position), col(EntityRow.id))
-        ).all()
+        stored = _stored(session, row)
         loaded = Loaded(
             row.id,
             row.revision,
-            Entities.of(read_game(_data(stored))),
+            Entities.of(read_game(_data(map(Stored.of, stored)))),
             {(entity.kind, entity.id): entity.revision for entity in stored},
         )
         self._keep(loaded)
@@ -144,6 +158,11 @@ class Games:
             self._cache[loaded.id, loaded.revision] = loaded
             while len(self._cache) > _CACHED:
                 self._cache.popitem(last=False)
+
+    def _forget(self, game_id: str) -> None:
+        with self._lock:
+            for key in [key for key in self._cache if key[0] == game_id]:
+                del self._cache[key]
 
     # --- changes -----------------------------------------------------------------------------
 
@@ -178,21 +197,21 @@ class Games:
         """What undo and redo would do now, as labels; None where there is nothing."""
         with self._database.transaction() as session:
             _game_row(session, game_id)
-            log = _log(session, game_id)
-            undo, redo = _to_undo(log), _to_redo(log)
+            log = log_of(session, game_id)
+            undo, redo = to_undo(log), to_redo(log)
             return {"undo": undo.label if undo else None, "redo": redo.label if redo else None}
 
     def history(self, game_id: str, limit: int = 200) -> list[ChangeRow]:
         """The latest changes, newest first."""
         with self._database.transaction() as session:
             _game_row(session, game_id)
-            return _log(session, game_id, limit)
+            return log_of(session, game_id, limit)
 
     def _step(self, game_id: str, origin: str) -> Applied:
         with self._database.transaction() as session:
             row = _game_row(session, game_id, lock=True)
-            log = _log(session, game_id)
-            step = _to_undo(log) if origin == "undo" else _to_redo(log)
+            log = log_of(session, game_id)
+            step = to_undo(log) if origin == "undo" else to_redo(log)
             if step is None:
                 raise NothingToUndo(f"there is nothing to {origin}")
             return self._restore(session, row, step, origin)
@@ -259,8 +278,14 @@ def _game_row(session: Session, game_id: str, *, lock: bool = False, deleted: bo
     return row
 
 
-def _data(stored: Iterable[EntityRow]) -> dict[str, Any]:
-    """The rows as the plain data of a game."""
+def _stored(session: Session, row: GameRow) -> Sequence[EntityRow]:
+    """All entities of a game, also those that are removed, in order."""
+    there = select(EntityRow).where(EntityRow.game == row.id)
+    return session.exec(there.order_by(col(EntityRow.position), col(EntityRow.id))).all()
+
+
+def _data(stored: Iterable[Stored]) -> dict[str, Any]:
+    """Entities, in order, as the plain data of a game."""
     data: dict[str, Any] = {"format": FORMAT, "version": VERSION}
     lists: dict[str, Any] = {f"{kind}s": [] for kind in KINDS}
     for entity in stored:
@@ -355,36 +380,3 @@ def _store(
     stored.body, stored.position, stored.revision = body, position, revision
     session.add(stored)
     return told
-
-
-def _log(session: Session, game_id: str, limit: int = _LOG_WINDOW) -> list[ChangeRow]:
-    query = select(ChangeRow).where(ChangeRow.game == game_id)
-    return list(session.exec(query.order_by(col(ChangeRow.revision).desc()).limit(limit)).all())
-
-
-def _to_undo(log: list[ChangeRow]) -> ChangeRow | None:
-    """The latest edit (or redo) that no later undo has taken back. `log` is newest first."""
-    skipped = 0
-    for change in log:
-        if change.origin == "undo":
-            skipped += 1
-        elif change.origin in ("edit", "redo"):
-            if skipped == 0:
-                return change
-            skipped -= 1
-    return None
-
-
-def _to_redo(log: list[ChangeRow]) -> ChangeRow | None:
-    """The latest undo that no later redo has taken back; an edit in between ends the chain."""
-    skipped = 0
-    for change in log:
-        if change.origin == "redo":
-            skipped += 1
-        elif change.origin == "undo":
-            if skipped == 0:
-                return change
-            skipped -= 1
-        else:
-            return None
-    return None

@@ -47,6 +47,56 @@ class Server(unittest.TestCase):
         return self.post("/changes", {"base": base, "label": "edit", "entries": [entry]}, status)
 
 
+class Revisions(Server):
+    """A question names the revision it is about; without one it is about the game as it is now."""
+
+    def test_odds_of_every_revision(self) -> None:
+        told = [self.value()]
+        for base, nothing in enumerate((40, 60, 0), start=1):
+            self.change({**self.table(), "nothing": nothing}, base)
+            told.append(self.value())
+        self.assertEqual(len(set(told)), 4)
+        for revision, value in enumerate(told, start=1):
+            found = self.post("/odds", {**EEL, "revision": revision})
+            self.assertEqual((found["revision"], found["sheet"]["value"]["mean"]), (revision, value))
+
+    def test_a_draft_is_made_on_the_revision_that_is_named(self) -> None:
+        first = self.table()
+        self.change({**first, "lines": first["lines"][1:]}, 1)
+        focus = {"kind": "line", "table": "eel-catch", "line": first["lines"][0]["id"]}
+        asked = {**EEL, "focus": focus}
+        self.post("/odds", asked, 404)
+        self.assertGreater(self.post("/odds", {**asked, "revision": 1})["wait"]["p_any"], 0)
+        draft = [{"kind": "table", "id": "eel-catch", "body": {**first, "nothing": 0}}]
+        with_blank = self.post("/odds", {**asked, "revision": 1})["wait"]["p_any"]
+        drafted = self.post("/odds", {**asked, "revision": 1, "draft": draft})
+        self.assertEqual(drafted["revision"], 1)
+        self.assertGreater(drafted["wait"]["p_any"], with_blank)
+
+    def test_every_kind_of_question_can_name_one(self) -> None:
+        gone = self.table("crab-meat")["lines"][0]["id"]
+        self.change({**self.table("crab-meat"), "lines": []}, 1)
+        found = self.post("/compare", {"table": "crab-meat", "depth": 3, "revision": 1})
+        self.assertIn(gone, found["rules"][0]["chances"])
+        crab = {"view": {"kind": "table", "id": "crab-meat"}, "depth": 3, "revision": 1}
+        self.assertGreater(max(self.post("/depths", crab)["value_mean"]), 0)
+        self.assertGreater(self.post("/spread", {**crab, "events": 20})["p95"], 0)
+        self.assertTrue(self.post("/profile", crab)["falls"])
+        roll = {**crab, "seed": 1, "count": 50}
+        self.assertGreater(self.post("/rolls", roll)["value"], 0)
+        for path in ("/targets", "/items/eelskin", "/tiers/flotsam", "/meets/profile"):
+            self.assertEqual(self.post(path, {"revision": 1})["revision"], 1)
+        self.assertEqual(self.post("/meets", {"depth": 3, "revision": 1})["revision"], 1)
+
+    def test_one_that_never_was(self) -> None:
+        self.assertIn("revision", self.post("/odds", {**EEL, "revision": 2}, 404)["detail"])
+        for wrong in (0, -1, 2**40, 1.5, "x"):
+            self.post("/odds", {**EEL, "revision": wrong}, 422)
+
+    def value(self) -> float:
+        return float(self.post("/odds", EEL)["sheet"]["value"]["mean"])
+
+
 class Games(Server):
     def test_made_listed_opened_copied_put_away(self) -> None:
         made = self.client.post("/api/games", json={"name": "Reef"}).json()

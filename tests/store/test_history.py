@@ -8,7 +8,7 @@ from typing import Any
 
 from golddice.core.game.editing import EditError, Entities, Entry
 from golddice.core.game.reading import plain_game, read_game
-from golddice.store.errors import Conflict, NothingToUndo
+from golddice.store.errors import Conflict, NotFound, NothingToUndo
 from golddice.store.games import Games
 from tests.games import game_data, pick
 from tests.support import database
@@ -78,17 +78,44 @@ class Day(unittest.TestCase):
         self.assertEqual(self.now(), here.pop())
         there.append(before)
 
+    def compare(self, days: dict[int, State]) -> None:
+        """Every revision can still be read as it was, by a repository that never saw it."""
+        for games in (Games(database()), self.games):
+            for revision, state in days.items():
+                then = games.load(self.id, revision)
+                self.assertEqual((then.revision, plain_game(then.entities.game())), (revision, state))
+
+    def test_a_revision_that_never_was(self) -> None:
+        body = self.entities().bodies["item"]["sand"]
+        self.games.change(self.id, 1, [Entry("item", "sand", {**body, "value": 5})], "dearer")
+        for revision in (-1, 0, 3):
+            with self.assertRaises(NotFound):
+                self.games.load(self.id, revision)
+
+    def test_a_game_that_was_put_away_is_not_there_at_any_revision(self) -> None:
+        body = self.entities().bodies["item"]["sand"]
+        self.games.change(self.id, 1, [Entry("item", "sand", {**body, "value": 5})], "dearer")
+        self.games.load(self.id, 1)
+        self.games.delete(self.id)
+        for revision in (None, 1, 2):
+            with self.assertRaises(NotFound):
+                self.games.load(self.id, revision)
+        self.games.restore(self.id)
+        self.assertEqual(self.games.load(self.id, 1).entities.bodies["item"]["sand"], body)
+
     def test_any_order_of_changes_undos_and_redos(self) -> None:
         for seed in range(4):
             with self.subTest(seed=seed):
                 self.setUp()
-                rng = random.Random(seed)
+                rng, days = random.Random(seed), {1: self.now()}
                 for _ in range(50):
                     what = rng.choice(["change", "change", "undo", "undo", "redo"])
                     if what == "change":
                         self.change(rng)
                     else:
                         self.step(undo=what == "undo")
+                    days[self.games.load(self.id).revision] = self.now()
+                self.compare(days)
                 while self.past:
                     self.step(undo=True)
 

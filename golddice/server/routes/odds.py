@@ -43,7 +43,7 @@ def odds(game_id: str, asked: OddsIn, bench: Bench) -> OddsOut:
 
 @router.post("/spread")
 def value_spread(game_id: str, asked: SpreadIn, bench: Bench) -> SpreadOut:
-    loaded, game = bench.looked_at(game_id, asked)
+    loaded, game = bench.asked_of(game_id, asked)
     with bench.in_turn():
         found = spread(
             game,
@@ -58,7 +58,7 @@ def value_spread(game_id: str, asked: SpreadIn, bench: Bench) -> SpreadOut:
 
 @router.post("/profile")
 def depth_profile(game_id: str, asked: Looked, bench: Bench) -> ProfileOut:
-    loaded, game = bench.looked_at(game_id, asked)
+    loaded, game = bench.asked_of(game_id, asked)
     with bench.in_turn():
         found = profile(game, view_of(asked), asked.flags)
     return ProfileOut.model_validate({"revision": loaded.revision, **found})
@@ -66,7 +66,7 @@ def depth_profile(game_id: str, asked: Looked, bench: Bench) -> ProfileOut:
 
 @router.post("/answers")
 def answer(game_id: str, asked: AnswerIn, bench: Bench) -> AnswerOut:
-    _, game = bench.looked_at(game_id, asked)
+    _, game = bench.asked_of(game_id, asked)
     table = table_answering(
         game,
         view_of(asked),
@@ -83,7 +83,7 @@ def answer(game_id: str, asked: AnswerIn, bench: Bench) -> AnswerOut:
 @router.post("/compare")
 def compare(game_id: str, asked: CompareIn, bench: Bench) -> CompareOut:
     """What one roll would do under each rule, without changing the table."""
-    loaded, game = bench.drafted(game_id, asked.draft)
+    loaded, game = bench.asked_of(game_id, asked)
     rules = [
         RuleReading(
             rule=one.rule,

@@ -21,7 +21,7 @@ MOST_TRACED = 100
 @router.post("/rolls")
 def roll(game_id: str, asked: RollIn, bench: Bench) -> RollOut:
     """Roll some events of one player; the count runs from the player's first event."""
-    loaded, game = bench.looked_at(game_id, asked)
+    loaded, game = bench.asked_of(game_id, asked)
     last = asked.first + asked.count - 1
     found = rolled(
         game,

@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-from golddice.server.schemas.common import DepthNumber, Wire
-from golddice.server.schemas.games import EntryIn
+from golddice.server.schemas.common import DepthNumber
+from golddice.server.schemas.games import Asked
 from golddice.server.schemas.odds import Looked
 
 
@@ -59,14 +59,11 @@ class DepthSheetOut(BaseModel):
     bands: list[BandFigures]
 
 
-class DraftIn(Wire):
-    """The game with edits not made yet."""
-
+class FlaggedIn(Asked):
     flags: list[str] = []
-    draft: list[EntryIn] = []
 
 
-class WhereIn(DraftIn):
+class WhereIn(FlaggedIn):
     swings: bool = False
 
 
@@ -132,7 +129,7 @@ class ItemViewOut(TierViewOut):
     rivals: list[Rival]
 
 
-class MeetsIn(DraftIn):
+class MeetsIn(FlaggedIn):
     depth: DepthNumber
     points: Annotated[int, Field(ge=1, le=1_000)] = 3
 

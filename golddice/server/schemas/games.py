@@ -54,6 +54,14 @@ class EntryIn(Wire):
     before: str | None = None
 
 
+class Asked(Wire):
+    """What every question about a game names: at which revision (without one: as it is now), and edits
+    not made yet. So an answer is about what the page shows, whatever others do meanwhile."""
+
+    revision: Annotated[int, Field(ge=1, le=2**31 - 1)] | None = None
+    draft: list[EntryIn] = []
+
+
 class ChangeIn(Wire):
     base: int
     label: Annotated[str, Field(min_length=1, max_length=200)]

@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 from golddice.core.trial.trial import MOST_EVENTS
 from golddice.server.schemas.common import DepthNumber, Wire
-from golddice.server.schemas.games import EntryIn
+from golddice.server.schemas.games import Asked, EntryIn
 
 
 class ViewIn(Wire):
@@ -27,13 +27,12 @@ class FocusIn(Wire):
     drop: str | None = None
 
 
-class Looked(Wire):
-    """What every question about odds names; `draft` are edits not made yet."""
+class Looked(Asked):
+    """What every question about odds names."""
 
     view: ViewIn
     depth: DepthNumber
     flags: list[str] = []
-    draft: list[EntryIn] = []
 
 
 class OddsIn(Looked):
@@ -191,13 +190,12 @@ class AnswerOut(BaseModel):
     body: dict[str, Any]
 
 
-class CompareIn(Wire):
+class CompareIn(Asked):
     """A table as it is, or as a draft edit would make it, under every rule."""
 
     table: str
     depth: DepthNumber
     flags: list[str] = []
-    draft: list[EntryIn] = []
 
 
 class RuleReading(BaseModel):

@@ -4,15 +4,13 @@ from __future__ import annotations
 
 from pydantic import BaseModel
 
-from golddice.server.schemas.common import Wire
-from golddice.server.schemas.games import EntryIn
+from golddice.server.schemas.games import Asked
 
 
-class TargetsIn(Wire):
-    """The game with edits not made yet, and which targets; without `ids` all. Each has flags of its own."""
+class TargetsIn(Asked):
+    """Which targets; without `ids` all. Each has flags of its own."""
 
     ids: list[str] | None = None
-    draft: list[EntryIn] = []
 
 
 class StandingOut(BaseModel):

@@ -1,4 +1,5 @@
 // One door to the server. Refusals come back as ApiError; a server that is down as Offline.
+import type { Asked } from '@/game/asked'
 import type {
   ChangeOut,
   CompareOut,
@@ -82,17 +83,15 @@ async function problemOf(response: Response): Promise<ProblemDetails> {
   }
 }
 
-export interface Looked {
+export interface Looked extends Asked {
   view: View
   depth: number
   flags: string[]
-  draft: EntryIn[]
 }
 
 /** Where an item, or a tier, is found. */
-interface WhereAsked {
+export interface WhereAsked extends Asked {
   flags: string[]
-  draft: EntryIn[]
   swings: boolean
 }
 
@@ -119,7 +118,7 @@ export const api = {
     ask<SpreadOut>('POST', `/games/${id}/spread`, looked, signal),
   profile: (id: string, looked: Looked, signal?: AbortSignal) =>
     ask<ProfileOut>('POST', `/games/${id}/profile`, looked, signal),
-  meetsProfile: (id: string, asked: { flags: string[]; draft: EntryIn[] }) =>
+  meetsProfile: (id: string, asked: Asked & { flags: string[] }) =>
     ask<ProfileOut>('POST', `/games/${id}/meets/profile`, asked),
   answer: (
     id: string,
@@ -137,15 +136,15 @@ export const api = {
     ask<TierView>('POST', `/games/${id}/tiers/${tier}`, asked),
   meets: (
     id: string,
-    asked: { depth: number; points: number; flags: string[]; draft: EntryIn[] },
+    asked: Asked & { depth: number; points: number; flags: string[] },
     signal?: AbortSignal,
   ) => ask<Meets>('POST', `/games/${id}/meets`, asked, signal),
   compare: (
     id: string,
-    asked: { table: string; depth: number; flags: string[]; draft: EntryIn[] },
+    asked: Asked & { table: string; depth: number; flags: string[] },
     signal?: AbortSignal,
   ) => ask<CompareOut>('POST', `/games/${id}/compare`, asked, signal),
-  targets: (id: string, asked: { ids: string[] | null; draft: EntryIn[] }) =>
+  targets: (id: string, asked: Asked & { ids: string[] | null }) =>
     ask<TargetsOut>('POST', `/games/${id}/targets`, asked),
   findings: (id: string) => ask<FindingsOut>('GET', `/games/${id}/findings`),
   trials: (id: string) => ask<TrialSummary[]>('GET', `/games/${id}/trials`),

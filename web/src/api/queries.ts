@@ -2,22 +2,22 @@
 // screen until the next one is there.
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useMemo } from 'react'
+import { useShallow } from 'zustand/react/shallow'
+import { unsaved, useAsked } from '@/game/asked'
 import { ahead, useGame, viewInSight } from '@/game/store'
-import type { EntryIn, Focus, View } from './types'
-import { api, type Looked } from './client'
+import type { Focus, View } from './types'
+import { api, type Looked, type WhereAsked } from './client'
 import { askAhead, inTurn, type Pace } from './lanes'
 
-/** What is looked at now, and a key that changes when an answer could. */
-function useLooked(): { id: string; key: unknown[]; looked: Looked | null } {
-  const { id, revision, depth, flags, draft, pending } = useGame()
+/** What is looked at now. */
+function useLooked(): { id: string; looked: Looked | null } {
+  const asked = useAsked()
+  const [id, depth, flags] = useGame(useShallow((state) => [state.id, state.depth, state.flags]))
   const { kind, id: name } = useGame(viewInSight) ?? {}
   return useMemo(() => {
     const view = kind && name ? { kind, id: name } : null
-    // Edits on their way count as drafts until they are saved.
-    const edits = [...pending.flatMap((change) => change.entries), ...draft]
-    const looked = view && { view, depth, flags, draft: edits }
-    return { id, key: [id, revision, view, depth, flags, edits], looked }
-  }, [id, revision, kind, name, depth, flags, draft, pending])
+    return { id, looked: view && { view, depth, flags, ...asked } }
+  }, [id, kind, name, depth, flags, asked])
 }
 
 /** A focus on what is there; a line that was removed has no reading. */
@@ -29,25 +29,24 @@ function usePresent(focus: Focus | null): Focus | null {
 }
 
 export function useOdds(wanted: Focus | null) {
-  const { id, key, looked } = useLooked()
+  const { id, looked } = useLooked()
   const focus = usePresent(wanted)
   const queries = useQueryClient()
-  const of = (draft: EntryIn[]) => ({ ...(looked as Looked), draft, focus })
-  const keyOf = (draft: EntryIn[]) => ['odds', ...key.slice(0, -1), draft, focus]
-  const drafted = looked?.draft ?? []
+  const keyOf = (of: Looked | null) => ['odds', id, of, focus]
+  const laneKey = (of: Looked) => JSON.stringify([id, of, focus])
   useEffect(() => {
     // The next draft's odds are asked for while these are drawn, unless they are known.
     ahead.of = (draft) => {
-      const edits = [...useGame.getState().pending.flatMap((change) => change.entries), ...draft]
-      if (looked && queries.getQueryData(keyOf(edits)) === undefined)
-        askAhead('odds', JSON.stringify([id, of(edits)]), () => api.odds(id, of(edits)))
+      const next = looked && { ...looked, draft: unsaved(useGame.getState().pending, draft) }
+      if (next && queries.getQueryData(keyOf(next)) === undefined)
+        askAhead('odds', laneKey(next), () => api.odds(id, { ...next, focus }))
     }
   })
   return useQuery({
-    queryKey: keyOf(drafted),
+    queryKey: keyOf(looked),
     queryFn: ({ signal }) => {
-      const key = JSON.stringify([id, of(drafted)])
-      return inTurn('odds', signal, () => api.odds(id, of(drafted)), { key })
+      const now = looked as Looked
+      return inTurn('odds', signal, () => api.odds(id, { ...now, focus }), { key: laneKey(now) })
     },
     enabled: looked !== null,
     placeholderData: keepPreviousData,
@@ -61,10 +60,10 @@ const PROFILE_PACE: Pace = { apart: 150, rest: 6 }
 const TARGETS_PACE: Pace = { apart: 250, rest: 8 }
 
 export function useSpread(events: number) {
-  const { id, key, looked } = useLooked()
-  const dragged = useGame((state) => state.draft.length > 0)
+  const { id, looked } = useLooked()
+  const dragged = useDragged()
   return useQuery({
-    queryKey: ['spread', ...key, events],
+    queryKey: ['spread', id, looked, events],
     queryFn: ({ signal }) =>
       inTurn('spread', signal, () => api.spread(id, { ...(looked as Looked), events }), {
         pace: dragged ? SPREAD_PACE : undefined,
@@ -74,24 +73,26 @@ export function useSpread(events: number) {
   })
 }
 
+const useDragged = () => useGame((state) => state.draft.length > 0)
+
 /** Tier shares by depth of what is in sight: of a source or table, or of what a visit brings. */
 export function useProfile() {
-  const { id, revision, flags, draft, pending } = useGame()
-  const view = useGame(viewInSight)
+  const asked = useAsked()
+  const [id, flags] = useGame(useShallow((state) => [state.id, state.flags]))
+  const view = useGame(useShallow(viewInSight))
   const meets = useGame((state) => state.sheet?.kind === 'meets')
-  const edits = [...pending.flatMap((change) => change.entries), ...draft]
-  const asked = { flags, draft: edits }
+  const dragged = useDragged()
   return useQuery({
-    queryKey: ['profile', id, revision, view, meets, flags, edits],
+    queryKey: ['profile', id, view, meets, flags, asked],
     queryFn: ({ signal }) =>
       inTurn(
         'profile',
         signal,
         () =>
           meets
-            ? api.meetsProfile(id, asked)
-            : api.profile(id, { view: view as View, depth: 1, ...asked }),
-        { pace: draft.length ? PROFILE_PACE : undefined },
+            ? api.meetsProfile(id, { flags, ...asked })
+            : api.profile(id, { view: view as View, depth: 1, flags, ...asked }),
+        { pace: dragged ? PROFILE_PACE : undefined },
       ),
     enabled: meets || view !== null,
     // Where nothing is in sight there is no profile either.
@@ -102,15 +103,15 @@ export function useProfile() {
 /** What is in sight at every depth; or something else, null for nothing. With `swings` also how far
  * the number of each item swings, which takes the server longer. */
 export function useDepths({ of, swings = false }: { of?: View | null; swings?: boolean } = {}) {
-  const { id, revision, flags, draft, pending } = useGame()
-  const sight = useGame(viewInSight)
+  const asked = useAsked()
+  const [id, flags] = useGame(useShallow((state) => [state.id, state.flags]))
+  const sight = useGame(useShallow(viewInSight))
   const view = of === undefined ? sight : of
-  const edits = [...pending.flatMap((change) => change.entries), ...draft]
   return useQuery({
-    queryKey: ['depths', id, revision, view, flags, edits, swings],
+    queryKey: ['depths', id, view, flags, asked, swings],
     queryFn: ({ signal }) =>
       inTurn(`depths of ${view?.kind} ${view?.id}`, signal, () =>
-        api.depths(id, { view: view as View, depth: 1, flags, draft: edits, swings }),
+        api.depths(id, { view: view as View, depth: 1, flags, swings, ...asked }),
       ),
     enabled: view !== null,
     placeholderData: of === undefined ? keepPreviousData : undefined,
@@ -118,56 +119,61 @@ export function useDepths({ of, swings = false }: { of?: View | null; swings?: b
 }
 
 export function useItemView(item: string, swings: boolean) {
-  const { id, revision, flags, draft } = useGame()
-  const asked = { flags, draft, swings }
-  return useQuery({
-    queryKey: ['item', id, revision, item, asked],
-    queryFn: ({ signal }) => inTurn('item', signal, () => api.itemView(id, item, asked)),
-    placeholderData: keepPreviousData,
-  })
+  return useWhere('item', item, swings, api.itemView)
 }
 
 export function useTierView(tier: string, swings: boolean) {
-  const { id, revision, flags, draft } = useGame()
-  const asked = { flags, draft, swings }
+  return useWhere('tier', tier, swings, api.tierView)
+}
+
+function useWhere<T>(
+  kind: string,
+  name: string,
+  swings: boolean,
+  ask: (id: string, name: string, asked: WhereAsked) => Promise<T>,
+) {
+  const asked = useAsked()
+  const [id, flags] = useGame(useShallow((state) => [state.id, state.flags]))
   return useQuery({
-    queryKey: ['tier', id, revision, tier, asked],
-    queryFn: ({ signal }) => inTurn('tier', signal, () => api.tierView(id, tier, asked)),
+    queryKey: [kind, id, name, flags, asked, swings],
+    queryFn: ({ signal }) => inTurn(kind, signal, () => ask(id, name, { flags, swings, ...asked })),
     placeholderData: keepPreviousData,
   })
 }
 
 export function useMeets(points: number) {
-  const { id, revision, depth, flags, draft } = useGame()
+  const asked = useAsked()
+  const [id, depth, flags] = useGame(useShallow((state) => [state.id, state.depth, state.flags]))
   return useQuery({
-    queryKey: ['meets', id, revision, depth, points, flags, draft],
+    queryKey: ['meets', id, depth, points, flags, asked],
     queryFn: ({ signal }) =>
-      inTurn('meets', signal, () => api.meets(id, { depth, points, flags, draft })),
+      inTurn('meets', signal, () => api.meets(id, { depth, points, flags, ...asked })),
     placeholderData: keepPreviousData,
   })
 }
 
 /** The table under every rule, with the edits that are on their way. */
 export function useCompare(table: string) {
-  const { id, revision, depth, flags, draft, pending } = useGame()
-  const edits = [...pending.flatMap((change) => change.entries), ...draft]
+  const asked = useAsked()
+  const [id, depth, flags] = useGame(useShallow((state) => [state.id, state.depth, state.flags]))
   return useQuery({
-    queryKey: ['compare', id, revision, table, depth, flags, edits],
+    queryKey: ['compare', id, table, depth, flags, asked],
     queryFn: ({ signal }) =>
-      inTurn('compare', signal, () => api.compare(id, { table, depth, flags, draft: edits })),
+      inTurn('compare', signal, () => api.compare(id, { table, depth, flags, ...asked })),
     placeholderData: keepPreviousData,
   })
 }
 
 /** Where these targets stand, or all; those that an edit does not reach cost the server next to nothing. */
 export function useTargets(ids: string[] | null = null) {
-  const { id, revision, draft, pending } = useGame()
-  const edits = [...pending.flatMap((change) => change.entries), ...draft]
+  const asked = useAsked()
+  const id = useGame((state) => state.id)
+  const dragged = useDragged()
   return useQuery({
-    queryKey: ['targets', id, revision, ids, edits],
+    queryKey: ['targets', id, ids, asked],
     queryFn: ({ signal }) =>
-      inTurn('targets', signal, () => api.targets(id, { ids, draft: edits }), {
-        pace: draft.length ? TARGETS_PACE : undefined,
+      inTurn('targets', signal, () => api.targets(id, { ids, ...asked }), {
+        pace: dragged ? TARGETS_PACE : undefined,
       }),
     enabled: id !== '' && ids?.length !== 0,
     placeholderData: keepPreviousData,
@@ -175,7 +181,7 @@ export function useTargets(ids: string[] | null = null) {
 }
 
 export function useFindings() {
-  const { id, revision } = useGame()
+  const [id, revision] = useGame(useShallow((state) => [state.id, state.revision]))
   return useQuery({
     queryKey: ['findings', id, revision],
     queryFn: () => api.findings(id),

@@ -572,6 +572,8 @@ export interface components {
             flags: string[];
             /** Line */
             line: string;
+            /** Revision */
+            revision?: number | null;
             /** Table */
             table: string;
             view: components["schemas"]["ViewIn"];
@@ -745,6 +747,8 @@ export interface components {
              * @default []
              */
             flags: string[];
+            /** Revision */
+            revision?: number | null;
             /** Table */
             table: string;
         };
@@ -917,28 +921,14 @@ export interface components {
              * @default []
              */
             flags: string[];
+            /** Revision */
+            revision?: number | null;
             /**
              * Swings
              * @default false
              */
             swings: boolean;
             view: components["schemas"]["ViewIn"];
-        };
-        /**
-         * DraftIn
-         * @description The game with edits not made yet.
-         */
-        DraftIn: {
-            /**
-             * Draft
-             * @default []
-             */
-            draft: components["schemas"]["EntryIn"][];
-            /**
-             * Flags
-             * @default []
-             */
-            flags: string[];
         };
         /**
          * Drop
@@ -1139,6 +1129,21 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+        };
+        /** FlaggedIn */
+        FlaggedIn: {
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["EntryIn"][];
+            /**
+             * Flags
+             * @default []
+             */
+            flags: string[];
+            /** Revision */
+            revision?: number | null;
         };
         /**
          * FocusIn
@@ -1450,7 +1455,7 @@ export interface components {
         };
         /**
          * Looked
-         * @description What every question about odds names; `draft` are edits not made yet.
+         * @description What every question about odds names.
          */
         Looked: {
             /** Depth */
@@ -1465,6 +1470,8 @@ export interface components {
              * @default []
              */
             flags: string[];
+            /** Revision */
+            revision?: number | null;
             view: components["schemas"]["ViewIn"];
         };
         /** MeetsIn */
@@ -1486,6 +1493,8 @@ export interface components {
              * @default 3
              */
             points: number;
+            /** Revision */
+            revision?: number | null;
         };
         /**
          * MeetsOut
@@ -1556,6 +1565,8 @@ export interface components {
              */
             flags: string[];
             focus?: components["schemas"]["FocusIn"] | null;
+            /** Revision */
+            revision?: number | null;
             view: components["schemas"]["ViewIn"];
         };
         /** OddsOut */
@@ -1892,6 +1903,8 @@ export interface components {
              * @default 0
              */
             player: number;
+            /** Revision */
+            revision?: number | null;
             /** Seed */
             seed: number;
             view: components["schemas"]["ViewIn"];
@@ -2087,6 +2100,8 @@ export interface components {
              * @default []
              */
             flags: string[];
+            /** Revision */
+            revision?: number | null;
             view: components["schemas"]["ViewIn"];
         };
         /**
@@ -2256,7 +2271,7 @@ export interface components {
         };
         /**
          * TargetsIn
-         * @description The game with edits not made yet, and which targets; without `ids` all. Each has flags of its own.
+         * @description Which targets; without `ids` all. Each has flags of its own.
          */
         TargetsIn: {
             /**
@@ -2266,6 +2281,8 @@ export interface components {
             draft: components["schemas"]["EntryIn"][];
             /** Ids */
             ids?: string[] | null;
+            /** Revision */
+            revision?: number | null;
         };
         /** TargetsOut */
         TargetsOut: {
@@ -2626,6 +2643,8 @@ export interface components {
              * @default []
              */
             flags: string[];
+            /** Revision */
+            revision?: number | null;
             /**
              * Swings
              * @default false
@@ -3215,7 +3234,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DraftIn"];
+                "application/json": components["schemas"]["FlaggedIn"];
             };
         };
         responses: {

@@ -43,7 +43,8 @@ async function one(change: Pending): Promise<void> {
   try {
     const applied = await api.change(id, change.base, change.label, change.entries)
     useGame.setState({ offline: false })
-    acknowledge(change, applied)
+    if (applied.revision === useGame.getState().revision + 1) acknowledge(change, applied)
+    else await catchUp(change, applied)
     settled(change, null)
   } catch (error) {
     if (error instanceof Offline) await later()
@@ -53,23 +54,31 @@ async function one(change: Pending): Promise<void> {
 }
 
 function acknowledge(change: Pending, applied: ChangeOut): void {
-  const { saved, pending, revision } = useGame.getState()
+  const { saved, pending } = useGame.getState()
   const rest = pending.filter((other) => other !== change)
   const now = withEntries(saved, applied.entries as EntryIn[])
-  // Later edits of what this change wrote were made on top of it.
-  const wrote = new Set(applied.entries.map((entry) => `${entry.kind}/${entry.id}`))
-  const unbroken = applied.revision === revision + 1
-  for (const other of rest)
-    if (unbroken || other.entries.every((entry) => wrote.has(`${entry.kind}/${entry.id}`)))
-      other.base = applied.revision
+  for (const other of rest) other.base = applied.revision
   useGame.setState({
     saved: now,
     parts: withPending(now, rest),
     pending: rest,
     steps: applied.steps,
-    revision: unbroken ? applied.revision : revision,
+    revision: applied.revision,
   })
-  if (!unbroken) void refresh()
+}
+
+/** Others have edited in between: the change counts as on its way until their edits are here too. */
+async function catchUp(change: Pending, applied: ChangeOut): Promise<void> {
+  await refresh()
+  const { saved, pending } = useGame.getState()
+  const rest = pending.filter((other) => other !== change)
+  // Later edits of what this change wrote were made on top of it.
+  const wrote = new Set(applied.entries.map((entry) => `${entry.kind}/${entry.id}`))
+  for (const other of rest)
+    if (other.entries.every((entry) => wrote.has(`${entry.kind}/${entry.id}`)))
+      other.base = applied.revision
+  const now = withEntries(saved, applied.entries as EntryIn[]) // also where the server has gone since
+  useGame.setState({ saved: now, parts: withPending(now, rest), pending: rest })
 }
 
 function refuse(change: Pending, error: unknown): void {

@@ -3,6 +3,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { api } from '@/api/client'
 import type { RolledEvent, RollOut, View } from '@/api/types'
+import { askedNow } from '@/game/asked'
 import { useGame } from '@/game/store'
 
 const KEPT = 300
@@ -48,7 +49,7 @@ export function useRolls(): Rolls {
         view: view as View,
         depth,
         flags,
-        draft: [],
+        ...askedNow(),
         ...(replay ?? { seed: state.seed, player: 0 }),
         first,
         count,

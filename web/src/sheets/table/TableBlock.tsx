@@ -3,6 +3,7 @@ import { useMemo, useState } from 'react'
 import { api } from '@/api/client'
 import { useFindings } from '@/api/queries'
 import type { EntryIn, Line, SheetOdds, Table } from '@/api/types'
+import { askedNow } from '@/game/asked'
 import { commit } from '@/game/sync'
 import { setDraft, show, useGame } from '@/game/store'
 import { lineName, lineTier, quantityText, RULE_WORDS, typedQuantity } from '@/game/words'
@@ -166,7 +167,7 @@ function Sentence({
     setDraft(changed ? [tableEntry({ ...table, ...changed } as Table)] : [])
   const one = quantityText(table.rolls) === '1'
   const changeRule = async (rule: string) => {
-    const { rules } = await api.compare(id, { table: table.id, depth, flags, draft: [] })
+    const { rules } = await api.compare(id, { table: table.id, depth, flags, ...askedNow() })
     const reading = rules.find((other) => other.rule === rule)
     if (reading) await rollAs(table, reading)
   }

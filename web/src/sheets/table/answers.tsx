@@ -1,6 +1,7 @@
 // The answers of a line, which can be typed into too: then the entry that makes them true is found.
 import { api } from '@/api/client'
 import type { Line, LineOdds, Table } from '@/api/types'
+import { askedNow } from '@/game/asked'
 import { commit } from '@/game/sync'
 import { useGame, type Failure } from '@/game/store'
 import { figures, percent, typedChance, typedNumber } from '@/ui/format'
@@ -179,7 +180,7 @@ async function makeTrue(
   if (sheet?.kind !== 'source' && sheet?.kind !== 'table') return null
   try {
     const view = { kind: sheet.kind, id: sheet.id }
-    const looked = { view, depth, flags, draft: [] }
+    const looked = { view, depth, flags, ...askedNow() }
     const { body } = await api.answer(id, {
       ...looked,
       table: table.id,
