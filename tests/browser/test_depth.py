@@ -6,6 +6,7 @@ import time
 import unittest
 from typing import Any
 
+from scipy.interpolate import PchipInterpolator
 from selenium.webdriver import ActionChains, Keys
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
@@ -163,11 +164,39 @@ class Depth(BrowserTest):
         self.open("curve/trench-pull")
         self.find("nav button[aria-expanded]")
         next(one for one in self.all("nav button[aria-expanded]") if "Depth" in one.text).click()
-        menu = self.find("[aria-label='what to do with Trench pull']")
+        self.delete_from_shelf("Trench pull")
+        self.until("the question", lambda: "Trench pull is in use" in self.find("[role=alertdialog]").text)
+        self.button("Leave it as it is").click()
+        self.saved(1)
+        self.assertIn("/curve/trench-pull", self.browser.current_url)
+
+    def test_another_curve_is_put_where_a_removed_one_was(self) -> None:
+        self.open("curve/trench-pull")
+        drops = self.pulled("trench-pull")
+        self.assertGreater(len(drops), 1)
+        next(one for one in self.all("nav button[aria-expanded]") if "Depth" in one.text).click()
+        self.delete_from_shelf("Trench pull")
+        self.choose("scaled by instead", "Tapers off")
+        self.button("Put it there instead").click()
+        self.saved(2)
+        self.assertLessEqual(set(drops), set(self.pulled("tapers")))
+        self.assertEqual(self.pulled("trench-pull"), [])
+        self.assertNotIn("trench-pull", [one["id"] for one in self.whole()["curves"]])
+        self.until("another sheet", lambda: "/curve/" not in self.browser.current_url)
+        self.find('[aria-label^="Undo"]').click()
+        self.saved(3)
+        self.assertEqual(self.pulled("trench-pull"), drops)
+
+    def pulled(self, curve: str) -> list[tuple[str, str]]:
+        """The drops that a curve scales."""
+        sources = self.whole()["sources"]
+        return [(s["id"], drop["id"]) for s in sources for drop in s["drops"] if drop["curve"] == curve]
+
+    def delete_from_shelf(self, name: str) -> None:
+        menu = self.find(f"[aria-label='what to do with {name}']")
         self.browser.execute_script("arguments[0].parentElement.style.display = 'block'", menu)
         menu.click()
         self.choice("Delete").click()
-        self.until("the question", lambda: "Trench pull is in use" in self.find("[role=alertdialog]").text)
 
     def test_a_bands_border_is_keyed_and_dragged(self) -> None:
         self.open("source/lantern-eel")
@@ -262,6 +291,42 @@ class Depth(BrowserTest):
         self.until("1.7 to 3.4", lambda: "1.70 to 3.40" in self.find("[aria-label=stats]").text)
         self.labelled("take out heft").click()
         self.saved(4)
+
+    def test_a_stat_is_drawn_over_all_depths_beside_its_rivals(self) -> None:
+        self.open("item/beacon-lens")
+        self.go_to(15)
+        self.find("button[title^='reach: draw it']").click()
+        self.find("svg[aria-label='reach by depth'] polygon")
+        view = self.client.post(f"/api/games/{self.game}/items/beacon-lens", json={}).json()
+        factor = float(PchipInterpolator(*zip(*self.curve("swells"), strict=True))(15))
+        row = self.rows("[aria-label='reach by depth']")[14]
+        low, high = (float(end) for end in row[1].split("–"))
+        self.assertAlmostEqual(low, 4 * 1.7 * factor, delta=0.01)
+        self.assertAlmostEqual(high, 9 * 1.7 * factor, delta=0.1)
+        self.assertEqual(len(row) - 2, len([one for one in view["rivals"] if one["stat"] == "reach"]))
+        # 5.2 to 11.7 of a Salvage one against 6.8 to 15.3, whatever the depth.
+        both = 11.7 - 6.8
+        upset = 100 * both / (11.7 - 5.2) * both / (15.3 - 6.8) / 2
+        self.assertIn(
+            f"loses to its like in Salvage\n{upset:.1f}\u202f%", self.find("[aria-label=stats]").text
+        )
+        self.find("button[title^='reach: draw it']").click()
+        self.until("gone", lambda: not self.all("svg[aria-label='reach by depth']"))
+
+    def test_a_stat_has_a_curve_of_its_own(self) -> None:
+        self.open("item/beacon-lens")
+        self.labelled("curve of reach").click()
+        self.choice("A curve of its own").click()
+        self.saved(2)
+        self.until("its sheet", lambda: "/curve/" in self.browser.current_url)
+        item = next(one for one in self.whole()["items"] if one["id"] == "beacon-lens")
+        own = item["stats"]["reach"]["curve"]
+        self.assertTrue(next(one for one in self.whole()["curves"] if one["id"] == own)["private"])
+        self.open("item/beacon-lens")
+        self.labelled("curve of reach").click()
+        self.choice("No curve").click()
+        self.saved(3)
+        self.assertNotIn(own, [one["id"] for one in self.whole()["curves"]])
 
     def test_what_is_met_follows_its_sentence(self) -> None:
         self.open("meets/here")

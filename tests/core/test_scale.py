@@ -201,6 +201,25 @@ class OneItem(unittest.TestCase):
         self.assertEqual([(one["item"], one["stat"]) for one in found], [("b", "sight")])
         self.assertAlmostEqual(found[0]["beats"][0], 0.125)
 
+    def test_a_lower_tiers_roll_beats_a_higher_ones(self) -> None:
+        """The same stat under the factors of the neighbouring tiers, whatever the depth."""
+        factors = [("silt", 1.0), ("pearl", 2.0), ("crown", 6.0), ("halo", 2.0)]
+        tiers = [{"id": name, "name": name.title(), "stat_factor": factor} for name, factor in factors]
+        stats = {"sight": {"min": 1, "max": 3, "curve": "swell"}, "reach": {"min": 5, "max": 5}}
+        table = [pick((1, "lens"))]
+
+        def found(tier: str) -> list[tuple[str, str, float]]:
+            items = [{"id": "lens", "name": "Lens", "tier": tier, "stats": stats}]
+            view = item_view(game(table, tiers=tiers, items=items, curves=[SWELL]), "lens")
+            return [(one["tier"], one["stat"], round(one["chance"], 12)) for one in view["upsets"]]
+
+        # 1 to 3 against 2 to 6: half are above 2, a quarter of those below 3, and there it is even.
+        lower = [("silt", "sight", 0.0625), ("silt", "reach", 0.0)]
+        # 2 to 6 against 6 to 18 never; against the same again, even.
+        self.assertEqual(found("pearl"), [*lower, ("crown", "sight", 0.0), ("crown", "reach", 0.0)])
+        self.assertEqual(found("silt"), [("pearl", "sight", 0.0625), ("pearl", "reach", 0.0)])
+        self.assertEqual(found("halo"), [("crown", "sight", 1.0), ("crown", "reach", 1.0)])
+
     def test_a_stats_curve_must_exist(self) -> None:
         items = [
             {"id": "lens", "name": "Lens", "tier": "silt", "stats": {"a": {"min": 1, "max": 2, "curve": "x"}}}

@@ -17,7 +17,7 @@ from golddice.core.odds.depth_sheet import all_depths, bands_met, by_depth, met_
 from golddice.core.odds.depths import DepthOdds
 from golddice.core.odds.pace import events_per_hour
 from golddice.core.odds.rules import line_hits
-from golddice.core.odds.stats import rivals, stat_ranges
+from golddice.core.odds.stats import rivals, stat_ranges, upsets
 from golddice.core.odds.swings import Swings
 
 MOST_PATHS = 300
@@ -53,6 +53,7 @@ def item_view(game: Game, item: str, flags: Iterable[str] = (), swings: bool = F
         "ways": [{**vars(way), "mean": way.mean.tolist()} for way in ways],
         "stats": stat_ranges(under, game.items[at]),
         "rivals": rivals(under, game.items[at]),
+        "upsets": upsets(under, game.items[at]),
     }
 
 

@@ -21,8 +21,8 @@ def stat_ranges(under: Conditions, item: Item) -> dict[str, dict[str, list[float
 
 
 def rivals(under: Conditions, item: Item) -> list[dict[str, Any]]:
-    """Items of other tiers for the same slot with the same stat: by depth, the chance that a roll of
-    `item` beats one of theirs. Between neighbouring tiers that is how far the tiers overlap."""
+    """Items of other tiers for the same slot with the same stat: by depth, the ends of theirs and the
+    chance that a roll of `item` beats one of them."""
     mine, found = stat_ranges(under, item), []
     for other in under.game.items:
         if item.slot is None or other.slot != item.slot or other.tier == item.tier:
@@ -32,7 +32,22 @@ def rivals(under: Conditions, item: Item) -> list[dict[str, Any]]:
             ends = zip(mine[stat]["low"], mine[stat]["high"], strict=True)
             others = zip(theirs[stat]["low"], theirs[stat]["high"], strict=True)
             chances = [beats(a, b) for a, b in zip(ends, others, strict=True)]
-            found.append({"item": other.id, "stat": stat, "beats": chances})
+            found.append({"item": other.id, "stat": stat, "beats": chances, **theirs[stat]})
+    return found
+
+
+def upsets(under: Conditions, item: Item) -> list[dict[str, Any]]:
+    """Each stat beside the same of a neighbouring tier: the chance that a roll of the lower tier beats
+    one of the higher. Depth does not matter: the curve scales both alike."""
+    tiers, at = under.game.tiers, under.tier_index[item.tier]
+    found = []
+    for other in (at - 1, at + 1):
+        if not 0 <= other < len(tiers):
+            continue
+        lower, higher = (tiers[rung].stat_factor for rung in sorted((at, other)))
+        for name, stat in item.stats.items():
+            scaled = [(stat.min * factor, stat.max * factor) for factor in (lower, higher)]
+            found.append({"tier": tiers[other].id, "stat": name, "chance": beats(*scaled)})
     return found
 
 

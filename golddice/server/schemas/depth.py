@@ -102,12 +102,20 @@ class StatEnds(BaseModel):
     high: list[float]
 
 
-class Rival(BaseModel):
-    """An item of another tier for the same slot: the chance to beat its roll, by depth."""
+class Rival(StatEnds):
+    """An item of another tier for the same slot: its ends and the chance to beat its roll, by depth."""
 
     item: str
     stat: str
     beats: list[float]
+
+
+class Upset(BaseModel):
+    """The chance that a roll of the lower of two neighbouring tiers beats the higher, all else alike."""
+
+    tier: str
+    stat: str
+    chance: float
 
 
 class TierViewOut(BaseModel):
@@ -127,6 +135,7 @@ class ItemViewOut(TierViewOut):
     ways: list[ItemWay]
     stats: dict[str, StatEnds]
     rivals: list[Rival]
+    upsets: list[Upset]
 
 
 class MeetsIn(FlaggedIn):

@@ -1387,6 +1387,8 @@ export interface components {
             stats: {
                 [key: string]: components["schemas"]["StatEnds"];
             };
+            /** Upsets */
+            upsets: components["schemas"]["Upset"][];
             /** Ways */
             ways: components["schemas"]["ItemWay"][];
         };
@@ -1864,13 +1866,17 @@ export interface components {
         };
         /**
          * Rival
-         * @description An item of another tier for the same slot: the chance to beat its roll, by depth.
+         * @description An item of another tier for the same slot: its ends and the chance to beat its roll, by depth.
          */
         Rival: {
             /** Beats */
             beats: number[];
+            /** High */
+            high: number[];
             /** Item */
             item: string;
+            /** Low */
+            low: number[];
             /** Stat */
             stat: string;
         };
@@ -2545,6 +2551,18 @@ export interface components {
             sd: number;
             /** Z */
             z: number | null;
+        };
+        /**
+         * Upset
+         * @description The chance that a roll of the lower of two neighbouring tiers beats the higher, all else alike.
+         */
+        Upset: {
+            /** Chance */
+            chance: number;
+            /** Stat */
+            stat: string;
+            /** Tier */
+            tier: string;
         };
         /** UseOut */
         UseOut: {

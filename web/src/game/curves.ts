@@ -1,6 +1,7 @@
 // Curves as entries of an edit: shared by name, or private to one line, drop or quantity.
 import type { Curve, EntryIn } from '@/api/types'
 import { freshId, type Parts } from './parts'
+import { curvesIn, placesOf, withCurves } from './places'
 
 export function curveEntry(curve: Curve): EntryIn {
   return { kind: 'curve', id: curve.id, body: curve as unknown as EntryIn['body'] }
@@ -27,24 +28,19 @@ export function curvesFor(parts: Parts, now: string | null | undefined): Curve[]
   return [...parts.curve.values()].filter((curve) => !curve.private || curve.id === now)
 }
 
-/**
- * The curve that a place has after a choice, and what else that changes: a private curve is made with
- * the choice and goes with the next one.
- */
+/** The curve that a place has after a choice, and what else that changes: one of its own is made. */
 export function chosenCurve(
   parts: Parts,
-  now: string | null | undefined,
   choice: string,
   owner: string,
 ): { curve: string | null; entries: EntryIn[] } {
-  const { curves, entries } = chosenCurves(parts, [now], [choice], owner)
+  const { curves, entries } = chosenCurves(parts, [choice], owner)
   return { curve: curves[0] ?? null, entries }
 }
 
-/** The same for several places of one owner; a place that is no more had a curve `before`. */
+/** The same for several places of one owner. */
 export function chosenCurves(
   parts: Parts,
-  before: (string | null | undefined)[],
   choices: string[],
   owner: string,
 ): { curves: (string | null)[]; entries: EntryIn[] } {
@@ -57,10 +53,16 @@ export function chosenCurves(
     made.push(curve)
     return curve.id
   })
-  const gone = before.flatMap((id): EntryIn[] =>
-    id && parts.curve.get(id)?.private && !curves.includes(id)
-      ? [{ kind: 'curve', id, body: null }]
-      : [],
-  )
-  return { curves, entries: [...made.map(curveEntry), ...gone] }
+  return { curves, entries: made.map(curveEntry) }
+}
+
+/** The edit that removes a curve and puts another where it was. */
+export function replacedCurve(parts: Parts, gone: string, by: string): EntryIn[] {
+  const placed = placesOf(parts)
+    .filter(({ body }) => curvesIn(body).includes(gone))
+    .map((place): EntryIn => {
+      const body = withCurves(place.body, (id) => (id === gone ? by : id))
+      return { ...place, body: body as EntryIn['body'] }
+    })
+  return [...placed, { kind: 'curve', id: gone, body: null }]
 }

@@ -3,8 +3,7 @@
 import type { Curve, EntryIn } from '@/api/types'
 import { curveEntry } from './curves'
 import { freshId, withEntries, type Parts } from './parts'
-
-const CURVE_KEYS = new Set(['curve', 'nothing_curve'])
+import { curvesIn, placeBody, placesOf, withCurves } from './places'
 
 /** The entries of an edit, with a curve of its own for every place that was copied from another, and
  * without those whose place it takes away. */
@@ -20,18 +19,18 @@ export function withOwnCurves(parts: Parts, entries: EntryIn[]): EntryIn[] {
 
 /** Private curves that nobody names after an edit, though before it somebody did. */
 function left(parts: Parts, after: Parts, entries: EntryIn[]): EntryIn[] {
-  const touched = entries.flatMap((entry) => named(bodyOf(parts, entry)))
+  const touched = entries.flatMap((entry) => curvesIn(bodyOf(parts, entry)))
   const maybe = [...new Set(touched)].filter((id) => after.curve.get(id)?.private)
   if (!maybe.length) return []
-  const still = new Set(placesBut(after, null).flatMap(named))
+  const still = new Set(bodiesBut(after, null).flatMap(curvesIn))
   return maybe.filter((id) => !still.has(id)).map((id) => ({ kind: 'curve', id, body: null }))
 }
 
 /** Private curves that an entry names more often than what it takes the place of. */
 function gained(parts: Parts, entry: EntryIn): string[] {
-  const before = named(bodyOf(parts, entry))
+  const before = curvesIn(bodyOf(parts, entry))
   const count = (list: string[], id: string) => list.filter((one) => one === id).length
-  const now = named(entry.body).filter((id) => parts.curve.get(id)?.private)
+  const now = curvesIn(entry.body).filter((id) => parts.curve.get(id)?.private)
   return [...new Set(now)].filter((id) => count(now, id) > count(before, id))
 }
 
@@ -42,9 +41,9 @@ function withItsOwn(
   ids: string[],
   made: Map<string, Curve>,
 ): EntryIn {
-  const others = new Set(placesBut(after, entry).flatMap(named))
+  const others = new Set(bodiesBut(after, entry).flatMap(curvesIn))
   const kept = new Set<string>()
-  const body = renamed(entry.body, (id) => {
+  const body = withCurves(entry.body, (id) => {
     const curve = after.curve.get(id)
     if (!curve || !ids.includes(id)) return id
     if (!others.has(id) && !kept.has(id)) {
@@ -59,35 +58,12 @@ function withItsOwn(
   return { ...entry, body: body as EntryIn['body'] }
 }
 
-/** Everything but one that can name a curve which is private. */
-function placesBut(parts: Parts, entry: EntryIn | null): unknown[] {
-  const all = [parts.table, parts.source].flatMap((map) => [...map.values()])
+/** The bodies of everything but one that can name a curve which is private. */
+function bodiesBut(parts: Parts, entry: EntryIn | null): unknown[] {
   const own = entry && bodyOf(parts, entry)
-  return [...all, parts.settings].filter((place) => place !== own)
+  return placesOf(parts)
+    .map((place) => place.body)
+    .filter((body) => body !== own)
 }
 
-function bodyOf(parts: Parts, entry: EntryIn): unknown {
-  if (entry.kind === 'settings') return parts.settings
-  if (entry.kind !== 'table' && entry.kind !== 'source') return null
-  return parts[entry.kind].get(entry.id)
-}
-
-/** Every curve that a body names, as often as it does. */
-function named(body: unknown): string[] {
-  const found: string[] = []
-  renamed(body, (id) => {
-    found.push(id)
-    return id
-  })
-  return found
-}
-
-function renamed(value: unknown, rename: (id: string) => string): unknown {
-  if (Array.isArray(value)) return value.map((one) => renamed(one, rename))
-  if (value === null || typeof value !== 'object') return value
-  const parts = Object.entries(value).map(([key, inner]): [string, unknown] => [
-    key,
-    CURVE_KEYS.has(key) && typeof inner === 'string' ? rename(inner) : renamed(inner, rename),
-  ])
-  return Object.fromEntries(parts)
-}
+const bodyOf = (parts: Parts, entry: EntryIn) => placeBody(parts, entry.kind, entry.id)

@@ -55,15 +55,6 @@ function movedBefore(map: Map<string, unknown>, id: string, before: string): Map
   return new Map(rest)
 }
 
-/** The entries that would put the parts back as they were. */
-export function inverse(parts: Parts, entries: EntryIn[]): EntryIn[] {
-  return entries.map((entry) => {
-    const body =
-      entry.kind === 'settings' ? parts.settings : (parts[entry.kind as Kind].get(entry.id) ?? null)
-    return { kind: entry.kind, id: entry.id, body: body as unknown as EntryIn['body'] }
-  })
-}
-
 /** An id made of a name that the map does not hold yet. */
 export function freshId(name: string, taken: { has(id: string): boolean }): string {
   const plain = name.normalize('NFKD').replace(/[’']|\p{M}/gu, '')

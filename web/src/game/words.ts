@@ -30,12 +30,12 @@ export function eventWords(source: Source | undefined): { one: string; many: str
   return source ? EVENT_OF[source.kind] : { one: 'roll of the table', many: 'rolls of the table' }
 }
 
-/** A quantity as people write it; the server reads the same back. */
 /** What was typed, for the server to read; the curve that there was stays. */
 export function typedQuantity(text: string, curve: string | null | undefined): Quantity {
   return (curve ? { typed: text, curve } : text) as unknown as Quantity
 }
 
+/** A quantity as people write it; the server reads the same back. */
 export function quantityText(quantity: Quantity | string): string {
   if (typeof quantity === 'string') return quantity
   if ('typed' in quantity) return String(quantity.typed)

@@ -21,7 +21,7 @@ export function CurveChoice({
   const { parts } = useGame()
   const curve = parts.curve.get(value ?? '')
   const choose = async (choice: string) => {
-    const chosen = chosenCurve(parts, value, choice, owner)
+    const chosen = chosenCurve(parts, choice, owner)
     const failure = await onChange(chosen.curve, chosen.entries)
     if (!failure && choice === OWN && chosen.curve) show({ kind: 'curve', id: chosen.curve })
   }

@@ -136,7 +136,10 @@ export function Question({
             {choices.map((choice) => (
               <AlertDialog.Action
                 key={choice.label}
-                onClick={choice.run}
+                onClick={(event) => {
+                  event.preventDefault() // it stays open until whoever asks has what was wanted
+                  choice.run()
+                }}
                 className={choice.main ? 'gold-button' : 'plain-button'}
               >
                 {choice.label}

@@ -6,7 +6,7 @@ import { api } from '@/api/client'
 import { removePart } from '@/game/sync'
 import { show, useGame } from '@/game/store'
 import { OpenBar } from '@/plots/OpenBar'
-import { LeavingQuestion } from '@/sheets/items/ItemsSheet'
+import { LeavingQuestion, type Leaving } from '@/sheets/LeavingQuestion'
 import { findingsOf } from '@/sheets/table/Notes'
 import { addTarget } from '@/sheets/target/edits'
 import { AimMark, CurveMark, MeetsMark, SourceMark, TableMark, TierMark } from '@/ui/Marks'
@@ -23,12 +23,10 @@ import {
 import { Entry } from './Entry'
 import { Section } from './Section'
 
-type Leaving = Parameters<typeof LeavingQuestion>[0]['leaving']
-
 export function Shelf() {
   const { parts, sheet, depth } = useGame()
   const [filter, setFilter] = useState('')
-  const [leaving, setLeaving] = useState<Leaving>(null)
+  const [leaving, setLeaving] = useState<Leaving | null>(null)
   const { data: trials = [] } = useTrials()
   const { data: found } = useFindings()
   const odd = (kind: string, id: string) =>
@@ -40,14 +38,17 @@ export function Shelf() {
   )
   const items = [...parts.item.values()].filter((item) => fits(item.name))
 
+  const gone = (kind: string, id: string) => {
+    if (sheet?.kind === kind && sheet.id === id) show(null)
+  }
   const remove = async (
     kind: 'table' | 'source' | 'curve' | 'target',
     part: { id: string; name: string },
   ) => {
     const uses = await api.uses(useGame.getState().id, kind, part.id)
-    if (uses.length) setLeaving({ kind, id: part.id, name: part.name, uses })
-    else await removePart(kind, part.id)
-    if (sheet?.id === part.id) show(null)
+    if (uses.length) return setLeaving({ kind, id: part.id, name: part.name, uses })
+    const failure = await removePart(kind, part.id)
+    if (!failure) gone(kind, part.id)
   }
 
   return (
@@ -181,7 +182,13 @@ export function Shelf() {
           )}
         </Section>
       </div>
-      <LeavingQuestion leaving={leaving} onDone={() => setLeaving(null)} />
+      <LeavingQuestion
+        leaving={leaving}
+        onDone={(done) => {
+          setLeaving(null)
+          if (done && leaving) gone(leaving.kind, leaving.id)
+        }}
+      />
     </nav>
   )
 }

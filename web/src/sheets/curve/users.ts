@@ -1,4 +1,4 @@
-// What a curve scales: tiers, lines, nothing weights, drops, quantities, stats.
+// What a curve scales: tiers, lines, nothing weights, drops, quantities, encounters, stats.
 import type { Parts } from '@/game/parts'
 import type { Sheet } from '@/game/store'
 import { lineName } from '@/game/words'
@@ -38,6 +38,9 @@ export function usersOf(parts: Parts, curve: string): User[] {
       if (drop.curve === curve) add(name, 'drop', sheet)
       if (drop.times.curve === curve) add(name, 'times', sheet)
     }
+  for (const band of parts.settings.depth.bands ?? [])
+    if (band.encounters?.curve === curve)
+      add(band.name, 'encounters', { kind: 'meets', id: 'here' })
   for (const item of parts.item.values())
     for (const [stat, range] of Object.entries(item.stats ?? {}))
       if (range.curve === curve) add(item.name, stat, { kind: 'item', id: item.id })

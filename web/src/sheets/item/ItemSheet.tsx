@@ -1,18 +1,24 @@
 // One item: every way to get it, by depth; where to look for it; what it is like there.
+import { useState } from 'react'
 import { useItemView } from '@/api/queries'
-import type { ItemView } from '@/api/types'
+import type { ItemView, Line } from '@/api/types'
+import type { Parts } from '@/game/parts'
 import { show, useGame } from '@/game/store'
-import { lineName } from '@/game/words'
+import { lineName, quantityText } from '@/game/words'
 import { DepthFrame } from '@/plots/DepthFrame'
 import { useTelling } from '@/sheets/depth/telling'
 import { figures } from '@/ui/format'
 import { BySource, FoundHead, useBySource } from './BySource'
+import { StatOverDepth } from './StatOverDepth'
 import { Stats } from './Stats'
+
+const HEAD = 34 // px for the headings of what stands over depth
 
 export function ItemSheet({ id }: { id: string }) {
   const { parts, depth } = useGame()
   const telling = useTelling('one_in')
   const { data } = useItemView(id, telling.figure === 'cv')
+  const [drawn, setDrawn] = useState<string | null>(null)
   const item = parts.item.get(id)
   const told = useBySource(data, telling, item?.value ?? 0)
   if (!item) return <p className="p-6 text-muted">This item is gone.</p>
@@ -39,15 +45,23 @@ export function ItemSheet({ id }: { id: string }) {
         }
       />
       <DepthFrame>
-        <div className="flex gap-6 pl-3">
-          {data && <BySource told={told} telling={telling} />}
+        <div className="flex h-full gap-6 pl-3">
           {data && (
             <div
-              className="relative z-10 w-[360px] shrink-0 bg-paper text-[12px]"
+              className="flex min-w-0 flex-1 gap-3 overflow-x-auto overflow-y-hidden"
+              style={{ marginTop: -HEAD, paddingTop: HEAD }}
+            >
+              {drawn && <StatOverDepth view={data} item={item} stat={drawn} />}
+              <BySource told={told} telling={telling} />
+            </div>
+          )}
+          {data && (
+            <div
+              className="relative z-10 w-[360px] shrink-0 overflow-y-auto bg-paper pr-5 text-[12px]"
               style={{ marginTop: -18 }}
             >
               <Ways view={data} depth={depth} />
-              <Stats view={data} item={item} depth={depth} />
+              <Stats view={data} item={item} depth={depth} drawn={drawn} onDraw={setDrawn} />
             </div>
           )}
         </div>
@@ -62,6 +76,8 @@ function Ways({ view, depth }: { view: ItemView; depth: number }) {
   const ways = view.ways
     .map((way) => ({ ...way, here: way.mean[row] ?? 0 }))
     .sort((a, b) => b.here - a.here)
+  const isOneOfSeveral = (way: { source: string; path: string[][] }) =>
+    ways.filter((other) => pathOf(other) === pathOf(way)).length > 1
   return (
     <section aria-label="ways to it" className="mb-4">
       <p className="mb-0.5 flex items-baseline justify-between">
@@ -83,9 +99,7 @@ function Ways({ view, depth }: { view: ItemView; depth: number }) {
               <span className="text-muted">
                 {' › '}
                 {way.path.map(([kind, id]) => parts[kind].get(id)?.name).join(' › ')}
-                {line && line.yields.some((given) => given.pool)
-                  ? ` › ${lineName(parts, line)}`
-                  : ''}
+                {line && lastStep(parts, line, isOneOfSeveral(way))}
               </span>
             </span>
             <span className="num">{way.here > 0 ? figures(100 * way.here) : '·'}</span>
@@ -96,4 +110,14 @@ function Ways({ view, depth }: { view: ItemView; depth: number }) {
       {ways.length === 0 && <p className="text-muted">No table gives it.</p>}
     </section>
   )
+}
+
+const pathOf = ({ source, path }: { source: string; path: string[][] }) =>
+  `${source}/${path.map((step) => step.join(':')).join('/')}`
+
+/** The line, where the tables alone do not say which: its pool, or how many it gives. */
+function lastStep(parts: Parts, line: Line, isOneOfSeveral: boolean): string {
+  if (line.yields.some((given) => given.pool)) return ` › ${lineName(parts, line)}`
+  const many = line.yields.map((given) => quantityText(given.quantity)).join(' and ')
+  return isOneOfSeveral ? ` › ${many}` : ''
 }

@@ -1,23 +1,40 @@
 // The stats of an item: its ranges, how they grow with depth, and how far other tiers overlap.
 import { useState } from 'react'
-import type { Item, ItemView } from '@/api/types'
-import { useGame } from '@/game/store'
+import type { EntryIn, Item, ItemView } from '@/api/types'
+import { useGame, type Failure } from '@/game/store'
 import { commit } from '@/game/sync'
+import { CurveChoice } from '@/sheets/CurveChoice'
 import { EditText } from '@/ui/EditText'
 import { entered, figures, percent } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
 
-export function Stats({ view, item, depth }: { view: ItemView; item: Item; depth: number }) {
-  const parts = useGame((state) => state.parts)
+export function Stats({
+  view,
+  item,
+  depth,
+  drawn,
+  onDraw,
+}: {
+  view: ItemView
+  item: Item
+  depth: number
+  /** The stat that is drawn over all depths, if one is. */
+  drawn: string | null
+  onDraw: (stat: string | null) => void
+}) {
   const row = view.depths.indexOf(depth)
   const stats = item.stats ?? {}
-  const save = (label: string, changed: Partial<Item>) =>
+  const save = (label: string, changed: Partial<Item>, more: EntryIn[] = []) =>
     commit(`${label}, ${item.name}`, [
+      ...more,
       { kind: 'item', id: item.id, body: { ...item, ...changed } as never },
     ])
-  const change = (name: string, range: Stat | null) => {
-    const rest = Object.fromEntries(Object.entries(stats).filter(([other]) => other !== name))
-    return save(name, { stats: range ? { ...stats, [name]: range } : rest })
+  const change = (name: string, range: Stat | null, more: EntryIn[] = []) => {
+    const kept = Object.entries(stats).flatMap(([other, old]): [string, Stat][] =>
+      other !== name ? [[other, old]] : range ? [[name, range]] : [],
+    )
+    const added = range && !(name in stats) ? { [name]: range } : {}
+    return save(name, { stats: { ...Object.fromEntries(kept), ...added } }, more)
   }
   return (
     <section aria-label="stats">
@@ -36,51 +53,80 @@ export function Stats({ view, item, depth }: { view: ItemView; item: Item; depth
         </span>
       </p>
       {Object.entries(stats).map(([name, range]) => (
-        <div key={name} className="flex items-baseline gap-1.5">
-          <span className="w-14 shrink-0 truncate">{name}</span>
-          <EditText
-            label={`range of ${name}`}
-            text={`${entered(range.min)} to ${entered(range.max)}`}
-            className="choice num whitespace-nowrap text-ink"
-            onCommit={(text) => {
-              const typed = typedSpan(text)
-              return typed
-                ? change(name, { ...range, ...typed })
-                : { message: 'a range is written 4 to 9' }
-            }}
+        <div key={name} className="mb-1.5">
+          <StatRow
+            {...{ name, range, item }}
+            ends={{ low: view.stats[name]?.low[row], high: view.stats[name]?.high[row] }}
+            isDrawn={drawn === name}
+            onDraw={() => onDraw(drawn === name ? null : name)}
+            onChange={(changed, more) => change(name, changed, more)}
           />
-          <select
-            aria-label={`curve of ${name}`}
-            className="field w-24"
-            value={range.curve ?? ''}
-            onChange={(event) => void change(name, { ...range, curve: event.target.value || null })}
-          >
-            <option value="">no curve</option>
-            {[...parts.curve.values()].map((curve) => (
-              <option key={curve.id} value={curve.id}>
-                × {curve.name}
-              </option>
-            ))}
-          </select>
-          <span
-            className="num ml-auto whitespace-nowrap"
-            title="at this depth, with its curve and its tier's factor"
-          >
-            {figures(view.stats[name]?.low[row])} to {figures(view.stats[name]?.high[row])}
-          </span>
-          <button
-            type="button"
-            aria-label={`take out ${name}`}
-            className="px-0.5 text-muted hover:text-bad"
-            onClick={() => void change(name, null)}
-          >
-            ×
-          </button>
+          <Overlap view={view} item={item} stat={name} row={row} />
         </div>
       ))}
       <NewStat taken={stats} onAdd={(name) => void change(name, { min: 1, max: 2, curve: null })} />
-      <Rivals view={view} row={row} />
     </section>
+  )
+}
+
+function StatRow({
+  name,
+  range,
+  item,
+  ends,
+  isDrawn,
+  onDraw,
+  onChange,
+}: {
+  name: string
+  range: Stat
+  item: Item
+  ends: { low: number | undefined; high: number | undefined }
+  isDrawn: boolean
+  onDraw: () => void
+  onChange: (range: Stat | null, more?: EntryIn[]) => Promise<Failure | null>
+}) {
+  return (
+    <div className="flex items-baseline gap-1.5">
+      <button
+        type="button"
+        aria-pressed={isDrawn}
+        title={`${name}: draw it over all depths`}
+        className={`max-w-[90px] shrink-0 truncate ${isDrawn ? 'font-semibold underline decoration-gold decoration-2' : 'underline decoration-hair underline-offset-2'}`}
+        onClick={onDraw}
+      >
+        {name}
+      </button>
+      <EditText
+        label={`range of ${name}`}
+        text={`${entered(range.min)} to ${entered(range.max)}`}
+        className="choice num whitespace-nowrap text-ink"
+        onCommit={(text) => {
+          const typed = typedSpan(text)
+          return typed ? onChange({ ...range, ...typed }) : { message: 'a range is written 4 to 9' }
+        }}
+      />
+      <CurveChoice
+        of={name}
+        owner={`${name} of ${item.name}`}
+        value={range.curve}
+        onChange={(curve, more) => onChange({ ...range, curve }, more)}
+      />
+      <span
+        className="num ml-auto whitespace-nowrap"
+        title="at this depth, with its curve and its tier's factor"
+      >
+        {figures(ends.low)} to {figures(ends.high)}
+      </span>
+      <button
+        type="button"
+        aria-label={`take out ${name}`}
+        className="px-0.5 text-muted hover:text-bad"
+        onClick={() => void onChange(null)}
+      >
+        ×
+      </button>
+    </div>
   )
 }
 
@@ -120,22 +166,52 @@ function NewStat({ taken, onAdd }: { taken: object; onAdd: (name: string) => voi
   )
 }
 
-/** Items of other tiers for the same slot: how far the tiers overlap. */
-function Rivals({ view, row }: { view: ItemView; row: number }) {
+/** How far tiers overlap: beside the same stat of a neighbouring tier, and beside other things for its
+ * slot. */
+function Overlap({
+  view,
+  item,
+  stat,
+  row,
+}: {
+  view: ItemView
+  item: Item
+  stat: string
+  row: number
+}) {
   const parts = useGame((state) => state.parts)
+  const ladder = [...parts.tier.keys()]
   return (
-    <>
-      {view.rivals.map((rival) => {
-        const other = parts.item.get(rival.item)
-        return (
-          <p key={`${rival.item}/${rival.stat}`} className="flex items-baseline gap-1.5">
-            <span className="text-muted">its {rival.stat} beats</span>
-            <TierMark tier={parts.tier.get(other?.tier ?? '')} size={11} />
-            <span className="name">{other?.name}</span>
-            <span className="num ml-auto">{percent(rival.beats[row])}&#8239;%</span>
-          </p>
-        )
-      })}
-    </>
+    <div className="pl-3 text-muted">
+      {view.upsets
+        .filter((upset) => upset.stat === stat)
+        .map(({ tier, chance }) => {
+          const above = ladder.indexOf(tier) > ladder.indexOf(item.tier)
+          const name = <span className="text-ink">{parts.tier.get(tier)?.name}</span>
+          return (
+            <p key={tier} className="flex items-baseline gap-1.5">
+              <TierMark tier={parts.tier.get(tier)} size={11} />
+              <span title="the same range, times the other tier's factor">
+                {above ? 'beats' : 'loses to'} its like in {name}
+              </span>
+              <span className="num ml-auto text-ink">{percent(chance)}&#8239;%</span>
+            </p>
+          )
+        })}
+      {view.rivals
+        .filter((rival) => rival.stat === stat)
+        .map((rival) => {
+          const other = parts.item.get(rival.item)
+          return (
+            <p key={rival.item} className="flex items-baseline gap-1.5">
+              <TierMark tier={parts.tier.get(other?.tier ?? '')} size={11} />
+              <span>
+                beats <span className="name text-ink">{other?.name}</span> here
+              </span>
+              <span className="num ml-auto text-ink">{percent(rival.beats[row])}&#8239;%</span>
+            </p>
+          )
+        })}
+    </div>
   )
 }

@@ -1,21 +1,14 @@
 // The ladder of tiers and the catalogue of items, each in a grid.
 import { useState } from 'react'
 import { api } from '@/api/client'
-import type { EntryIn, Item, Tier, UseOut } from '@/api/types'
+import type { EntryIn, Item, Tier } from '@/api/types'
 import { freshItem, freshTier } from '@/game/fresh'
 import { freshId, type Kind } from '@/game/parts'
-import { commit, removePart } from '@/game/sync'
-import { show, useGame, type Failure } from '@/game/store'
-import { Question } from '@/ui/Menu'
+import { commit } from '@/game/sync'
+import { show, useGame } from '@/game/store'
+import { LeavingQuestion, type Leaving } from '@/sheets/LeavingQuestion'
 import { Grid } from '@/ui/grid/Grid'
 import { itemColumns, tierColumns } from './columns'
-
-interface Leaving {
-  kind: Kind
-  id: string
-  name: string
-  uses: UseOut[]
-}
 
 export function ItemsSheet() {
   const parts = useGame((state) => state.parts)
@@ -118,55 +111,4 @@ export function entriesOf(
       })
   })
   return entries
-}
-
-/** Other things need what is about to go: say which, and ask. */
-export function LeavingQuestion({
-  leaving,
-  onDone,
-}: {
-  leaving: Leaving | null
-  onDone: () => void
-}) {
-  const parts = useGame((state) => state.parts)
-  const [failure, setFailure] = useState<Failure | null>(null)
-  if (!leaving) return null
-  const name = (use: UseOut) => parts[use.kind as Kind]?.get(use.id)?.name ?? use.id
-  const holders = [...new Set(leaving.uses.map((use) => `${use.kind} ${name(use)}`))]
-  const canGo = leaving.kind !== 'tier' || !leaving.uses.some((use) => use.kind === 'item')
-  return (
-    <Question
-      open
-      title={`${leaving.name} is in use`}
-      onCancel={onDone}
-      choices={
-        canGo
-          ? [
-              {
-                label: 'Remove it and what needs it',
-                main: true,
-                run: () => {
-                  void removePart(leaving.kind, leaving.id).then((found) => {
-                    setFailure(found)
-                    if (!found) onDone()
-                  })
-                },
-              },
-            ]
-          : []
-      }
-    >
-      <p>
-        {canGo
-          ? `${leaving.uses.length} ${leaving.uses.length === 1 ? 'place names' : 'places name'} it. One undo brings all of it back.`
-          : 'Items stand on this tier. Move them to another tier first.'}
-      </p>
-      <ul className="max-h-48 list-disc overflow-auto pl-5">
-        {holders.slice(0, 30).map((holder) => (
-          <li key={holder}>{holder}</li>
-        ))}
-      </ul>
-      {failure && <p className="text-bad">{failure.message}</p>}
-    </Question>
-  )
 }

@@ -126,7 +126,7 @@ function LimitsForm({
       (guard.after === null || Number.isNaN(guard.rise) || (sure.trim() && guard.sure_at === null))
     const count = limit.trim() ? typedNumber(limit) : null
     if (bad || (limit.trim() && count === null)) return setProblem('these are numbers')
-    const scaled = chosenCurve(parts, part.curve, curve, name)
+    const scaled = chosenCurve(parts, curve, name)
     const changed = {
       guard: guard as Guard | null,
       curve: scaled.curve,

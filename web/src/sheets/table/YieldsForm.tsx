@@ -32,7 +32,6 @@ export function YieldsForm({ line, onSave, onDone }: Props) {
   const save = async () => {
     const scaled = chosenCurves(
       parts,
-      line.yields.map((given) => given.quantity.curve),
       rows.map((row) => row.curve),
       `how many of ${lineName(parts, line)}`,
     )

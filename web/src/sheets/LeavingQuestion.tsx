@@ -1,0 +1,108 @@
+// Other things need what is about to go: which, and what to do about it.
+import { useState } from 'react'
+import type { UseOut } from '@/api/types'
+import { curvesFor, replacedCurve } from '@/game/curves'
+import type { Kind, Parts } from '@/game/parts'
+import { commit, removePart } from '@/game/sync'
+import { useGame, type Failure } from '@/game/store'
+import { Choice } from '@/ui/Choice'
+import { Question } from '@/ui/Menu'
+
+export interface Leaving {
+  kind: Kind
+  id: string
+  name: string
+  uses: UseOut[]
+}
+
+export function LeavingQuestion({
+  leaving,
+  onDone,
+}: {
+  leaving: Leaving | null
+  onDone: (gone: boolean) => void
+}) {
+  // Closed, it forgets what was chosen and what went wrong.
+  return leaving && <Asked leaving={leaving} onDone={onDone} />
+}
+
+function Asked({ leaving, onDone }: { leaving: Leaving; onDone: (gone: boolean) => void }) {
+  const parts = useGame((state) => state.parts)
+  const [failure, setFailure] = useState<Failure | null>(null)
+  const [instead, setInstead] = useState('')
+  const { kind, id, name, uses } = leaving
+  const run = () => {
+    const done = instead
+      ? commit(
+          `${parts.curve.get(instead)?.name} instead of ${name}`,
+          replacedCurve(parts, id, instead),
+        )
+      : removePart(kind, id)
+    void done.then((found) => {
+      setFailure(found)
+      if (!found) onDone(true)
+    })
+  }
+  const canGo = kind !== 'tier' || !uses.some((use) => use.kind === 'item')
+  const label = instead ? 'Put it there instead' : REMOVE[kind]
+  return (
+    <Question
+      open
+      title={`${name} is in use`}
+      onCancel={() => onDone(false)}
+      choices={canGo ? [{ label: label ?? 'Remove it and what needs it', main: true, run }] : []}
+    >
+      <p>
+        {canGo
+          ? `${uses.length} ${uses.length === 1 ? 'place names' : 'places name'} it. One undo brings all of it back.`
+          : 'Items stand on this tier. Move them to another tier first.'}
+      </p>
+      {kind === 'curve' && <Instead gone={id} value={instead} onChange={setInstead} />}
+      <ul className="max-h-48 list-disc overflow-auto pl-5">
+        {holders(parts, uses)
+          .slice(0, 30)
+          .map((holder) => (
+            <li key={holder}>{holder}</li>
+          ))}
+      </ul>
+      {failure && <p className="text-bad">{failure.message}</p>}
+    </Question>
+  )
+}
+
+/** Where removing takes away only the mention. */
+const REMOVE: Partial<Record<Kind, string>> = {
+  curve: 'Remove it; they are not scaled',
+  flag: 'Remove it; they need it no more',
+}
+
+function Instead({
+  gone,
+  value,
+  onChange,
+}: {
+  gone: string
+  value: string
+  onChange: (curve: string) => void
+}) {
+  const parts = useGame((state) => state.parts)
+  const others = curvesFor(parts, null).filter((curve) => curve.id !== gone)
+  const options = Object.fromEntries(others.map((curve) => [curve.id, curve.name]))
+  return (
+    <p>
+      From now on these are scaled by{' '}
+      <Choice
+        label="scaled by instead"
+        value={value}
+        options={{ '': 'no curve', ...options }}
+        onChange={onChange}
+      />
+    </p>
+  )
+}
+
+function holders(parts: Parts, uses: UseOut[]): string[] {
+  const name = (use: UseOut) => parts[use.kind as Kind]?.get(use.id)?.name ?? use.id
+  const words = (use: UseOut) => (use.kind === 'settings' ? 'the game' : `${use.kind} ${name(use)}`)
+  return [...new Set(uses.map(words))]
+}

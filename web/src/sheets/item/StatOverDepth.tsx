@@ -1,0 +1,71 @@
+// One stat of an item at every depth: its range beside those of other tiers, and how often it beats them.
+import type { Item, ItemView } from '@/api/types'
+import { useGame } from '@/game/store'
+import { shownDepths, useDepthScale } from '@/plots/DepthFrame'
+import { DepthRanges } from '@/plots/DepthRanges'
+import { DepthTable } from '@/plots/DepthTable'
+import { figures, percent } from '@/ui/format'
+import { TierMark } from '@/ui/Marks'
+
+export function StatOverDepth({ view, item, stat }: { view: ItemView; item: Item; stat: string }) {
+  const { parts, depth } = useGame()
+  const scale = useDepthScale()
+  const ends = view.stats[stat]
+  if (!ends) return null
+  const colour = (of: Item | undefined) => parts.tier.get(of?.tier ?? '')?.colour ?? '#231c17'
+  const rivals = view.rivals
+    .filter((rival) => rival.stat === stat)
+    .map((rival) => ({ ...rival, other: parts.item.get(rival.item) }))
+  const shown = new Set(shownDepths(scale, depth))
+  return (
+    <div className="flex shrink-0 gap-2">
+      <DepthRanges
+        scale={scale}
+        title={stat}
+        main={{ id: item.id, name: item.name, colour: colour(item), ...ends }}
+        others={rivals.map(({ item, other, low, high }) => ({
+          ...{ id: item, name: other?.name ?? item, colour: colour(other) },
+          ...{ low, high },
+        }))}
+      />
+      <DepthTable
+        label={`${stat} by depth`}
+        width={96}
+        heads={[
+          { key: 'range', head: <span className="text-muted">{stat}</span> },
+          ...rivals.map(({ item, other }) => ({
+            key: item,
+            head: (
+              <span className="flex items-end justify-end gap-1">
+                <span
+                  className="name line-clamp-2 text-[11px] leading-[1.05] text-muted"
+                  title={`the chance to beat ${other?.name}`}
+                >
+                  beats {other?.name}
+                </span>
+                <TierMark tier={parts.tier.get(other?.tier ?? '')} size={11} />
+              </span>
+            ),
+          })),
+        ]}
+        rows={view.depths.flatMap((d, row) =>
+          shown.has(d)
+            ? [
+                {
+                  ...{ key: String(d), label: String(d), y: scale.y(d), depth: d },
+                  here: d === depth,
+                  cells: [
+                    { text: `${figures(ends.low[row])}–${figures(ends.high[row])}` },
+                    ...rivals.map(({ beats }) => ({
+                      text: `${percent(beats[row])}\u202f%`,
+                      heat: beats[row] ?? 0,
+                    })),
+                  ],
+                },
+              ]
+            : [],
+        )}
+      />
+    </div>
+  )
+}
