@@ -9,7 +9,7 @@ from hypothesis import HealthCheck, given, settings
 
 from golddice.core.game.models import Game
 from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.depths import Lean, depth_odds
+from golddice.core.odds.depths import DepthOdds, Lean, depth_odds
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.prospect import Prospect
 from tests.games import demo, each, game, pick
@@ -50,6 +50,68 @@ class Agreement(unittest.TestCase):
     @given(games(state=True))
     def test_random_games_with_state(self, made: Game) -> None:
         self.assert_agrees(made, "source", "crab", range(1, 11, 3))
+
+    def assert_consistent(self, made: Game, depths: range) -> None:
+        """Means asked alone, of tiers, and odds of one item asked alone, against those of all."""
+        under = Conditions(made, depths)
+        odds, tiers = DepthOdds(under), DepthOdds(under, by_tier=True)
+        close = {"rtol": 1e-12, "atol": 1e-300}
+        for kind, name in [("source", one.id) for one in made.sources]:
+            whole, means = odds.of(kind, name), odds.means(kind, name)
+            np.testing.assert_allclose(means[whole.places], whole.mean, **close)
+            self.assertFalse(np.delete(means, whole.places, axis=0).any())
+            by_tier = np.zeros((len(made.tiers), under.depths.size))
+            np.add.at(by_tier, under.item_tiers, means)
+            np.testing.assert_allclose(tiers.means(kind, name), by_tier, **close)
+            for item in range(len(made.items)):
+                alone = DepthOdds(under, only=item).of(kind, name)
+                row = np.flatnonzero(whole.places == item)
+                self.assertEqual(alone.places.tolist(), whole.places[row].tolist())
+                np.testing.assert_allclose(alone.hit, whole.hit[row], **close)
+                np.testing.assert_allclose(alone.mean, whole.mean[row], **close)
+                np.testing.assert_allclose(alone.value_var, whole.value_var, rtol=1e-9, atol=1e-12)
+
+    @settings(max_examples=25, suppress_health_check=[HealthCheck.too_slow])
+    @given(games())
+    def test_what_is_asked_alone(self, made: Game) -> None:
+        self.assert_consistent(made, range(1, 11, 4))
+
+    @settings(max_examples=25, suppress_health_check=[HealthCheck.too_slow])
+    @given(games(state=True))
+    def test_what_is_asked_alone_with_state(self, made: Game) -> None:
+        self.assert_consistent(made, range(1, 11, 4))
+
+    def test_what_is_asked_alone_of_the_demo(self) -> None:
+        under = Conditions(demo(), range(1, 31, 7))
+        odds = DepthOdds(under)
+        for source in demo().sources:
+            whole = odds.of("source", source.id)
+            for row, item in list(enumerate(whole.places))[::5]:
+                alone = DepthOdds(under, only=int(item)).of("source", source.id)
+                np.testing.assert_allclose(alone.hit[0], whole.hit[row], rtol=1e-12)
+                np.testing.assert_allclose(alone.mean[0], whole.mean[row], rtol=1e-12)
+
+    def test_expected_numbers_by_hand(self) -> None:
+        """A crab gives the outer table twice at 60 %; its line at 50 % rolls the inner one 1 to 3 times,
+        whose one line is hit half the time and gives 4 lenses, or any of sand and lens."""
+        pool = {"id": "b", "weight": 1, "yields": [{"pool": {"tags": ["glass"]}}]}
+        plain = {"id": "a", "weight": 1, "yields": [{"item": "lens", "quantity": {"min": 4, "max": 4}}]}
+        inner = {**pick(name="inner"), "lines": [plain, pool]}
+        outer = {"id": "a", "chance": 0.5, "curve": "swell"}
+        outer["yields"] = [{"table": "inner", "quantity": {"min": 1, "max": 3}}]
+        drops = [{"id": "a", "table": "outer", "chance": 0.6, "times": {"min": 2, "max": 2}}]
+        made = game(
+            [{**each(name="outer"), "lines": [outer]}, inner],
+            curves=[SWELL],
+            sources=[{"id": "crab", "name": "Crab", "kind": "enemy", "drops": drops}],
+        )
+        # At depth 1 the curve halves the chance, at 10 it doubles it: to 1.
+        rolled = 0.6 * 2 * np.array([0.25, 1.0]) * 2
+        glass = [item.id for item in made.items if "glass" in item.tags]
+        means = DepthOdds(Conditions(made, [1, 10])).means("source", "crab")
+        for at, item in enumerate(made.items):
+            each_roll = 2.0 * (item.id == "lens") + 0.5 * (item.id in glass) / max(len(glass), 1)
+            np.testing.assert_allclose(means[at], rolled * each_roll, rtol=1e-14, err_msg=item.id)
 
     def test_items_that_cannot_be_received_have_no_column(self) -> None:
         found = depth_odds(game([pick((1, "lens"))]), "source", "crab", range(1, 4))

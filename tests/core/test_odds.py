@@ -19,13 +19,14 @@ from golddice.core.game.reading import read_game
 from golddice.core.odds import distinct
 from golddice.core.odds.answers import table_answering
 from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.depth_sheet import profile
 from golddice.core.odds.distinct import Inclusion
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.law import Law, law_of
 from golddice.core.odds.prospect import Prospect
 from golddice.core.odds.report import View, odds
 from golddice.core.odds.rules import first_chances, retry_chances, roll_chances
-from golddice.core.odds.sheet import SheetOdds, profile, spread
+from golddice.core.odds.sheet import SheetOdds, spread
 from golddice.core.odds.subsets import subset_chances
 from golddice.core.odds.totals import count_after, value_after
 from golddice.core.odds.waits import events_to_first

@@ -21,11 +21,12 @@ def look(survey: Survey) -> Iterator[Finding]:
     if survey.under.depths.size < 2:
         return
     odds = DepthOdds(survey.under)
+    every = np.arange(len(survey.game.items))
     obtainable = np.zeros((len(survey.game.items), survey.under.depths.size), dtype=bool)
     for source in survey.game.sources:
-        lean, met = odds.of("source", source.id), survey.met(source)
-        obtainable[lean.places] |= (lean.mean > 0) & met
-        falls = tier_shares(survey.under, lean)[0]
+        mean, met = odds.means("source", source.id), survey.met(source)
+        obtainable |= (mean > 0) & met
+        falls = tier_shares(survey.under, every, mean)[0]
         for message, where in _tiers(survey, falls, met):
             yield survey.of_source(source, message, field="depths", depths=survey.span(where))
     yield from _vanishing(survey, obtainable)

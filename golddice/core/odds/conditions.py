@@ -48,8 +48,11 @@ class Conditions:
         for flag in sorted(self.flags - {flag.id for flag in game.flags}):
             raise UnknownThing("flag", flag)
         self._curves: dict[str, FloatArray] = {}
-        self._products: dict[tuple[str | None, str | None], FloatArray] = {}
+        # Line curve times tier curve, one row each, with room for more; in which row each pair stands.
+        self._products: FloatArray = np.empty((16, self.depths.size))
+        self._product_at: dict[tuple[str | None, str | None], int] = {}
         self._laws: dict[tuple[int | str | None, ...], Law] = {}
+        self._laws_by_id: dict[int, tuple[Quantity, Law]] = {}  # each holds its quantity, so ids stay its own
         # By identity; each entry holds its part, so that no other can come to have the same id.
         self._memory: dict[tuple[str, int], tuple[object, Any]] = {}
         # The most rolls within an event of a source or table, by (kind, id); `size` fills it.
@@ -170,6 +173,15 @@ class Conditions:
         return self._curves[name]
 
     def law(self, quantity: Quantity) -> Law:
+        """The distribution of a quantity, at each depth where a curve scales it."""
+        known = self._laws_by_id.get(id(quantity))
+        if known is not None:
+            return known[1]
+        law = self._law(quantity)
+        self._laws_by_id[id(quantity)] = (quantity, law)
+        return law
+
+    def _law(self, quantity: Quantity) -> Law:
         key = (quantity.min, quantity.max, quantity.step, quantity.dice, quantity.curve)
         found = self._laws.get(key)
         if found is None:
@@ -197,15 +209,24 @@ class Conditions:
 
     def line_multiplier(self, line: BaseLine) -> FloatArray:
         """lineCurve(d) * tierCurve(d), shape (d,)."""
-        tier = self.line_tier(line)
-        key = (line.curve, None if tier is None else self._tier_curve[tier])
-        if key not in self._products:
-            self._products[key] = self.curve(key[0]) * self.curve(key[1])
-        return self._products[key]
+        row = self._product(line)  # first: it may make more room
+        found: FloatArray = self._products[row]
+        return found
+
+    def _product(self, line: BaseLine) -> int:
+        """The row of a line's multiplier among the products."""
+        key = (line.curve, self._tier_curve[self.line_tier(line)])
+        at = self._product_at.get(key)
+        if at is None:
+            at = self._product_at[key] = len(self._product_at)
+            if at == len(self._products):
+                self._products = np.concatenate([self._products, np.empty_like(self._products)])
+            self._products[at] = self.curve(key[0]) * self.curve(key[1])
+        return at
 
     @cached_property
-    def _tier_curve(self) -> dict[str, str | None]:
-        return {tier.id: tier.curve for tier in self.game.tiers}
+    def _tier_curve(self) -> dict[str | None, str | None]:
+        return {None: None, **{tier.id: tier.curve for tier in self.game.tiers}}
 
     def line_open(self, line: BaseLine, scaled: bool = True) -> BoolArray:
         """Where a line is open, its limit aside. Shape (d,). A deck is not scaled by curves."""
@@ -253,8 +274,8 @@ class Conditions:
 
     def _factors(self, table: Table) -> FloatArray:
         """Each line's multiplier, 0 where the line is closed. Shape (n, d)."""
-        rows = [self.line_multiplier(line) for line in table.lines]
-        factors = np.array(rows).reshape(len(rows), self.depths.size)
+        rows = np.array([self._product(line) for line in table.lines], dtype=np.int64)
+        factors = self._products[rows]
         for at, line in enumerate(table.lines):
             if line.depths is not None or line.needs or line.unless:
                 factors[at] *= self.gate_open(line)

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from golddice.core.arrays import BoolArray, FloatArray
+from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.game.models import Band, Game, Source
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.depths import DepthOdds, Lean
@@ -30,10 +30,10 @@ def depth_sheet(game: Game, view: View, flags: Iterable[str] = (), swings: bool 
     lean = DepthOdds(under).of(view.kind, view.id)
     spread = Swings(under).of(view.kind, view.id) if swings else {}
     source = under.source(view.id) if view.kind == "source" else None
-    falls, worth = tier_shares(under, lean)
+    falls, worth = tier_shares(under, lean.places, lean.mean)
     return {
         "depths": under.depths.tolist(),
-        "met": list(source.depths if source and source.depths else (game.depth.from_, game.depth.to)),
+        "met": _met(game, source),
         "per_hour": events_per_hour(source) if source else None,
         "items": {
             game.items[at].id: by_depth(lean.hit[row], lean.mean[row], spread.get(at))
@@ -45,6 +45,25 @@ def depth_sheet(game: Game, view: View, flags: Iterable[str] = (), swings: bool 
         "cv": swing(lean.value_mean, lean.value_var),
         "bands": by_band(under, lean, met_at(under, source), spread),
     }
+
+
+def profile(game: Game, view: View, flags: Iterable[str] = ()) -> dict[str, Any]:
+    """Tier shares of a view at every depth of the game: of what falls, and of what it is worth."""
+    under = all_depths(game, flags)
+    mean = DepthOdds(under).means(view.kind, view.id)
+    source = under.source(view.id) if view.kind == "source" else None
+    return {**shares_told(under, mean), "met": _met(game, source)}
+
+
+def shares_told(under: Conditions, mean: FloatArray) -> dict[str, Any]:
+    """Tier shares by depth of so many of each item, shape (items, d), as they are told."""
+    falls, worth = tier_shares(under, np.arange(len(under.game.items)), mean)
+    return {"depths": under.depths.tolist(), "falls": falls.T.tolist(), "worth": worth.T.tolist()}
+
+
+def _met(game: Game, source: Source | None) -> list[int]:
+    """From and to which depth a source is met; a table is rolled at all."""
+    return list(source.depths if source and source.depths else (game.depth.from_, game.depth.to))
 
 
 def by_depth(hit: FloatArray, mean: FloatArray, var: FloatArray | None) -> dict[str, Any]:
@@ -91,13 +110,15 @@ def _cv(mean: float, var: float) -> float | None:
     return math.sqrt(var) / mean if mean > 0 else None
 
 
-def tier_shares(under: Conditions, lean: Lean) -> tuple[FloatArray, FloatArray]:
-    """Each tier's share of what falls and of what it is worth, shape (tiers, d)."""
-    items = [under.game.items[at] for at in lean.places]
-    of_tier = np.zeros((len(under.game.tiers), len(items)))
-    of_tier[[under.tier_index[item.tier] for item in items], np.arange(len(items))] = 1.0
-    falls = of_tier @ lean.mean
-    worth = (of_tier * [item.value for item in items]) @ lean.mean
+def tier_shares(under: Conditions, places: IntArray, mean: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Each tier's share of what falls and of what it is worth, shape (tiers, d).
+
+    `mean` says how many of each of the items at `places`, shape (k, d).
+    """
+    of_tier = np.zeros((len(under.game.tiers), places.size))
+    of_tier[under.item_tiers[places], np.arange(places.size)] = 1.0
+    falls = of_tier @ mean
+    worth = (of_tier * under.item_values[places]) @ mean
     return _columns_to_one(falls), _columns_to_one(worth)
 
 

@@ -22,7 +22,7 @@ from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.errors import TooLarge
 from golddice.core.odds.law import Law
 from golddice.core.odds.outcome import Outcome, nothing
-from golddice.core.odds.subsets import few_outcome, is_few
+from golddice.core.odds.subsets import few_inclusions, few_outcome, is_few
 
 MOST_ROLLS = 400
 _STEP = 0.125
@@ -48,6 +48,8 @@ def distinct_outcome(weights: FloatArray, blank: FloatArray, rolls: Law, lines: 
 
 def inclusion_chances(weights: FloatArray, blank: FloatArray, rolls: Law) -> FloatArray:
     """Chance of each line to be in, shape (n, d); weights (n, d), blank (d,) at depth."""
+    if is_few(weights, rolls):
+        return few_inclusions(weights, blank, rolls)
     rows = [
         Inclusion(weights[:, at], float(blank[at]), rolls, at if rolls.values.ndim > 1 else 0).one
         for at in range(blank.size)

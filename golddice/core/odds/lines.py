@@ -40,6 +40,10 @@ class PlainLines:
 
 
 def plain_lines(table: Table, under: Conditions) -> PlainLines:
+    return under.remembered("plain", table, lambda: _plain_lines(table, under))
+
+
+def _plain_lines(table: Table, under: Conditions) -> PlainLines:
     at: list[int] = []
     items: list[int] = []
     figures: list[tuple[float, float, float]] = []

@@ -12,11 +12,11 @@ from golddice.core.errors import QueryError
 from golddice.core.game.models import Drop, Game
 from golddice.core.game.quantity import ONE
 from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.depth_sheet import all_depths, tier_shares
-from golddice.core.odds.depths import DepthOdds, Lean
+from golddice.core.odds.depth_sheet import all_depths, shares_told
+from golddice.core.odds.depths import DepthOdds
+from golddice.core.odds.flows import flows
 from golddice.core.odds.marks import mark_item, mark_table, mark_tier
 from golddice.core.odds.pace import HOUR
-from golddice.core.odds.rules import line_hits
 from golddice.core.odds.size import most_rolls
 
 
@@ -38,8 +38,7 @@ def meets(game: Game, depth: int, flags: Iterable[str] = (), points: int = 3) ->
     odds = DepthOdds(under)
     items = np.zeros(len(game.items))
     for name, count in events.items():
-        lean = odds.of("source", name)
-        items[lean.places] += count * lean.mean[:, 0]
+        items += count * odds.means("source", name)[:, 0]
     rate = HOUR / seconds if seconds > 0 else None
     return {
         "band": band.id,
@@ -64,37 +63,16 @@ def meets_profile(game: Game, flags: Iterable[str] = ()) -> dict[str, Any]:
         here = (under.depths >= band.from_) & (under.depths <= band.to)
         visits = under.law(band.encounters).mean * here
         for name, count in spawned(under, band.spawns).items():
-            lean = odds.of("source", name)
-            mean[lean.places] += visits * count * lean.mean
-    none = np.zeros(under.depths.size)
-    falls, worth = tier_shares(under, Lean(np.arange(len(game.items)), mean, mean, none, none))
-    return {
-        "depths": under.depths.tolist(),
-        "met": [game.depth.from_, game.depth.to],
-        "falls": falls.T.tolist(),
-        "worth": worth.T.tolist(),
-    }
+            mean += visits * count * odds.means("source", name)
+    return {**shares_told(under, mean), "met": [game.depth.from_, game.depth.to]}
 
 
 def spawned(under: Conditions, table: str) -> dict[str, FloatArray]:
     """Expected events of each source in one execution of a spawn table, by depth; what those roll
     aside."""
-    flow = {key: np.zeros(under.depths.size) for key in most_rolls(under, "table", table)}
-    flow["table", table] = under.ones
-    found: dict[str, FloatArray] = {}
-    for kind, name in flow:
-        if kind != "table" or not flow[kind, name].any():
-            continue
-        part = under.table(name)
-        hits = line_hits(under, part) * flow[kind, name]
-        for row, line in enumerate(part.lines):
-            for given in line.yields:
-                units = hits[row] * under.law(given.quantity).mean
-                if given.source is not None:
-                    found[given.source] = found.get(given.source, 0.0) + units
-                elif given.table is not None:
-                    flow["table", given.table] = flow["table", given.table] + units
-    return {name: count for name, count in found.items() if count.any()}
+    start = ("table", table)
+    found = flows(under, most_rolls(under, *start), start, past_sources=False)
+    return {name: count for (kind, name), count in found.items() if kind == "source" and count.any()}
 
 
 def repeats(under: Conditions, table: str, points: int) -> dict[str, Any]:

@@ -12,48 +12,106 @@ from numba import njit
 
 
 @njit(cache=True, nogil=True)
-def mix_into(hit, mean, rows, chance, part_hit, part_mean):  # type: ignore[no-untyped-def]
-    """One of several parts happens: hit[rows] += chance * part, and so the means.
+def mix_into(into, rows, chance, part):  # type: ignore[no-untyped-def]
+    """One of several parts happens: into[rows] += chance * part.
 
-    Shapes (k, d), (k, d), (m,), (d,), (m, d), (m, d).
+    Shapes (k, d), (m,), (d,), (m, d).
     """
-    for row in range(rows.size):
-        into = rows[row]
-        for at in range(hit.shape[1]):
-            hit[into, at] += chance[at] * part_hit[row, at]
-            mean[into, at] += chance[at] * part_mean[row, at]
+    for at in range(rows.size):
+        row = rows[at]
+        for depth in range(into.shape[1]):
+            into[row, depth] += chance[depth] * part[at, depth]
 
 
 @njit(cache=True, nogil=True)
-def mix_items_into(hit, mean, rows, chances, some, many):  # type: ignore[no-untyped-def]
-    """The same for parts of one item each, whose figures are alike at all depths: item i goes to
-    rows[i]. Shapes (k, d), (k, d), (m,), (m, d), (m,), (m,)."""
+def mix_items_into(into, rows, chances, each):  # type: ignore[no-untyped-def]
+    """The same for parts of one thing each, whose figure is alike at all depths: part i goes to rows[i],
+    nowhere where that is below 0. Shapes (k, d), (m,), (m, d), (m,)."""
     for part in range(rows.size):
-        into = rows[part]
-        for at in range(hit.shape[1]):
-            hit[into, at] += chances[part, at] * some[part]
-            mean[into, at] += chances[part, at] * many[part]
+        row = rows[part]
+        if row >= 0:
+            for depth in range(into.shape[1]):
+                into[row, depth] += chances[part, depth] * each[part]
 
 
 @njit(cache=True, nogil=True)
-def or_items_into(hit, mean, rows, chances, some, many):  # type: ignore[no-untyped-def]
-    """The same, each independently of the rest."""
-    for part in range(rows.size):
-        into = rows[part]
-        for at in range(hit.shape[1]):
-            hit[into, at] += chances[part, at] * some[part] * (1.0 - hit[into, at])
-            mean[into, at] += chances[part, at] * many[part]
-
-
-@njit(cache=True, nogil=True)
-def or_into(hit, mean, rows, chance, part_hit, part_mean):  # type: ignore[no-untyped-def]
+def or_into(into, rows, chance, part):  # type: ignore[no-untyped-def]
     """Independently of the rest, the part happens with its chance. Shapes as in `mix_into`."""
-    for row in range(rows.size):
-        into = rows[row]
-        for at in range(hit.shape[1]):
-            now = hit[into, at]
-            hit[into, at] = now + chance[at] * part_hit[row, at] * (1.0 - now)
-            mean[into, at] += chance[at] * part_mean[row, at]
+    for at in range(rows.size):
+        row = rows[at]
+        for depth in range(into.shape[1]):
+            now = into[row, depth]
+            into[row, depth] = now + chance[depth] * part[at, depth] * (1.0 - now)
+
+
+@njit(cache=True, nogil=True)
+def or_items_into(into, rows, chances, each):  # type: ignore[no-untyped-def]
+    """The same for parts of one thing each. Shapes as in `mix_items_into`."""
+    for part in range(rows.size):
+        row = rows[part]
+        if row >= 0:
+            for depth in range(into.shape[1]):
+                into[row, depth] += chances[part, depth] * each[part] * (1.0 - into[row, depth])
+
+
+@njit(cache=True, nogil=True)
+def worth_of_one(chances, blank, rows, mean, var, others, other_mean, other_var):  # type: ignore[no-untyped-def]
+    """(mean, variance) of the value where one of several parts happens, or the blank, worth nothing.
+
+    chances (n, d), blank (d,). Part rows[i] has the same mean[i] and var[i] at all depths, shapes (m,);
+    part others[j] those of its row, (k, d). By deviations from the mean, so that no digits are lost.
+    """
+    whole, spread = np.zeros(blank.size), np.empty(blank.size)
+    for at in range(rows.size):
+        for depth in range(blank.size):
+            whole[depth] += chances[rows[at], depth] * mean[at]
+    for at in range(others.size):
+        for depth in range(blank.size):
+            whole[depth] += chances[others[at], depth] * other_mean[at, depth]
+    for depth in range(blank.size):
+        spread[depth] = blank[depth] * whole[depth] ** 2
+    for at in range(rows.size):
+        for depth in range(blank.size):
+            off = mean[at] - whole[depth]
+            spread[depth] += chances[rows[at], depth] * (var[at] + off * off)
+    for at in range(others.size):
+        for depth in range(blank.size):
+            off = other_mean[at, depth] - whole[depth]
+            spread[depth] += chances[others[at], depth] * (other_var[at, depth] + off * off)
+    return whole, spread
+
+
+@njit(cache=True, nogil=True)
+def worth_of_each(chances, rows, mean, var, others, other_mean, other_var):  # type: ignore[no-untyped-def]
+    """The same where each part happens independently of the rest, with its chance."""
+    whole, spread = np.zeros(chances.shape[1]), np.zeros(chances.shape[1])
+    for at in range(rows.size):
+        for depth in range(whole.size):
+            chance = chances[rows[at], depth]
+            whole[depth] += chance * mean[at]
+            spread[depth] += chance * (var[at] + (1.0 - chance) * mean[at] ** 2)
+    for at in range(others.size):
+        for depth in range(whole.size):
+            chance, each = chances[others[at], depth], other_mean[at, depth]
+            whole[depth] += chance * each
+            spread[depth] += chance * (other_var[at, depth] + (1.0 - chance) * each**2)
+    return whole, spread
+
+
+@njit(cache=True, nogil=True)
+def share_weights(weights, nothing):  # type: ignore[no-untyped-def]
+    """Each weight's share of all, and that of nothing, which is 1 where all are 0. Shapes (n, d), (d,)."""
+    count, depths = weights.shape
+    chances, blank = np.zeros((count, depths)), np.ones(depths)
+    for depth in range(depths):
+        total = nothing[depth]
+        for row in range(count):
+            total += weights[row, depth]
+        if total > 0.0:
+            blank[depth] = nothing[depth] / total
+            for row in range(count):
+                chances[row, depth] = weights[row, depth] / total
+    return chances, blank
 
 
 @njit(cache=True, nogil=True)

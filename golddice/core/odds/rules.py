@@ -11,16 +11,23 @@ from golddice.core.arrays import FloatArray
 from golddice.core.game.models import Table
 from golddice.core.odds.conditions import Conditions, shares
 from golddice.core.odds.distinct import inclusion_chances
+from golddice.core.odds.mixing import share_weights
 
 
 def roll_chances(table: Table, under: Conditions) -> tuple[FloatArray, FloatArray]:
     """Chance of each line in one roll, shape (n, d), and of nothing, shape (d,).
 
     For `each` the lines are independent: they do not exclude each other, and the second array is
-    the chance that none hits. For `deck` it is the first card of a full deck.
+    the chance that none hits. For `deck` it is the first card of a full deck. Both are shared: not to
+    be written to.
     """
+    return under.remembered("roll", table, lambda: _roll_chances(table, under))
+
+
+def _roll_chances(table: Table, under: Conditions) -> tuple[FloatArray, FloatArray]:
     if table.rule == "pick":
-        return _pick(under.weights(table), under.nothing(table))
+        chances, blank = share_weights(under.weights(table), under.nothing(table))
+        return chances, blank
     if table.rule == "each":
         chances = under.chances(table)
         return chances, np.prod(1.0 - chances, axis=0)
@@ -32,17 +39,15 @@ def roll_chances(table: Table, under: Conditions) -> tuple[FloatArray, FloatArra
 
 
 def line_hits(under: Conditions, table: Table) -> FloatArray:
-    """Expected hits of each line in one execution for a fresh player, shape (n, d)."""
+    """Expected hits of each line in one execution for a fresh player, shape (n, d). Shared as well."""
+    return under.remembered("hits", table, lambda: _line_hits(under, table))
+
+
+def _line_hits(under: Conditions, table: Table) -> FloatArray:
     rolls = under.law(table.rolls)
     if table.rule == "pick" and table.distinct and rolls.most > 1:
         return inclusion_chances(under.weights(table), under.nothing(table), rolls)
     return roll_chances(table, under)[0] * rolls.mean
-
-
-def _pick(weights: FloatArray, nothing: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """w / (sum w + nothing); if the sum is 0, nothing."""
-    every = shares(np.vstack([weights, nothing]))
-    return every[:-1], np.where(weights.sum(axis=0) + nothing > 0, every[-1], 1.0)
 
 
 def first_chances(chances: FloatArray) -> tuple[FloatArray, FloatArray]:

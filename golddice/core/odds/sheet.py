@@ -15,7 +15,6 @@ from golddice.core.forecast import Later, Wait, value_forecast
 from golddice.core.forecast.later import EVENTS, PLAYERS
 from golddice.core.game.models import BaseLine, Game, Source, Table
 from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.depth_sheet import depth_sheet
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.pace import events_per_hour
 from golddice.core.odds.prospect import Prospect
@@ -307,9 +306,3 @@ def spread(
         **dict(zip(names, found.quantiles[DOTS:].tolist(), strict=True)),
         "grid_error": found.grid_error,
     }
-
-
-def profile(game: Game, view: View, flags: Iterable[str] = ()) -> dict[str, Any]:
-    """Tier shares at every depth of the game: of what falls, and of what it is worth."""
-    sheet = depth_sheet(game, view, flags)
-    return {key: sheet[key] for key in ("depths", "met", "falls", "worth")}

@@ -71,6 +71,12 @@ def few_outcome(
     )
 
 
+def few_inclusions(weights: FloatArray, blank: FloatArray, rolls: Law) -> FloatArray:
+    """Chance of each line to be in, shape (n, d)."""
+    inside = _inside(weights.shape[0]).astype(np.float64)
+    return np.asarray(inside.T @ averaged_sets(weights, blank, rolls))
+
+
 def averaged_sets(weights: FloatArray, blank: FloatArray, rolls: Law) -> FloatArray:
     """The chance of each set, over the number of rolls. Shape (2^n, d)."""
     every = subset_chances(weights, blank, rolls.most)

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
-from golddice.core.arrays import BoolArray, FloatArray, IntArray
+from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.game.models import Game, Target
 from golddice.core.odds.alike import depth_signs
 from golddice.core.odds.conditions import Conditions
@@ -22,18 +21,6 @@ from golddice.core.odds.size import check_size, most_rolls
 from golddice.core.odds.waits import events_to_first
 
 NEVER = float("inf")
-
-
-@dataclass(frozen=True)
-class Means:
-    """Units of each item in one event, at the depths asked for.
-
-    places : ndarray of int, shape (k,); the items, as places in the catalogue.
-    units : ndarray, shape (k, d)
-    """
-
-    places: IntArray
-    units: FloatArray
 
 
 class Figures:
@@ -58,30 +45,31 @@ class Figures:
         if target.figure == "cv":
             lean = self._items.of(*target.view)
             return _share(np.sqrt(np.maximum(lean.value_var, 0.0)), lean.value_mean)[where]
-        return self._of_means(target, self._means(target, where))
+        return self._of_units(target, self._units(target, where))
 
     # --- one at a time ---------------------------------------------------------------------------------
 
-    def _of_means(self, target: Target, means: Means) -> FloatArray:
-        values = self.under.item_values[means.places]
-        worths = means.units * values[:, None]
-        mine = self._belongs(target, means.places)
+    def _of_units(self, target: Target, units: FloatArray) -> FloatArray:
+        """From how many of each item one event gives, shape (items, d)."""
+        worths = units * self.under.item_values[:, None]
+        mine = self._belongs(target)
         if target.figure == "share":
-            return _share(means.units[mine].sum(axis=0), means.units.sum(axis=0))
+            return _share(units[mine].sum(axis=0), units.sum(axis=0))
         if target.figure == "worth":
             return _share(worths[mine].sum(axis=0), worths.sum(axis=0))
-        found = worths if target.figure.startswith("value") else means.units[mine]
+        found = worths if target.figure.startswith("value") else units[mine]
         kind, name = target.view
         by_hour = kind == "source" and target.figure.endswith("per-hour")
         rate = events_per_hour(self.under.source(name)) if by_hour else 1.0
         return np.asarray(rate * found.sum(axis=0))
 
-    def _belongs(self, target: Target, places: IntArray) -> BoolArray:
-        """Which of these items the target is about."""
+    def _belongs(self, target: Target) -> BoolArray:
+        """Which items the target is about."""
+        places = np.arange(len(self.under.game.items))
         if target.item is not None:
             return np.asarray(places == self.under.item_index[target.item])
         if target.tier is not None:
-            return np.asarray(self.under.item_tiers[places] == self.under.tier_index[target.tier])
+            return np.asarray(self.under.item_tiers == self.under.tier_index[target.tier])
         return np.ones(places.size, dtype=bool)
 
     def _chances(self, target: Target) -> FloatArray:
@@ -109,17 +97,15 @@ class Figures:
 
         return np.asarray(self._by_depth(target, where, wait)[0])
 
-    def _means(self, target: Target, where: BoolArray) -> Means:
+    def _units(self, target: Target, where: BoolArray) -> FloatArray:
         if not target.long_run or not self._carries(target):
-            lean = self._items.of(*target.view)
-            return Means(lean.places, lean.mean[:, where])
-        every = np.arange(len(self.under.game.items))
+            return self._items.means(*target.view)[:, where]
+        every = range(len(self.under.game.items))
 
         def means(prospect: Prospect) -> FloatArray:
-            reached = (prospect.reaches(at) for at in every.tolist())
-            return np.array([prospect.long_run_mean(at) if r else 0.0 for at, r in enumerate(reached)])
+            return np.array([prospect.long_run_mean(at) if prospect.reaches(at) else 0.0 for at in every])
 
-        return Means(every, self._by_depth(target, where, means))
+        return self._by_depth(target, where, means)
 
     # --- shared ----------------------------------------------------------------------------------------
 
