@@ -1,9 +1,9 @@
 // A source or table at the depth in view, or along all depths.
-import { useGame } from '@/game/store'
+import { useGame, useGamePart } from '@/game/store'
 import { Switch } from '@/ui/Switch'
 
 export function AlongSwitch() {
-  const { parts, along } = useGame()
+  const { parts, along } = useGamePart('parts', 'along')
   const word = parts.settings.words?.depth ?? 'depth'
   return (
     <Switch

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useMemo, useState, useSyncExternalStore } from 'react'
 import { Toaster } from 'sonner'
-import { useGame, show, closed, type Sheet } from '@/game/store'
+import { useGame, show, closed, type Sheet, useGamePart } from '@/game/store'
 import { Reading, hasReading } from '@/reading/Reading'
 import { CurveSheet } from '@/sheets/curve/CurveSheet'
 import { DepthSheet } from '@/sheets/depth/DepthSheet'
@@ -114,7 +114,7 @@ function Bench() {
 }
 
 function SheetInView({ fell }: { fell: Map<string, number> }) {
-  const { sheet, along } = useGame()
+  const { sheet, along } = useGamePart('sheet', 'along')
   if (along && (sheet?.kind === 'source' || sheet?.kind === 'table'))
     return <DepthSheet key={sheet.id} />
   if (sheet?.kind === 'curve') return <CurveSheet key={sheet.id} id={sheet.id} />

@@ -4,7 +4,7 @@ import { useState } from 'react'
 import type { Band } from '@/api/types'
 import { freshId } from '@/game/parts'
 import { bandsEntry } from '@/game/settings'
-import { setDraft, useGame } from '@/game/store'
+import { setDraft, useGame, useGamePart } from '@/game/store'
 import { commit } from '@/game/sync'
 import { Pop } from '@/ui/Menu'
 
@@ -15,7 +15,7 @@ interface Props {
 }
 
 export function BandEdges({ scale, step, height }: Props) {
-  const { parts } = useGame()
+  const { parts } = useGamePart('parts')
   const { from } = parts.settings.depth
   const bands = parts.settings.depth.bands ?? []
   return (
@@ -160,7 +160,7 @@ function BandName({
 }
 
 function BandForm({ band, at, onDone }: { band: Band; at: number; onDone: () => void }) {
-  const { parts, depth } = useGame()
+  const { parts, depth } = useGamePart('parts', 'depth')
   const bands = parts.settings.depth.bands ?? []
   const [name, setName] = useState(band.name)
   const [problem, setProblem] = useState('')

@@ -1,11 +1,11 @@
 // Someone else changed the same thing meanwhile: both versions, and a choice.
 import type { Kind } from '@/game/parts'
 import { settleClash } from '@/game/sync'
-import { useGame } from '@/game/store'
+import { useGamePart } from '@/game/store'
 import { Question } from '@/ui/Menu'
 
 export function Clash() {
-  const { conflict, parts } = useGame()
+  const { conflict, parts } = useGamePart('conflict', 'parts')
   if (!conflict) return null
   const [first] = conflict.theirs
   const mine = conflict.mine.entries.find(

@@ -3,7 +3,7 @@ import { Command } from 'cmdk'
 import type { ReactNode } from 'react'
 import type { Parts } from '@/game/parts'
 import { redo, undo } from '@/game/sync'
-import { setDepth, show, useGame } from '@/game/store'
+import { setDepth, show, useGame, useGamePart } from '@/game/store'
 import { addTarget } from '@/sheets/target/edits'
 import { AimMark, CurveMark, SourceMark, TableMark, TierMark } from '@/ui/Marks'
 import { duplicateGame, exportGame } from './games'
@@ -22,7 +22,7 @@ export function FindOrDo({
   onOpen: (open: boolean) => void
   onRoll: (count: number) => void
 }) {
-  const { parts, depth } = useGame()
+  const { parts, depth } = useGamePart('parts', 'depth')
   const doings: Doing[] = [
     { name: 'Roll once', run: () => onRoll(1) },
     { name: 'Roll 100', run: () => onRoll(100) },

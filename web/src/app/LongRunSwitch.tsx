@@ -1,11 +1,11 @@
 // Whether the sheet's numbers are a fresh player's or the long run's, where the two differ.
 import type { SheetOdds } from '@/api/types'
-import { useGame } from '@/game/store'
+import { useGame, useGamePart } from '@/game/store'
 import { figures, whole } from '@/ui/format'
 import { Switch } from '@/ui/Switch'
 
 export function LongRunSwitch({ sheet }: { sheet: SheetOdds | undefined }) {
-  const { parts, longRun } = useGame()
+  const { parts, longRun } = useGamePart('parts', 'longRun')
   if (!sheet?.carries) return null
   const player = parts.settings.words?.player ?? 'player'
   return (
@@ -32,7 +32,7 @@ export function LongRunSwitch({ sheet }: { sheet: SheetOdds | undefined }) {
 
 /** What an event pays: a fresh player's next one, or on average in the long run. */
 export function Pays({ sheet, one }: { sheet: SheetOdds; one: string }) {
-  const { parts, longRun } = useGame()
+  const { parts, longRun } = useGamePart('parts', 'longRun')
   const later = longRun && sheet.carries
   const { mean, sd, cv, long_run_mean: run } = sheet.value
   return (

@@ -8,7 +8,7 @@ import { ScaleForm } from './ScaleForm'
 import type { ProfileOut, Settings, Standing, View } from '@/api/types'
 import type { Parts } from '@/game/parts'
 import { touched } from '@/game/targets'
-import { setDepth, useGame, viewInSight, type Sheet } from '@/game/store'
+import { setDepth, useGame, viewInSight, type Sheet, useGamePart } from '@/game/store'
 import { EditText } from '@/ui/EditText'
 import { GoldDie } from '@/ui/Marks'
 import { typedDepth } from '@/ui/format'
@@ -17,7 +17,7 @@ const TINTS = ['#2f6a5e', '#265a50', '#1d4a42', '#163c36', '#0f2d29']
 const LEFT = 30
 
 export function PlumbLine() {
-  const { parts, depth, draft } = useGame()
+  const { parts, depth, draft } = useGamePart('parts', 'depth', 'draft')
   const scale = useRef<HTMLDivElement>(null)
   const [height, setHeight] = useState(600)
   const { data: profile } = useProfile()
@@ -157,7 +157,7 @@ export function PlumbLine() {
 
 /** Where the selected line is open, and where something odd was found of what is in view. */
 function Marked({ y }: { y: (d: number) => number }) {
-  const { parts, focus, sheet } = useGame()
+  const { parts, focus, sheet } = useGamePart('parts', 'focus', 'sheet')
   const { data } = useFindings()
   const line =
     focus?.kind === 'line'
@@ -196,7 +196,7 @@ function Marked({ y }: { y: (d: number) => number }) {
 
 /** Where a target of what is in view is missed: a notch in the edge of the scale. */
 function MissedTargets({ y, step }: { y: (d: number) => number; step: number }) {
-  const { parts, sheet } = useGame()
+  const { parts, sheet } = useGamePart('parts', 'sheet')
   const view = useGame(viewInSight)
   const { data } = useTargets(aboutTargets(parts, sheet, view))
   const missed = missedBy(data?.targets ?? [])

@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { useTrials } from '@/api/queries'
 import { redo, undo } from '@/game/sync'
-import { show, useGame } from '@/game/store'
+import { show, useGamePart } from '@/game/store'
 import { whole } from '@/ui/format'
 import { deleteGame, duplicateGame, exportGame } from './games'
 import { GameDialogs, type DialogName } from './GameDialogs'
@@ -9,7 +9,7 @@ import { Menu } from '@/ui/Menu'
 import { Chevron } from '@/sheets/table/TableBlock'
 
 export function TopBar({ onFind }: { onFind: () => void }) {
-  const { parts, steps } = useGame()
+  const { parts, steps } = useGamePart('parts', 'steps')
   const [dialog, setDialog] = useState<DialogName | null>(null)
   return (
     <header className="flex h-10 shrink-0 items-center gap-4 border-b border-hair bg-raised px-4">
@@ -91,7 +91,7 @@ function IconButton({
 
 /** What is saved, said plainly. */
 function Saved() {
-  const { pending, offline, revision } = useGame()
+  const { pending, offline, revision } = useGamePart('pending', 'offline', 'revision')
   if (offline)
     return (
       <span role="status" className="text-bad">

@@ -1,5 +1,6 @@
 // The state of the open game: what the server has, what is on its way there, what is looked at.
 import { create } from 'zustand'
+import { useShallow } from 'zustand/react/shallow'
 import type { EntryIn, Focus, GameBody, Held, Steps, View } from '@/api/types'
 import { forget, isBusy, whenFree } from '@/api/lanes'
 import { partsOf, withEntries, type Parts } from './parts'
@@ -64,6 +65,15 @@ export interface GameState {
 }
 
 export const useGame = create<GameState>()(() => empty())
+
+/** Some of the state: whoever asks is drawn again only when one of these changes. */
+export function useGamePart<K extends keyof GameState>(...keys: K[]): Pick<GameState, K> {
+  return useGame(
+    useShallow(
+      (state) => Object.fromEntries(keys.map((key) => [key, state[key]])) as Pick<GameState, K>,
+    ),
+  )
+}
 
 // An edit, or an undo, can take away the depth that is looked at, or a flag that is set: nothing could
 // be asked of the game any more.

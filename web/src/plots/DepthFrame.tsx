@@ -1,5 +1,5 @@
 // A plot over depth: it runs downward and lines up with the plumb line, whose gold line crosses it.
-import { useGame } from '@/game/store'
+import { useGame, useGamePart } from '@/game/store'
 import type { ReactNode } from 'react'
 
 export interface DepthScale {
@@ -22,7 +22,7 @@ export function useDepthScale(): DepthScale {
 
 /** Lies at the height of the plumb line's scale, whatever stands above it; `head` px are for headings. */
 export function DepthFrame({ children, head = 34 }: { children: ReactNode; head?: number }) {
-  const { scaleBox, depth } = useGame()
+  const { scaleBox, depth } = useGamePart('scaleBox', 'depth')
   const scale = useDepthScale()
   return (
     <div

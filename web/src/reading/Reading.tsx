@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { useOdds, useSpread } from '@/api/queries'
 import type { Focus, OddsOut, SheetOdds, SpreadOut, WaitOut } from '@/api/types'
-import { useGame, viewInSight, type Sheet } from '@/game/store'
+import { useGame, viewInSight, type Sheet, useGamePart } from '@/game/store'
 import type { Parts } from '@/game/parts'
 import { eventWords, lineName, lineTier } from '@/game/words'
 import { SpreadPlot } from '@/plots/Spread'
@@ -12,8 +12,9 @@ import { TierMark } from '@/ui/Marks'
 import { TouchedTargets, WantThis } from './Targets'
 
 export function Reading() {
-  const { parts, focus, depth } = useGame()
+  const { parts, focus, depth } = useGamePart('parts', 'focus', 'depth')
   const sheet = useGame(viewInSight)
+  const onCurve = useGame((state) => state.sheet?.kind === 'curve')
   const { data } = useOdds(focus)
   // Until something is chosen the server tells of the rarest tier that falls.
   const about = focus ?? data?.wait?.focus ?? null
@@ -26,7 +27,7 @@ export function Reading() {
         <p className="flex justify-between text-[12px] text-muted">
           <span>
             Fresh {player} at {parts.settings.words?.depth ?? 'depth'} {depth}
-            {useGame.getState().sheet?.kind === 'curve' && source ? `, ${source.name}` : ''}
+            {onCurve && source ? `, ${source.name}` : ''}
           </span>
           {data && <span>{known(data, player)}</span>}
         </p>
@@ -144,7 +145,7 @@ function focusName(parts: Parts, focus: Focus): string {
 const STOPS = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000]
 
 function SpreadPart({ words, player }: { words: { one: string; many: string }; player: string }) {
-  const { parts, depth, revision } = useGame()
+  const { parts, depth, revision } = useGamePart('parts', 'depth', 'revision')
   const sheet = useGame(viewInSight)
   const [stop, setStop] = useState(7)
   const events = STOPS[stop] ?? 200

@@ -1,14 +1,14 @@
 // The targets that what is in view touches: what is wanted, and where it stands now.
 import { useTargets } from '@/api/queries'
 import type { Focus, Standing, Target, WaitOut } from '@/api/types'
-import { show, useGame, viewInSight } from '@/game/store'
+import { show, useGame, viewInSight, useGamePart } from '@/game/store'
 import { rowAt, standingWords, told, touched } from '@/game/targets'
 import { saveTarget, wantAsItStands } from '@/sheets/target/edits'
 import { Wanted } from '@/sheets/target/Sentence'
 import { TargetMark, standOf } from '@/ui/TargetMark'
 
 export function TouchedTargets() {
-  const { parts } = useGame()
+  const { parts } = useGamePart('parts')
   const view = useGame(viewInSight)
   const targets = touched(parts, view)
   const { data } = useTargets(targets.map((target) => target.id))
@@ -31,7 +31,7 @@ export function TouchedTargets() {
 }
 
 function Row({ target, standing }: { target: Target; standing: Standing | undefined }) {
-  const { parts, depth } = useGame()
+  const { parts, depth } = useGamePart('parts', 'depth')
   const word = parts.settings.words?.depth ?? 'depth'
   const row = rowAt(standing, depth)
   const asked = standing && row >= 0 && standing.holds.length > 0

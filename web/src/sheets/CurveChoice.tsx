@@ -1,7 +1,7 @@
 // Which curve scales something with depth, chosen in a sentence: a faint sign until there is one.
 import type { EntryIn } from '@/api/types'
 import { chosenCurve, curvesFor, OWN } from '@/game/curves'
-import { show, useGame, type Failure } from '@/game/store'
+import { show, type Failure, useGamePart } from '@/game/store'
 import { Menu } from '@/ui/Menu'
 
 export function CurveChoice({
@@ -18,7 +18,7 @@ export function CurveChoice({
   /** `more` are edits that go with it: of a curve of its own. */
   onChange: (curve: string | null, more: EntryIn[]) => Promise<Failure | null>
 }) {
-  const { parts } = useGame()
+  const { parts } = useGamePart('parts')
   const curve = parts.curve.get(value ?? '')
   const choose = async (choice: string) => {
     const chosen = chosenCurve(parts, choice, owner)

@@ -1,14 +1,14 @@
 // Roll a few, to get a feel: what fell, how, and the count so far beside what was expected.
 import { useEffect, useRef, useState } from 'react'
 import type { RolledEvent } from '@/api/types'
-import { useGame } from '@/game/store'
+import { useGame, useGamePart } from '@/game/store'
 import { eventWords } from '@/game/words'
 import { amount, figures, whole } from '@/ui/format'
 import { GoldDie, TierMark } from '@/ui/Marks'
 import type { Rolls } from './useRolls'
 
 export function Tray({ rolls }: { rolls: Rolls }) {
-  const { parts, sheet } = useGame()
+  const { parts, sheet } = useGamePart('parts', 'sheet')
   const [folded, setFolded] = useState(false)
   const [chosen, setChosen] = useState<number | null>(null)
   const source = sheet?.kind === 'source' ? parts.source.get(sheet.id) : undefined
@@ -105,7 +105,7 @@ function RollButtons({ rolls }: { rolls: Rolls }) {
 }
 
 function Received({ event, most }: { event: RolledEvent; most: number }) {
-  const { parts } = useGame()
+  const { parts } = useGamePart('parts')
   const counts = new Map<string, number>()
   for (const { item, count } of event.received) counts.set(item, (counts.get(item) ?? 0) + count)
   if (!counts.size) return <span className="text-muted">nothing</span>
@@ -182,7 +182,7 @@ function Trace({ event, word }: { event: RolledEvent; word: string }) {
 }
 
 function Counts({ rolls, words }: { rolls: Rolls; words: { one: string; many: string } }) {
-  const { parts } = useGame()
+  const { parts } = useGamePart('parts')
   const { last } = rolls
   return (
     <div className="overflow-auto px-3">
@@ -265,7 +265,7 @@ function Folded({
   words: { one: string; many: string }
   onOpen: () => void
 }) {
-  const { parts } = useGame()
+  const { parts } = useGamePart('parts')
   const { last } = rolls
   const newest = rolls.events[0]
   return (
@@ -307,7 +307,7 @@ function Folded({
 }
 
 function ReplayNote() {
-  const { replay, parts } = useGame()
+  const { replay, parts } = useGamePart('replay', 'parts')
   if (!replay) return null
   return (
     <button

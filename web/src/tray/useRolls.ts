@@ -4,7 +4,7 @@ import { toast } from 'sonner'
 import { api } from '@/api/client'
 import type { RolledEvent, RollOut, View } from '@/api/types'
 import { askedNow } from '@/game/asked'
-import { useGame } from '@/game/store'
+import { useGame, useGamePart } from '@/game/store'
 
 const KEPT = 300
 
@@ -19,7 +19,14 @@ export interface Rolls {
 }
 
 export function useRolls(): Rolls {
-  const { id, sheet, depth, revision, flags, replay } = useGame()
+  const { id, sheet, depth, revision, flags, replay } = useGamePart(
+    'id',
+    'sheet',
+    'depth',
+    'revision',
+    'flags',
+    'replay',
+  )
   const view = sheet?.kind === 'source' || sheet?.kind === 'table' ? sheet : null
   const about = `${id}/${view?.kind}/${view?.id}/${depth}/${revision}/${flags.join()}/${replay?.seed}/${replay?.player}`
   const [state, setState] = useState<{

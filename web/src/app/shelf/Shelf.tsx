@@ -4,7 +4,7 @@ import { useFindings, useTargets, useTrials } from '@/api/queries'
 import type { Target } from '@/api/types'
 import { api } from '@/api/client'
 import { removePart } from '@/game/sync'
-import { show, useGame } from '@/game/store'
+import { show, useGame, useGamePart } from '@/game/store'
 import { OpenBar } from '@/plots/OpenBar'
 import { LeavingQuestion, type Leaving } from '@/sheets/LeavingQuestion'
 import { findingsOf } from '@/sheets/table/Notes'
@@ -24,7 +24,7 @@ import { Entry } from './Entry'
 import { Section } from './Section'
 
 export function Shelf() {
-  const { parts, sheet, depth } = useGame()
+  const { parts, sheet, depth } = useGamePart('parts', 'sheet', 'depth')
   const [filter, setFilter] = useState('')
   const [leaving, setLeaving] = useState<Leaving | null>(null)
   const { data: trials = [] } = useTrials()
@@ -202,7 +202,7 @@ function Targets({
   fits: (name: string) => boolean
   onRemove: (target: Target) => void
 }) {
-  const { parts } = useGame()
+  const { parts } = useGamePart('parts')
   return (
     <Section
       name="Targets"

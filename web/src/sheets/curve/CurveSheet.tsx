@@ -5,7 +5,7 @@ import { useEffect, useRef, useState } from 'react'
 import type { Curve } from '@/api/types'
 import { curveEntry } from '@/game/curves'
 import { commit } from '@/game/sync'
-import { setDraft, show, useGame } from '@/game/store'
+import { setDraft, show, useGame, useGamePart } from '@/game/store'
 import { DepthFrame, useDepthScale, type DepthScale } from '@/plots/DepthFrame'
 import { entered, figures, typedNumber } from '@/ui/format'
 import { EditText } from '@/ui/EditText'
@@ -30,7 +30,7 @@ const SHAPES = {
 } as const
 
 export function CurveSheet({ id }: { id: string }) {
-  const { parts, draft, depth } = useGame()
+  const { parts, draft, depth } = useGamePart('parts', 'draft', 'depth')
   const scale = useDepthScale()
   const saved = parts.curve.get(id)
   const lastView = useGame((state) => state.lastView)

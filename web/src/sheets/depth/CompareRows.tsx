@@ -1,7 +1,7 @@
 // Two things side by side, item by item: here and there, and how many times as much there is there.
 import { useState } from 'react'
 import type { DepthSheet, Item } from '@/api/types'
-import { useGame } from '@/game/store'
+import { useGamePart } from '@/game/store'
 import { figures } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
 import { figureOf, written, type Figure } from './figures'
@@ -39,7 +39,7 @@ export function CompareRows({
   chosen: string[]
   onChoose: (id: string) => void
 }) {
-  const { parts } = useGame()
+  const { parts } = useGamePart('parts')
   const [key, setKey] = useState<Key>('here')
   const word = parts.settings.words?.depth ?? 'depth'
   if (!there) return null

@@ -3,7 +3,7 @@
 import { useState } from 'react'
 import { useDepths } from '@/api/queries'
 import type { DepthSheet as Sheet } from '@/api/types'
-import { useGame } from '@/game/store'
+import { useGamePart } from '@/game/store'
 import { AlongSwitch } from '@/app/AlongSwitch'
 import { DepthFrame, useDepthScale } from '@/plots/DepthFrame'
 import { DepthLines } from '@/plots/DepthLines'
@@ -19,7 +19,7 @@ import { TellingChoices, useTelling } from './telling'
 import { useOther } from './other'
 
 export function DepthSheet() {
-  const { parts, sheet, depth } = useGame()
+  const { parts, sheet, depth } = useGamePart('parts', 'sheet', 'depth')
   const telling = useTelling('per_100')
   const { figure, order, byBand, log, chosen, toggle } = telling
   const { data } = useDepths({ swings: figure === 'cv' })

@@ -5,7 +5,7 @@ import type { EntryIn, Band, Meets } from '@/api/types'
 import type { Parts } from '@/game/parts'
 import { bandsEntry } from '@/game/settings'
 import { commit } from '@/game/sync'
-import { show, useGame } from '@/game/store'
+import { show, useGame, useGamePart } from '@/game/store'
 import { EVENT_OF, quantityText, typedQuantity } from '@/game/words'
 import { CurveChoice } from '@/sheets/CurveChoice'
 import { entered, figures, percent, typedNumber } from '@/ui/format'
@@ -14,7 +14,7 @@ import { SourceMark, TableMark, TierMark } from '@/ui/Marks'
 import { Menu } from '@/ui/Menu'
 
 export function MeetsSheet() {
-  const { parts, depth } = useGame()
+  const { parts, depth } = useGamePart('parts', 'depth')
   const [points, setPoints] = useState(3)
   const { data } = useMeets(points)
   const bands = parts.settings.depth.bands ?? []
@@ -41,7 +41,7 @@ export function MeetsSheet() {
 }
 
 function BandSentence({ band, bands }: { band: Band; bands: Band[] }) {
-  const { parts } = useGame()
+  const { parts } = useGamePart('parts')
   const save = (label: string, changed: Partial<Band>, more: EntryIn[] = []) =>
     commit(`${label}, ${band.name}`, [
       ...more,
@@ -111,7 +111,7 @@ function Visit({
   points: number
   onPoints: (points: number) => void
 }) {
-  const { parts } = useGame()
+  const { parts } = useGamePart('parts')
   const rate = data.per_hour ?? 0
   const sources = Object.entries(data.sources ?? {}).sort((a, b) => b[1] - a[1])
   const items = Object.entries(data.items ?? {}).sort((a, b) => b[1] - a[1])

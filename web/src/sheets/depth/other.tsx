@@ -3,7 +3,7 @@
 import { useState } from 'react'
 import { useDepths } from '@/api/queries'
 import type { DepthSheet, View } from '@/api/types'
-import { useGame } from '@/game/store'
+import { useGamePart } from '@/game/store'
 import { Choice } from '@/ui/Choice'
 import { EditText } from '@/ui/EditText'
 import { typedDepth } from '@/ui/format'
@@ -24,7 +24,7 @@ const NOTHING = ''
 const DEPTH = 'depth'
 
 export function useOther(figure: Figure): Other {
-  const { parts, sheet, depth } = useGame()
+  const { parts, sheet, depth } = useGamePart('parts', 'sheet', 'depth')
   const [chosen, setChosen] = useState(NOTHING)
   const { from, to } = parts.settings.depth
   const [at, setAt] = useState(to)

@@ -1,7 +1,7 @@
 // Where an item, or a tier, is found: in words, and any figure of it by source and depth.
 import type { ReactNode } from 'react'
 import type { Tier, TierView } from '@/api/types'
-import { show, useGame } from '@/game/store'
+import { show, useGame, useGamePart } from '@/game/store'
 import { useDepthScale } from '@/plots/DepthFrame'
 import { DepthLines } from '@/plots/DepthLines'
 import { inOrder, sourceColumns } from '@/sheets/depth/columns'
@@ -16,7 +16,7 @@ const DASHES = [undefined, '7 3', '2 3', '9 3 2 3', '4 5', '12 4']
 
 /** `value` of each unit; of a tier, whose items differ, there is none to tell. */
 export function useBySource(view: TierView | undefined, telling: Telling, value: number | null) {
-  const { parts, depth } = useGame()
+  const { parts, depth } = useGamePart('parts', 'depth')
   const scale = useDepthScale()
   const { figure, order, byBand } = telling
   const row = view?.depths.indexOf(depth) ?? 0

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { useItemView } from '@/api/queries'
 import type { ItemView, Line } from '@/api/types'
 import type { Parts } from '@/game/parts'
-import { show, useGame } from '@/game/store'
+import { show, useGame, useGamePart } from '@/game/store'
 import { lineName, quantityText } from '@/game/words'
 import { DepthFrame } from '@/plots/DepthFrame'
 import { useTelling } from '@/sheets/depth/telling'
@@ -15,7 +15,7 @@ import { Stats } from './Stats'
 const HEAD = 34 // px for the headings of what stands over depth
 
 export function ItemSheet({ id }: { id: string }) {
-  const { parts, depth } = useGame()
+  const { parts, depth } = useGamePart('parts', 'depth')
   const telling = useTelling('one_in')
   const { data } = useItemView(id, telling.figure === 'cv')
   const [drawn, setDrawn] = useState<string | null>(null)

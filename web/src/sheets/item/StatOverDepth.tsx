@@ -1,6 +1,6 @@
 // One stat of an item at every depth: its range beside those of other tiers, and how often it beats them.
 import type { Item, ItemView } from '@/api/types'
-import { useGame } from '@/game/store'
+import { useGamePart } from '@/game/store'
 import { shownDepths, useDepthScale } from '@/plots/DepthFrame'
 import { DepthRanges } from '@/plots/DepthRanges'
 import { DepthTable } from '@/plots/DepthTable'
@@ -8,7 +8,7 @@ import { figures, percent } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
 
 export function StatOverDepth({ view, item, stat }: { view: ItemView; item: Item; stat: string }) {
-  const { parts, depth } = useGame()
+  const { parts, depth } = useGamePart('parts', 'depth')
   const scale = useDepthScale()
   const ends = view.stats[stat]
   if (!ends) return null

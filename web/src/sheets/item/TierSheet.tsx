@@ -1,13 +1,13 @@
 // One tier: where anything of it is found, by source and depth, and which items it holds.
 import { useTierView } from '@/api/queries'
-import { show, useGame } from '@/game/store'
+import { show, useGamePart } from '@/game/store'
 import { DepthFrame } from '@/plots/DepthFrame'
 import { useTelling } from '@/sheets/depth/telling'
 import { figures } from '@/ui/format'
 import { BySource, FoundHead, useBySource } from './BySource'
 
 export function TierSheet({ id }: { id: string }) {
-  const { parts } = useGame()
+  const { parts } = useGamePart('parts')
   const telling = useTelling('one_in')
   const { data } = useTierView(id, telling.figure === 'cv')
   const told = useBySource(data, telling, null)

@@ -5,7 +5,7 @@ import type { Drop, EntryIn, SheetOdds, Source } from '@/api/types'
 import { freshDrop, freshTable } from '@/game/fresh'
 import { freshId, freshLetter } from '@/game/parts'
 import { commit } from '@/game/sync'
-import { setDraft, useGame } from '@/game/store'
+import { setDraft, useGame, useGamePart } from '@/game/store'
 import { eventWords, EVENT_OF, quantityText, typedQuantity } from '@/game/words'
 import { FlagBar } from '@/app/FlagBar'
 import { AlongSwitch } from '@/app/AlongSwitch'
@@ -27,7 +27,7 @@ export function sourceEntry(source: Source): EntryIn {
 }
 
 export function SourceSheet({ id, fell }: { id: string; fell: Map<string, number> }) {
-  const { parts, focus } = useGame()
+  const { parts, focus } = useGamePart('parts', 'focus')
   const { data, error } = useOdds(focus)
   const source = parts.source.get(id)
   if (!source) return <p className="p-6 text-muted">This source is gone.</p>
@@ -140,7 +140,7 @@ function DropBlock({
   sheet: SheetOdds | undefined
   fell: Map<string, number>
 }) {
-  const { parts, held } = useGame()
+  const { parts, held } = useGamePart('parts', 'held')
   const [open, setOpen] = useState(true)
   const table = parts.table.get(drop.table)
   const odds = sheet?.drops[drop.id]

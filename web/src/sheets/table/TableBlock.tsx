@@ -5,7 +5,7 @@ import { useFindings } from '@/api/queries'
 import type { EntryIn, Line, SheetOdds, Table } from '@/api/types'
 import { askedNow } from '@/game/asked'
 import { commit } from '@/game/sync'
-import { setDraft, show, useGame } from '@/game/store'
+import { setDraft, show, useGame, useGamePart } from '@/game/store'
 import { lineName, lineTier, quantityText, RULE_WORDS, typedQuantity } from '@/game/words'
 import { Cards } from '@/plots/Cards'
 import { HitStrips, Strip, type Segment } from '@/plots/Strip'
@@ -38,7 +38,13 @@ interface Props {
 }
 
 export function TableBlock({ table, sheet, words, fell, within = [] }: Props) {
-  const { parts, depth, hot, longRun, held } = useGame()
+  const { parts, depth, hot, longRun, held } = useGamePart(
+    'parts',
+    'depth',
+    'hot',
+    'longRun',
+    'held',
+  )
   const [comparing, setComparing] = useState(false)
   const { data: found } = useFindings()
   const odds = sheet?.tables[table.id]
@@ -137,7 +143,7 @@ function pinning(table: Table, line: Line) {
 
 /** The deck's cards, and which of them the tray's player has drawn. */
 function DeckCards({ table }: { table: Extract<Table, { rule: 'deck' }> }) {
-  const { parts, held } = useGame()
+  const { parts, held } = useGamePart('parts', 'held')
   const left = new Map(
     held.flatMap((one) => (one.table === table.id ? [[one.line, one.left]] : [])),
   )
@@ -160,7 +166,7 @@ function Sentence({
   odds: SheetOdds['tables'][string] | undefined
   onCompare: () => void
 }) {
-  const { id, depth, flags } = useGame()
+  const { id, depth, flags } = useGamePart('id', 'depth', 'flags')
   const save = (label: string, changed: object, more: EntryIn[] = []) =>
     commit(`${label} of ${table.name}`, [...more, tableEntry({ ...table, ...changed } as Table)])
   const draft = (changed: object | null) =>
@@ -316,7 +322,7 @@ function Arithmetic({
   words: { one: string; many: string }
   line: string | null
 }) {
-  const { parts, draft } = useGame()
+  const { parts, draft } = useGamePart('parts', 'draft')
   // While something is typed, the odds are the draft's, and so must be what is said of them.
   const drafted = draft.find((one) => one.kind === 'table' && one.id === table.id)?.body
   const lines = (drafted as unknown as Table | undefined)?.lines ?? table.lines

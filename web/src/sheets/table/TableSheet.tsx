@@ -1,7 +1,7 @@
 // A table looked at alone: one event is one roll of the whole table.
 import { useOdds } from '@/api/queries'
 import { commit } from '@/game/sync'
-import { show, useGame } from '@/game/store'
+import { show, useGamePart } from '@/game/store'
 import { AlongSwitch } from '@/app/AlongSwitch'
 import { LongRunSwitch, Pays } from '@/app/LongRunSwitch'
 import { EditText } from '@/ui/EditText'
@@ -11,7 +11,7 @@ import { TableBlock } from './TableBlock'
 const WORDS = { one: 'roll', many: 'rolls' }
 
 export function TableSheet({ id, fell }: { id: string; fell: Map<string, number> }) {
-  const { parts, focus } = useGame()
+  const { parts, focus } = useGamePart('parts', 'focus')
   const { data } = useOdds(focus)
   const table = parts.table.get(id)
   if (!table) return <p className="p-6 text-muted">This table is gone.</p>

@@ -1,6 +1,6 @@
 // What a target wants, as a sentence whose words are choices.
 import type { Target } from '@/api/types'
-import { useGame, type Failure } from '@/game/store'
+import { type Failure, useGamePart } from '@/game/store'
 import {
   FIGURES,
   SIDES,
@@ -21,7 +21,7 @@ import { withFigure, withView } from './edits'
 type Save = (label: string, changed: Target) => Promise<Failure | null>
 
 export function Sentence({ target, onSave }: { target: Target; onSave: Save }) {
-  const { parts } = useGame()
+  const { parts } = useGamePart('parts')
   const { of, longRun } = FIGURES[target.figure]
   const { from, to } = parts.settings.depth
   const word = parts.settings.words?.depth ?? 'depth'
@@ -101,7 +101,7 @@ export function Wanted({
 }
 
 function ViewChoice({ target, onSave }: { target: Target; onSave: Save }) {
-  const { parts } = useGame()
+  const { parts } = useGamePart('parts')
   const view = targetView(target)
   const options = Object.fromEntries(
     (['source', 'table'] as const).flatMap((kind) =>
@@ -125,7 +125,7 @@ function ViewChoice({ target, onSave }: { target: Target; onSave: Save }) {
 }
 
 function FigureChoice({ target, onSave }: { target: Target; onSave: Save }) {
-  const { parts } = useGame()
+  const { parts } = useGamePart('parts')
   const source = parts.source.get(target.source ?? '')
   const figures = (Object.keys(FIGURES) as Figure[]).filter(
     (figure) => source || !FIGURES[figure].perHour,
@@ -141,7 +141,7 @@ function FigureChoice({ target, onSave }: { target: Target; onSave: Save }) {
 }
 
 function ThingChoice({ target, onSave }: { target: Target; onSave: Save }) {
-  const { parts } = useGame()
+  const { parts } = useGamePart('parts')
   const tiers = [...parts.tier.keys()].map((tier) => ({ ...target, item: null, tier }))
   const items = [...parts.item.keys()].map((item) => ({ ...target, item, tier: null }))
   const every = FIGURES[target.figure].of === 'tier' ? tiers : [...tiers, ...items]
@@ -161,7 +161,7 @@ function ThingChoice({ target, onSave }: { target: Target; onSave: Save }) {
 
 /** The flags that are set for its players; no others are. */
 export function FlagChoice({ target, onSave }: { target: Target; onSave: Save }) {
-  const { parts } = useGame()
+  const { parts } = useGamePart('parts')
   if (!parts.flag.size) return null
   return (
     <div className="mb-3">

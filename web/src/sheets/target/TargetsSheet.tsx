@@ -1,7 +1,7 @@
 // All targets side by side: a column for each, running down the depths beside the plumb line.
 import { useTargets } from '@/api/queries'
 import type { Standing, Target } from '@/api/types'
-import { show, useGame } from '@/game/store'
+import { show, useGamePart } from '@/game/store'
 import { rowAt, told, wantedShort, wantedWords } from '@/game/targets'
 import { DepthFrame, shownDepths, useDepthScale } from '@/plots/DepthFrame'
 import { DepthTable, type Cell } from '@/plots/DepthTable'
@@ -13,7 +13,7 @@ const LABEL = 26
 const HEAD = 62
 
 export function TargetsSheet() {
-  const { parts, depth } = useGame()
+  const { parts, depth } = useGamePart('parts', 'depth')
   const { data } = useTargets()
   const scale = useDepthScale()
   const targets = [...parts.target.values()]

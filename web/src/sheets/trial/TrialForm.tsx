@@ -2,7 +2,7 @@ import { useQueryClient } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
 import { api } from '@/api/client'
 import type { View } from '@/api/types'
-import { show, useGame } from '@/game/store'
+import { show, useGame, useGamePart } from '@/game/store'
 import { eventWords } from '@/game/words'
 import { typedNumber, whole } from '@/ui/format'
 
@@ -15,7 +15,7 @@ useGame.subscribe((state) => {
 
 /** Set up a trial of what was last in view. */
 export function TrialForm() {
-  const { id, parts, depth, flags } = useGame()
+  const { id, parts, depth, flags } = useGamePart('id', 'parts', 'depth', 'flags')
   const client = useQueryClient()
   const first = parts.source.keys().next().value
   const start =

@@ -5,7 +5,7 @@ import { toast } from 'sonner'
 import { api } from '@/api/client'
 import { useTrial, useTrials } from '@/api/queries'
 import type { TrialItem, TrialOut, TrialPlayer, TrialResult } from '@/api/types'
-import { setDepth, show, useGame } from '@/game/store'
+import { setDepth, show, useGame, useGamePart } from '@/game/store'
 import { eventWords } from '@/game/words'
 import { Bars, ZMark } from '@/plots/Bars'
 import { FanPlot } from '@/plots/Fan'
@@ -31,7 +31,7 @@ export function TrialSheet({ id }: { id: string }) {
 }
 
 function Head({ trial }: { trial: TrialOut }) {
-  const { parts, id } = useGame()
+  const { parts, id } = useGamePart('parts', 'id')
   const client = useQueryClient()
   const { view, players, events, depth, seed } = trial.spec
   const thing = view.kind === 'source' ? parts.source.get(view.id) : parts.table.get(view.id)
@@ -378,7 +378,7 @@ export function TrialReading({ id }: { id: string }) {
 }
 
 function PlayerRow({ name, one, trial }: { name: string; one: TrialPlayer; trial: TrialOut }) {
-  const { parts, revision } = useGame()
+  const { parts, revision } = useGamePart('parts', 'revision')
   const ladder = [...parts.tier.values()].reverse()
   const count = (tier: string) =>
     Object.entries(one.items).reduce(
