@@ -10,6 +10,7 @@ from scipy.interpolate import PchipInterpolator
 from selenium.webdriver import ActionChains, Keys
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import Select
 
 from tests.browser.driver import BrowserTest
 
@@ -237,15 +238,48 @@ class Depth(BrowserTest):
         last.send_keys("20")
         self.button("Save").click()
         self.until("who is in the way", lambda: "The Hush" in self.find("[role=alert]").text)
+        game = self.whole()
+        gone = [
+            sum(1 for one in every if one["depths"] and one["depths"][0] > 20)
+            for every in (game["sources"], [line for table in game["tables"] for line in table["lines"]])
+        ]
+        self.assertIn(f"{gone[0]} source", self.find("[role=alert]").text)
+        self.assertIn(f"{gone[1]} lines beyond 1 to 20 stay as they are", self.find("[role=alert]").text)
         self.assertEqual(self.bands(), before)
         self.button("Cut the bands to fit").click()
         self.saved(2)
         self.assertEqual(self.bands()[-1]["to"], 20)
         self.assertNotIn("The Hush", [band["name"] for band in self.bands()])
         self.until("a depth that is there", lambda: self.shown_depth() == "20")
+        self.assertEqual(
+            [self.whole()[kind] for kind in ("tables", "sources")], [game["tables"], game["sources"]]
+        )
         self.find('[aria-label^="Undo"]').click()
         self.saved(3)
         self.assertEqual(self.bands(), before)
+
+    def test_the_profile_is_of_what_falls_or_of_its_worth(self) -> None:
+        """One switch for the plumb line and the sheet along all depths; the widths are the shares."""
+        self.open("source/lantern-eel")
+        asked = {"view": {"kind": "source", "id": "lantern-eel"}, "depth": 1}
+        profile = self.client.post(f"/api/games/{self.game}/profile", json=asked).json()
+        tiers = [tier["id"] for tier in self.whole()["tiers"]]
+
+        def are(shares: str) -> bool:
+            """Whether the silhouette is as wide as these shares at the deepest fathom, of each tier."""
+            deepest = [self.all(f"aside rect[data-tier={tier}]")[-1] for tier in tiers]
+            widths = [float(rect.get_attribute("width") or 0) for rect in deepest]
+            wanted = [26 * share for share in profile[shares][-1]]
+            return max(abs(a - b) for a, b in zip(widths, wanted, strict=True)) < 0.01
+
+        self.until("what falls", lambda: are("falls"))
+        self.find("aside button[aria-label^='tier shares of what falls']").click()
+        self.until("its worth", lambda: are("worth"))
+        self.button("all fathoms").click()
+        shown = Select(self.find("select[aria-label='tier shares of what']"))
+        self.assertEqual(shown.first_selected_option.text, "it is worth")
+        shown.select_by_visible_text("falls")
+        self.until("what falls again", lambda: are("falls"))
 
     def test_the_depth_sheet_says_what_the_odds_say_at_each_depth(self) -> None:
         self.open("source/cullet-bed")

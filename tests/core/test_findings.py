@@ -8,7 +8,8 @@ from typing import Any
 from golddice.core.findings import Finding, findings
 from golddice.core.game.editing import Entities, Entry
 from golddice.core.game.models import Game
-from tests.games import demo, each, game, pick
+from golddice.core.game.reading import read_game
+from tests.games import demo, each, game, game_data, pick
 
 SWELL = {"id": "swell", "name": "Swell", "points": [[1, 0.5], [10, 2.0]]}
 LATE = {"id": "late", "name": "Late", "shape": "step", "points": [[1, 0], [4, 1]]}
@@ -274,6 +275,43 @@ class Depths(Found):
         outer = pick((1, "@inner"))
         finding = self.only(game([outer, inner], curves=[LATE]), "tables[1]")
         self.assertEqual(finding.depths, (1, 3))
+
+    def spawning(self, *lines: dict[str, Any], depths: list[int] | None = None) -> Game:
+        """One band over all ten depths, whose spawn table has these lines; a crab that is met there."""
+        band = {"id": "shelf", "name": "Shelf", "from": 1, "to": 10, "spawns": "life"}
+        scale = {"from": 1, "to": 10, "bands": [band]}
+        life = {"id": "life", "name": "Life", "rule": "pick", "lines": list(lines)}
+        data = game_data([pick((1, "lens")), life], depth=scale)
+        data["sources"][0]["depths"] = depths
+        return read_game(data)
+
+    def about(self, made: Game, kind: str, name: str) -> list[str]:
+        return [one.message for one in findings(made) if (one.kind, one.id) == (kind, name)]
+
+    def test_a_band_of_which_the_spawn_table_is_shut(self) -> None:
+        crab = {"id": "a", "weight": 1, "yields": [{"source": "crab"}]}
+        wanted = ["at depths 1 to 3 Life has no open line, though Shelf rolls it"]
+        self.assertEqual(self.about(self.spawning({**crab, "depths": [4, 10]}), "table", "life"), wanted)
+        both = ({**crab, "depths": [4, 10]}, {"id": "b", "weight": 1, "depths": [1, 3], "yields": []})
+        self.assertEqual(self.about(self.spawning(*both), "table", "life"), [])
+
+    def test_a_band_that_spawns_what_is_not_met_there(self) -> None:
+        crab = {"id": "a", "weight": 1, "depths": [2, 10], "yields": [{"source": "crab"}]}
+        made = self.spawning(crab, depths=[3, 8])
+        found = next(one for one in findings(made) if one.kind == "source")
+        message = "Shelf spawns Crab at depths 2 and 9 to 10, where it is not met by its depths"
+        self.assertEqual((found.message, found.depths), (message, (2, 10)))
+        assert found.mend is not None
+        self.assertEqual(found.mend.label, "open its line in Life at 3-8 only")
+        mended = self.mended(made, found)
+        self.assertEqual(mended.tables[1].lines[0].depths, (3, 8))
+        self.assertEqual(self.about(mended, "source", "crab"), [])
+
+    def test_a_source_beyond_the_games_depths(self) -> None:
+        data = game_data([pick((1, "lens"))], depth={"from": 1, "to": 5})
+        data["sources"][0]["depths"] = [6, 9]
+        wanted = ["nobody meets Crab: its depths 6 to 9 lie outside the game's 1 to 5"]
+        self.assertEqual(self.about(read_game(data), "source", "crab"), wanted)
 
     def test_depths_without_a_band_are_mended_by_the_band_above(self) -> None:
         bands = [

@@ -1,4 +1,4 @@
-"""Depths at which a source rolls a table that has no open line."""
+"""Depths at which a table is rolled that has no open line, or something is met that is not met there."""
 
 from __future__ import annotations
 
@@ -9,27 +9,72 @@ import numpy as np
 
 from golddice.core.arrays import BoolArray
 from golddice.core.findings.finding import Body, Finding, Mend
-from golddice.core.findings.survey import Survey
-from golddice.core.game.models import SETTINGS_KEYS, Game, Table
+from golddice.core.findings.survey import Reached, Survey, mended_line
+from golddice.core.game.models import SETTINGS_KEYS, Game, Source, Table
 from golddice.core.game.reading import plain
 
 
 def look(survey: Survey) -> Iterator[Finding]:
     yield from _bands(survey)
+    rollers = [
+        *((source.name, survey.reached_from(source)) for source in survey.game.sources),
+        *((band.name, survey.spawned_by(band)) for band in survey.game.depth.bands),
+    ]
     for table in survey.game.tables:
-        reached = survey.reached.get(("table", table.id))
-        if reached is None or not table.lines:
-            continue
-        gap = reached & ~_some_open(survey, table)
-        if bool(gap.any()):
-            names = [
-                source.name
-                for source in survey.game.sources
-                if bool((survey.reached_from(source).get(("table", table.id), ~gap) & gap).any())
-                and ("table", table.id) in survey.reached_from(source)
-            ]
-            message = f"{survey.words(gap)} {table.name} has no open line, though {_some(names)} rolls it"
-            yield survey.of_table(table, message, field="depths", depths=survey.span(gap))
+        if table.lines:
+            yield from _closed(survey, table, rollers)
+    for source in survey.game.sources:
+        yield from _met_elsewhere(survey, source)
+
+
+def _closed(survey: Survey, table: Table, rollers: list[tuple[str, Reached]]) -> Iterator[Finding]:
+    """Where sources or bands roll a table of which no line is open."""
+    shut = ~_some_open(survey, table)
+    rolled = [(name, reached.get(("table", table.id), ~shut) & shut) for name, reached in rollers]
+    rolled = [(name, where) for name, where in rolled if bool(where.any())]
+    if rolled:
+        gap = np.logical_or.reduce([where for _, where in rolled])
+        names = _some([name for name, _ in rolled])
+        message = f"{survey.words(gap)} {table.name} has no open line, though {names} rolls it"
+        yield survey.of_table(table, message, field="depths", depths=survey.span(gap))
+
+
+def _met_elsewhere(survey: Survey, source: Source) -> Iterator[Finding]:
+    """A source of which the depths lie outside the game's, or which a band yields at other depths."""
+    met = survey.met(source)
+    if not bool(met.any()):
+        low, high = source.depths or (0, 0)
+        scale = survey.game.depth
+        message = (
+            f"nobody meets {source.name}: its depths {low} to {high} lie outside "
+            f"the game's {scale.from_} to {scale.to}"
+        )
+        yield survey.of_source(source, message, field="depths")
+        return
+    for band in survey.game.depth.bands:
+        spawned = survey.spawned_by(band).get(("source", source.id))
+        if spawned is not None and bool((spawned & ~met).any()):
+            where = spawned & ~met
+            message = (
+                f"{band.name} spawns {source.name} {survey.words(where)}, where it is not met by its depths"
+            )
+            mend = _only_where_met(survey, survey.under.table(str(band.spawns)), source)
+            yield survey.of_source(source, message, field="depths", depths=survey.span(where), mend=mend)
+
+
+def _only_where_met(survey: Survey, spawns: Table, source: Source) -> Mend | None:
+    """The one line of a spawn table that yields the source itself, open only where it is met."""
+    rows = [
+        row for row, line in enumerate(spawns.lines) if any(one.source == source.id for one in line.yields)
+    ]
+    if len(rows) != 1:
+        return None
+    open_ = survey.under.depths[survey.met(source) & survey.gate(spawns.lines[rows[0]])]
+    if not open_.size:
+        return None
+    low, high = int(open_[0]), int(open_[-1])
+    label = f"open its line in {spawns.name} at {low}-{high} only"
+    return mended_line(spawns, rows[0], label, depths=[low, high])
 
 
 def _some_open(survey: Survey, table: Table) -> BoolArray:

@@ -14,13 +14,13 @@ import numpy as np
 
 from golddice.core.arrays import BoolArray
 from golddice.core.findings.finding import Body, Finding, Mend
-from golddice.core.game.links import link_of
-from golddice.core.game.models import BaseLine, Drop, Game, Gated, Item, Source, Table
+from golddice.core.game.links import Link, link_of
+from golddice.core.game.models import Band, BaseLine, Drop, Game, Gated, Item, Source, Table
 from golddice.core.game.reading import plain
 from golddice.core.odds.conditions import Conditions
 
 _MOST_FLAGS = 3
-Reached = dict[tuple[str, str], BoolArray]
+Reached = dict[Link, BoolArray]
 
 
 class Survey:
@@ -135,22 +135,33 @@ class Survey:
 
     def reached_from(self, source: Source) -> Reached:
         """Where one source, met at its depths, rolls each table and source."""
+        return self._reached_from(("source", source.id), self.met(source))
+
+    def spawned_by(self, band: Band) -> Reached:
+        """Where a band's spawn table rolls each table, and yields each source; not what those roll."""
+        if band.spawns is None:
+            return {}
+        here = (self.under.depths >= band.from_) & (self.under.depths <= band.to)
+        return self._reached_from(("table", band.spawns), here, past_sources=False)
+
+    def _reached_from(self, start: Link, where: BoolArray, past_sources: bool = True) -> Reached:
         found: Reached = {}
-        pending = [(("source", source.id), self.met(source))]
+        pending = [(start, where)]
         while pending:
             key, where = pending.pop()
             before = found.get(key)
             if before is not None and not bool((where & ~before).any()):
                 continue
             found[key] = where if before is None else before | where
-            pending += [(link, found[key] & opened) for link, opened in self._links(key)]
+            if past_sources or key[0] == "table":
+                pending += [(link, found[key] & opened) for link, opened in self._links(key)]
         return found
 
-    def _links(self, key: tuple[str, str]) -> list[tuple[tuple[str, str], BoolArray]]:
+    def _links(self, key: Link) -> list[tuple[Link, BoolArray]]:
         part = self.under.source(key[1]) if key[0] == "source" else self.under.table(key[1])
         return self.under.remembered("open links", part, lambda: list(self._open_links(part)))
 
-    def _open_links(self, part: Table | Source) -> Iterator[tuple[tuple[str, str], BoolArray]]:
+    def _open_links(self, part: Table | Source) -> Iterator[tuple[Link, BoolArray]]:
         """What a table or source leads to, and where."""
         if isinstance(part, Source):
             yield from ((("table", drop.table), self.drop_open(drop)) for drop in part.drops)

@@ -146,8 +146,9 @@ export function PlumbLine() {
             fill="#c8951b"
           />
         </svg>
-        <span className="absolute inset-x-0 -bottom-8 flex justify-center">
+        <span className="absolute inset-x-0 -bottom-8 flex items-baseline justify-between pl-1.5 pr-1">
           <ScaleForm />
+          {profile && <SharesSwitch />}
         </span>
         <BandEdges scale={scale} step={step} height={height} />
       </div>
@@ -235,7 +236,27 @@ function missedBy(standings: Standing[]): Map<number, string[]> {
 
 const marked = (d: number, from: number, to: number) => d === from || d === to || d % 5 === 0
 
-/** Tier shares of what falls, as a slim stacked silhouette. */
+/** Of what the silhouette above it is: a rare tier vanishes from what falls, never from its worth. */
+function SharesSwitch() {
+  const shares = useGame((state) => state.shares)
+  const other = shares === 'falls' ? 'worth' : 'falls'
+  return (
+    <button
+      type="button"
+      aria-label={`tier shares of ${WORDS[shares]}; show those of ${WORDS[other]}`}
+      title={`tier shares of ${WORDS[shares]}; click for ${WORDS[other]}`}
+      className="text-[11px] text-[#dfe9e4] underline decoration-white/40 underline-offset-2"
+      onPointerDown={(event) => event.stopPropagation()}
+      onClick={() => useGame.setState({ shares: other })}
+    >
+      {shares}
+    </button>
+  )
+}
+
+const WORDS = { falls: 'what falls', worth: 'its worth' } as const
+
+/** Tier shares of what falls, or of its worth, as a slim stacked silhouette. */
 function Profile({
   profile,
   y,
@@ -246,6 +267,7 @@ function Profile({
   step: number
 }) {
   const tiers = [...useGame((state) => state.parts.tier).values()]
+  const shares = useGame((state) => state.shares)
   const left = 46
   const width = 26
   return (
@@ -253,7 +275,7 @@ function Profile({
       {profile.depths.map((d, row) => {
         if (d < profile.met[0] || d > profile.met[1]) return null
         let x = left
-        return profile.falls[row]?.map((share, at) => {
+        return profile[shares][row]?.map((share, at) => {
           const from = x
           x += share * width
           if (share === 0) return null

@@ -3,6 +3,7 @@ import { bandsInOrder } from '@/game/order'
 import { useState } from 'react'
 import type { Band } from '@/api/types'
 import { settingsEntry } from '@/game/settings'
+import type { Parts } from '@/game/parts'
 import { useGame } from '@/game/store'
 import { commit } from '@/game/sync'
 import { Pop } from '@/ui/Menu'
@@ -33,26 +34,37 @@ export function ScaleForm() {
 }
 
 function Form({ onDone }: { onDone: () => void }) {
-  const { settings } = useGame((state) => state.parts)
+  const parts = useGame((state) => state.parts)
+  const { settings } = parts
   const [from, setFrom] = useState(String(settings.depth.from))
   const [to, setTo] = useState(String(settings.depth.to))
   const [word, setWord] = useState(settings.words?.depth ?? 'depth')
   const [player, setPlayer] = useState(settings.words?.player ?? 'player')
   const [problem, setProblem] = useState('')
-  const [cutting, setCutting] = useState(false)
-  const save = async (cut: boolean) => {
+  const [offer, setOffer] = useState('')
+  const save = async (asked: boolean) => {
     const [first, last] = [Number(from), Number(to)]
     if (!Number.isInteger(first) || !Number.isInteger(last))
       return setProblem('depths are whole numbers')
     const bands = settings.depth.bands ?? []
     const outside = first > last ? [] : bands.filter((band) => isOutside(band, first, last))
-    setCutting(outside.length > 0 && !cut)
-    if (outside.length && !cut)
-      return setProblem(`outside ${first} to ${last}: ${outside.map((one) => one.name).join(', ')}`)
+    const beyond = first > last ? '' : leftBeyond(parts, first, last)
+    const inTheWay = outside.map((one) => one.name).join(', ')
+    if ((inTheWay || beyond) && !asked) {
+      setOffer(inTheWay ? 'Cut the bands to fit' : 'Leave them beyond')
+      return setProblem(
+        [inTheWay && `outside ${first} to ${last}: ${inTheWay}`, beyond].filter(Boolean).join('; '),
+      )
+    }
+    setOffer('')
     const failure = await commit('how deep the game goes', [
       settingsEntry({
         words: { player: player.trim(), depth: word.trim() },
-        depth: { from: first, to: last, bands: cut ? bandsInOrder(bands, first, last) : bands },
+        depth: {
+          from: first,
+          to: last,
+          bands: inTheWay ? bandsInOrder(bands, first, last) : bands,
+        },
       }),
     ])
     if (failure) setProblem(failure.message)
@@ -90,9 +102,9 @@ function Form({ onDone }: { onDone: () => void }) {
         <button type="submit" className="gold-button">
           Save
         </button>
-        {cutting && (
+        {offer && (
           <button type="button" className="plain-button" onClick={() => void save(true)}>
-            Cut the bands to fit
+            {offer}
           </button>
         )}
       </div>
@@ -103,3 +115,32 @@ function Form({ onDone }: { onDone: () => void }) {
 function isOutside(band: Band, first: number, last: number): boolean {
   return band.from < first || band.to > last
 }
+
+/** What a shallower game newly leaves wholly beyond its depths, in words, or nothing. */
+function leftBeyond(parts: Parts, first: number, last: number): string {
+  const before = parts.settings.depth
+  const within = ([low, high]: [number, number], from: number, to: number) =>
+    high >= from && low <= to
+  const newly = (list: Gated[]) =>
+    list.filter(
+      ({ depths }) =>
+        depths && within(depths, before.from, before.to) && !within(depths, first, last),
+    )
+  const sources = [...parts.source.values()]
+  const lines = [...parts.table.values()].flatMap((table): Gated[] => table.lines)
+  const told = [
+    counted(newly(sources).length, 'source'),
+    counted(newly(sources.flatMap((source) => source.drops)).length, 'drop'),
+    counted(newly(lines).length, 'line'),
+  ].filter(Boolean)
+  return told.length
+    ? `${told.join(', ')} beyond ${first} to ${last} stay as they are, but nobody gets there`
+    : ''
+}
+
+interface Gated {
+  depths?: [number, number] | null
+}
+
+const counted = (many: number, word: string) =>
+  many ? `${many} ${word}${many > 1 ? 's' : ''}` : ''

@@ -54,6 +54,8 @@ export interface GameState {
   lastView: View | null
   /** Whether a source or table is shown along all depths. */
   along: boolean
+  /** Whether tier shares by depth are of what falls, or of what it is worth. */
+  shares: 'falls' | 'worth'
   /** Where the plumb line's scale lies on the page, so that plots over depth line up with it. */
   scaleBox: { top: number; height: number }
   /** Whether the sheet tells the long run rather than a fresh player's next event. */
@@ -108,6 +110,7 @@ function empty(): GameState {
     hot: null,
     lastView: null,
     along: false,
+    shares: 'falls',
     scaleBox: { top: 144, height: 600 },
     longRun: false,
     held: [],

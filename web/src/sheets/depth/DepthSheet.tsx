@@ -1,9 +1,8 @@
 // A source or table along all depths: tier shares, and any figure of every item, row by row beside the
 // plumb line; lines for the items that are chosen; beside it another source, table or depth.
-import { useState } from 'react'
 import { useDepths } from '@/api/queries'
 import type { DepthSheet as Sheet } from '@/api/types'
-import { useGamePart } from '@/game/store'
+import { useGame, useGamePart } from '@/game/store'
 import { AlongSwitch } from '@/app/AlongSwitch'
 import { DepthFrame, useDepthScale } from '@/plots/DepthFrame'
 import { DepthLines } from '@/plots/DepthLines'
@@ -19,12 +18,11 @@ import { TellingChoices, useTelling } from './telling'
 import { useOther } from './other'
 
 export function DepthSheet() {
-  const { parts, sheet, depth } = useGamePart('parts', 'sheet', 'depth')
+  const { parts, sheet, depth, shares } = useGamePart('parts', 'sheet', 'depth', 'shares')
   const telling = useTelling('per_100')
   const { figure, order, byBand, log, chosen, toggle } = telling
   const { data } = useDepths({ swings: figure === 'cv' })
   const scale = useDepthScale()
-  const [of, setOf] = useState<'falls' | 'worth'>('falls')
   const other = useOther(figure)
   const part =
     sheet?.kind === 'source' ? parts.source.get(sheet.id) : parts.table.get(sheet?.id ?? '')
@@ -73,9 +71,9 @@ export function DepthSheet() {
             tiers of what{' '}
             <Choice
               label="tier shares of what"
-              value={of}
+              value={shares}
               options={{ falls: 'falls', worth: 'it is worth' }}
-              onChange={(next) => setOf(next as 'falls' | 'worth')}
+              onChange={(next) => useGame.setState({ shares: next as 'falls' | 'worth' })}
             />
           </span>
           <TellingChoices
@@ -94,12 +92,12 @@ export function DepthSheet() {
           <div className="flex" style={{ width: 'max-content' }}>
             <div className="relative ml-3">
               {other.view && <Caption name={part.name} />}
-              <TierShares sheet={data} of={of} scale={scale} width={92} />
+              <TierShares sheet={data} of={shares} scale={scale} width={92} />
             </div>
             {other.data && other.view && (
               <div className="relative ml-2">
                 <Caption name={parts[other.view.kind].get(other.view.id)?.name ?? ''} />
-                <TierShares sheet={other.data} of={of} scale={scale} width={92} />
+                <TierShares sheet={other.data} of={shares} scale={scale} width={92} />
               </div>
             )}
             {chosen.length > 0 && (

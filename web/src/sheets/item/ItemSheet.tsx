@@ -48,7 +48,7 @@ export function ItemSheet({ id }: { id: string }) {
         <div className="flex h-full gap-6 pl-3">
           {data && (
             <div
-              className="flex min-w-0 flex-1 gap-3 overflow-x-auto overflow-y-hidden"
+              className="flex min-w-0 gap-3 overflow-x-auto overflow-y-hidden"
               style={{ marginTop: -HEAD, paddingTop: HEAD }}
             >
               {drawn && <StatOverDepth view={data} item={item} stat={drawn} />}

@@ -30,7 +30,7 @@ export function StatOverDepth({ view, item, stat }: { view: ItemView; item: Item
       />
       <DepthTable
         label={`${stat} by depth`}
-        width={96}
+        width={108}
         heads={[
           { key: 'range', head: <span className="text-muted">{stat}</span> },
           ...rivals.map(({ item, other }) => ({
