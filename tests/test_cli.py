@@ -5,8 +5,10 @@ from __future__ import annotations
 import json
 import subprocess
 import sys
+import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 
 from tests.games import DEMO
 
@@ -70,6 +72,79 @@ class CommandLine(unittest.TestCase):
         self.assertEqual(sum(one["is_met"] for one in told), 8)
         self.assertEqual(set(told[0]), TOLD)
 
+    def test_odds_of_the_reference_to_the_last_digit(self) -> None:
+        """What the command prints is what the reference says, depth by depth and flag by flag."""
+        for name in ("document-example", "flags", "curve-shapes"):
+            query = json.loads((REFERENCE / f"{name}.expected.json").read_text())["queries"][-1]
+            with self.subTest(name):
+                self.assert_answers(REFERENCE / f"{name}.golddice.json", query)
+
+    def assert_answers(self, path: Path, query: dict[str, Any]) -> None:
+        command = ["odds", str(path), "--json"]
+        for key in ("source", "table", "depth", "events"):
+            if query.get(key) is not None:
+                command += [f"--{key}", str(query[key])]
+        if query.get("flags"):
+            command += ["--flags", ",".join(query["flags"])]
+        done = golddice(*command)
+        self.assertEqual((done.returncode, done.stderr), (0, ""))
+        told, wanted = json.loads(done.stdout), query["expect"]
+        self.assertEqual(set(told["items"]), set(wanted["items"]))
+        for item, figures in wanted["items"].items():
+            for key in ("p_any", "mean", "sd"):
+                self.assertAlmostEqual(told["items"][item][key], figures[key], places=9, msg=f"{item} {key}")
+
+    def test_check_as_json_names_each_place(self) -> None:
+        done = golddice("check", str(DEMO), "--json")
+        found = json.loads(done.stdout)["findings"]
+        self.assertEqual((done.returncode, done.stderr), (0, ""))
+        self.assertEqual({one["level"] for one in found}, {"warning"})
+        leap = next(one for one in found if "leaps" in one["message"])
+        self.assertEqual((leap["kind"], leap["id"], leap["path"]), ("source", "kiln-chest", "sources[8]"))
+        broken = golddice("check", str(REFERENCE / "invalid" / "unknown-keys.golddice.json"), "--json")
+        self.assertEqual(broken.returncode, 1)
+        self.assertIn("not a sound game", broken.stderr)
+        self.assertEqual({one["level"] for one in json.loads(broken.stdout)["findings"]}, {"error"})
+
+    def test_what_is_no_game_at_all(self) -> None:
+        for text in ("", "[]", '{"format": "other"}'):
+            with self.subTest(text), tempfile.NamedTemporaryFile("w", suffix=".json") as file:
+                file.write(text)
+                file.flush()
+                done = golddice("odds", file.name, "--source", "x")
+                self.assertEqual((done.returncode, done.stdout), (1, ""), done.stderr)
+                self.assertNotIn("Traceback", done.stderr)
+                self.assertTrue(done.stderr.strip())
+
+    def test_a_trial_agrees_with_the_odds(self) -> None:
+        run = ["trial", str(DEMO), "--source", "cullet-bed", "--depth", "6", "--players", "2000"]
+        result = json.loads(golddice(*run, "--events", "100", "--seed", "11", "--json").stdout)
+        told = json.loads(
+            golddice("odds", str(DEMO), "--source", "cullet-bed", "--depth", "6", "--json").stdout
+        )
+        for item, figures in result["items"].items():
+            self.assertAlmostEqual(figures["expected_mean"], 100 * told["items"][item]["mean"], places=9)
+            if figures["z"] is not None:
+                self.assertLess(abs(figures["z"]), 5, item)
+        text = golddice(*run, "--events", "100", "--seed", "11").stdout
+        self.assertIn(f"digest {result['digest'][:16]}", text)
+        self.assertIn("value per player: mean", text)
+
+    def test_a_roll_as_json_is_what_the_same_player_rolls_again(self) -> None:
+        run = ["roll", str(DEMO), "--source", "lantern-eel", "--depth", "14", "--seed", "5", "--json"]
+        many = json.loads(golddice(*run, "--count", "6").stdout)["events"]
+        self.assertEqual([event["event"] for event in many], list(range(1, 7)))
+        self.assertEqual(json.loads(golddice(*run, "--count", "3").stdout)["events"], many[:3])
+        other = json.loads(golddice(*run, "--count", "6", "--player", "1").stdout)["events"]
+        self.assertNotEqual([event["received"] for event in other], [event["received"] for event in many])
+
+    def test_flags_and_depths_that_are_not_there(self) -> None:
+        source = ["odds", str(DEMO), "--source", "lantern-eel"]
+        for more, words in ((["--flags", "no-such"], "no-such"), (["--depth", "31"], "1 to 30")):
+            done = golddice(*source, *more)
+            self.assertEqual((done.returncode, done.stdout), (1, ""))
+            self.assertIn(words, done.stderr)
+
     def test_errors_go_to_stderr_with_exit_1(self) -> None:
         done = golddice("odds", str(DEMO), "--source", "whale")
         self.assertEqual((done.returncode, done.stdout), (1, ""))
@@ -78,6 +153,12 @@ class CommandLine(unittest.TestCase):
 
     def test_wrong_usage_exits_2(self) -> None:
         self.assertEqual(golddice("odds", str(DEMO)).returncode, 2)
+        both = ["--source", "silt-crab", "--table", "eel-catch"]
+        self.assertEqual(golddice("odds", str(DEMO), *both).returncode, 2)
+        self.assertEqual(golddice("trial", str(DEMO), "--source", "silt-crab").returncode, 2)
+        self.assertEqual(
+            golddice("odds", str(DEMO), "--source", "silt-crab", "--depth", "deep").returncode, 2
+        )
         self.assertEqual(golddice("nonsense").returncode, 2)
 
 
