@@ -45,6 +45,7 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
         ("new-trial", "trial/new"),
         ("deck", "source/blind-pearl-shelf"),
         ("item", "item/beacon-lens"),
+        ("stat", "item/beacon-lens"),
         ("meets", "meets/here"),
         ("targets", "targets/all"),
         ("target", "target/eel-pays"),
@@ -53,6 +54,9 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
         if name == "deck":
             ActionChains(browser).send_keys("rr").perform()
             time.sleep(1)
+        if name == "stat":
+            browser.find_element(By.CSS_SELECTOR, "button[title^='reach: draw it']").click()
+            time.sleep(0.5)
         _save(browser, name)
     open_sheet("source/lantern-eel")  # a curve shows its effect on what was looked at last
     open_sheet("curve/trench-pull")

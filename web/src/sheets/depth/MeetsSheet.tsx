@@ -5,7 +5,7 @@ import type { EntryIn, Band, Meets } from '@/api/types'
 import type { Parts } from '@/game/parts'
 import { bandsEntry } from '@/game/settings'
 import { commit } from '@/game/sync'
-import { show, useGame, useGamePart } from '@/game/store'
+import { show, useGame, useGamePart, type Sheet } from '@/game/store'
 import { EVENT_OF, quantityText, typedQuantity } from '@/game/words'
 import { CurveChoice } from '@/sheets/CurveChoice'
 import { entered, figures, percent, typedNumber } from '@/ui/format'
@@ -129,21 +129,14 @@ function Visit({
           {sources.map(([id, count]) => {
             const source = parts.source.get(id)
             return (
-              <tr key={id} className="border-b border-hair/60">
-                <td className="py-0.5">
-                  <button
-                    type="button"
-                    className="flex items-center gap-2 hover:bg-gold-wash"
-                    onClick={() => show({ kind: 'source', id })}
-                  >
-                    <SourceMark kind={source?.kind ?? 'enemy'} />
-                    <span className="name text-[13.5px]">{source?.name}</span>
-                    <span className="label">{source && EVENT_OF[source.kind].many}</span>
-                  </button>
-                </td>
-                <td className="num text-right">{figures(count)}</td>
-                <td className="num text-right">{figures(count * rate)}</td>
-              </tr>
+              <Counted
+                key={id}
+                sheet={{ kind: 'source', id }}
+                mark={<SourceMark kind={source?.kind ?? 'enemy'} />}
+                name={source?.name}
+                note={source && EVENT_OF[source.kind].many}
+                {...{ count, rate }}
+              />
             )
           })}
           {inAll(parts, sources).map(([events, count]) => (
@@ -223,23 +216,51 @@ function Brought({
       {items.map(([id, count]) => {
         const item = parts.item.get(id)
         return (
-          <tr key={id} className="border-b border-hair/60">
-            <td className="py-0.5">
-              <button
-                type="button"
-                className="flex items-center gap-2 hover:bg-gold-wash"
-                onClick={() => show({ kind: 'item', id })}
-              >
-                <TierMark tier={parts.tier.get(item?.tier ?? '')} />
-                <span className="name text-[13.5px]">{item?.name}</span>
-              </button>
-            </td>
-            <td className="num text-right">{figures(count)}</td>
-            <td className="num text-right">{figures(count * rate)}</td>
-          </tr>
+          <Counted
+            key={id}
+            sheet={{ kind: 'item', id }}
+            mark={<TierMark tier={parts.tier.get(item?.tier ?? '')} />}
+            name={item?.name}
+            {...{ count, rate }}
+          />
         )
       })}
     </Table>
+  )
+}
+
+/** Something of which a visit, and an hour, has so many; its name leads to it. */
+function Counted({
+  sheet,
+  mark,
+  name,
+  note,
+  count,
+  rate,
+}: {
+  sheet: NonNullable<Sheet>
+  mark: React.ReactNode
+  name: string | undefined
+  note?: string | undefined
+  count: number
+  rate: number
+}) {
+  return (
+    <tr className="border-b border-hair/60">
+      <td className="py-0.5">
+        <button
+          type="button"
+          className="flex items-center gap-2 hover:bg-gold-wash"
+          onClick={() => show(sheet)}
+        >
+          {mark}
+          <span className="name text-[13.5px]">{name}</span>
+          {note && <span className="label">{note}</span>}
+        </button>
+      </td>
+      <td className="num text-right">{figures(count)}</td>
+      <td className="num text-right">{figures(count * rate)}</td>
+    </tr>
   )
 }
 
