@@ -6,11 +6,13 @@ import re
 import time
 import unittest
 from typing import Any
+from unittest.mock import patch
 
 from selenium.webdriver import ActionChains, Keys
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 
+from golddice.core.game.editing import Entry
 from tests.browser.driver import BrowserTest
 
 # From now on the page keeps what it asked and how that was answered.
@@ -280,6 +282,27 @@ class Behind(ShelfTest):
         self.assertEqual(self.table()["lines"][6]["weight"], 5)
         self.type_into("g", "entry", "6")
         self.saved(4)
+
+    def test_what_others_did_right_behind_an_edit_is_fetched_once_that_is_saved(self) -> None:
+        """Their news comes while the answer to the edit is still on its way."""
+        self.open("source/lantern-eel")
+        self.until("numbers", lambda: self.text("a", "chance") != " %")
+        games, theirs = self.bench.games, {**self.table("crab-meat"), "name": "Crab, picked"}
+        kept = games.change
+
+        def change(game: str, base: int, entries: Any, label: str) -> Any:
+            ours = kept(game, base, entries, label)
+            entry = Entry("table", "crab-meat", theirs)
+            self.bench.tell_revision(game, kept(game, ours.revision, [entry], "another tab"))
+            time.sleep(0.4)
+            return ours
+
+        with patch.object(games, "change", change):
+            self.type_into("g", "entry", "5")
+            self.saved(3)
+        self.unfold("Tables")
+        self.until("theirs", lambda: "Crab, picked" in self.find("nav[aria-label=shelf]").text)
+        self.assertEqual(self.text("g", "entry"), "5")
 
     def deaf(self) -> None:
         """Lantern Eel on a page that no news reaches."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import copy
 import unittest
 from typing import Any
+from unittest.mock import patch
 
 import numpy as np
 from hypothesis import HealthCheck, given, settings
@@ -14,6 +15,7 @@ from golddice.core.errors import GameError, TooLarge
 from golddice.core.game.editing import EditError, Entities, Entry
 from golddice.core.game.models import Game
 from golddice.core.game.reading import full
+from golddice.core.odds import conditions
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.prospect import Prospect
@@ -149,6 +151,24 @@ class TakingOver(unittest.TestCase):
                 got, wanted = before.source(source.id), anew.source(source.id)
                 np.testing.assert_array_equal(got.mean, wanted.mean)
                 np.testing.assert_array_equal(got.cov, wanted.cov)
+
+    def test_a_long_drag_does_not_remember_every_draft(self) -> None:
+        """What is remembered of drafts is forgotten now and then, and the numbers stay right."""
+        entities = Entities.of(demo())
+        body = entities.bodies["table"]["eel-catch"]
+        before: Evaluator | None = None
+        held = []
+        with patch.object(conditions, "_SPARE", 40):
+            for turn in range(120):
+                draft = entities.edited([Entry("table", "eel-catch", {**body, "nothing": 1 + turn})]).game()
+                before = Evaluator(Conditions(draft, [14]), previous=before)
+                now = before.source("lantern-eel")
+                held.append(len(before.under._memory))
+                if turn % 30 == 29:
+                    anew = Evaluator(Conditions(draft, [14])).source("lantern-eel")
+                    np.testing.assert_array_equal(now.mean, anew.mean)
+        self.assertLess(max(held), 2 * held[0] + 80)
+        self.assertGreater(max(held), held[0])  # some of it is taken over
 
 
 if __name__ == "__main__":

@@ -34,7 +34,7 @@ from golddice.core.game.quantity import Quantity
 from golddice.core.odds.law import Law, law_of
 
 Known = TypeVar("Known")
-_MOST_REMEMBERED = 200_000
+_SPARE = 20_000  # parts of drafts that are remembered beside those of the game itself
 
 
 class Conditions:
@@ -55,6 +55,7 @@ class Conditions:
         self._laws_by_id: dict[int, tuple[Quantity, Law]] = {}  # each holds its quantity, so ids stay its own
         # By identity; each entry holds its part, so that no other can come to have the same id.
         self._memory: dict[tuple[str, int], tuple[object, Any]] = {}
+        self._remembered_first = 0  # how much of it was there when it was first taken over
         # The most rolls within an event of a source or table, by (kind, id); `size` fills it.
         self.executions: dict[tuple[str, str], int] = {}
         self._pools: dict[tuple[tuple[str, ...], tuple[str, ...]], IntArray] = {}
@@ -73,8 +74,10 @@ class Conditions:
                 self._pool_chances = before._pool_chances
             return
         self._curves, self._laws, self._pool_chances = before._curves, before._laws, before._pool_chances
-        if len(before._memory) < _MOST_REMEMBERED:
-            self._memory = before._memory
+        # Of every draft something is remembered, so in a long drag it has to be forgotten now and then.
+        first = before._remembered_first or len(before._memory)
+        if len(before._memory) < 2 * first + _SPARE:
+            self._memory, self._remembered_first = before._memory, first
 
     def turned_since(self, before: Conditions) -> frozenset[str]:
         """The curves that are something else at these depths than they were before an edit."""

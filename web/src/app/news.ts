@@ -3,7 +3,7 @@ import { useQueryClient } from '@tanstack/react-query'
 import { useEffect } from 'react'
 import { api } from '@/api/client'
 import type { TrialSummary } from '@/api/types'
-import { refresh } from '@/game/sync'
+import { hear } from '@/game/sync'
 import { useGame } from '@/game/store'
 
 type News =
@@ -18,11 +18,7 @@ export function useNews(): void {
     let stream: EventSource | null = null
     const onMessage = (message: MessageEvent) => {
       const news = JSON.parse(String(message.data)) as News
-      if (news.type === 'revision') {
-        const { revision, pending } = useGame.getState()
-        if (news.revision > revision && !pending.length) void refresh()
-        return
-      }
+      if (news.type === 'revision') return void hear(id, news.revision)
       client.setQueryData<TrialSummary[]>(['trials', id], (trials) =>
         trials?.map((trial) =>
           trial.id === news.id ? { ...trial, status: news.status, done: news.done } : trial,
@@ -47,9 +43,8 @@ export function useNews(): void {
       void catchUp()
     }
     const catchUp = async () => {
-      const { revision, pending } = useGame.getState()
       const [newest] = await api.history(id).catch(() => [])
-      if (newest && newest.revision > revision && !pending.length) void refresh()
+      if (newest) void hear(id, newest.revision)
       void client.invalidateQueries({ queryKey: ['trials', id] })
     }
     attend()

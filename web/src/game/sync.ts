@@ -9,6 +9,7 @@ import { loaded, useGame, withPending, type Failure, type Pending } from './stor
 
 const RETRY = 1000
 let sending = false
+let heard = { game: '', revision: 0 } // the latest that the server told of
 
 /**
  * Make an edit. Resolves to null once it is saved, or to why it was refused; while the server is
@@ -46,6 +47,7 @@ async function one(change: Pending): Promise<void> {
     if (applied.revision === useGame.getState().revision + 1) acknowledge(change, applied)
     else await catchUp(change, applied)
     settled(change, null)
+    await keepUp()
   } catch (error) {
     if (error instanceof Offline) await later()
     else if (error instanceof ApiError && error.status === 409) await clash(change, error)
@@ -120,6 +122,18 @@ export function settleClash(keepMine: boolean): void {
     settled(conflict.mine, null)
   }
   void send()
+}
+
+/** The server tells of a revision: another's, unless one of ours is on its way and makes it. */
+export async function hear(game: string, revision: number): Promise<void> {
+  if (heard.game !== game || heard.revision < revision) heard = { game, revision }
+  await keepUp()
+}
+
+/** Fetch what others did; while an edit is on its way, once that is saved. */
+async function keepUp(): Promise<void> {
+  const { id, revision, pending } = useGame.getState()
+  if (heard.game === id && heard.revision > revision && !pending.length) await refresh()
 }
 
 /** Fetch the game anew, keeping edits that are on their way. */
