@@ -267,6 +267,23 @@ class Behind(ShelfTest):
         self.saved(2)
         self.until("it is gone", lambda: flag["name"] not in self.find("main header").text)
 
+    def test_why_a_removal_failed_is_said_where_it_was_asked_for(self) -> None:
+        """The eel was edited elsewhere meanwhile: to take a drop out of it would undo that unseen."""
+        self.deaf()
+        self.unfold("Tables")
+        edited = {**self.source(), "seconds": 11}
+        change = {"base": 1, "label": "another tab"}
+        entry = {"kind": "source", "id": "lantern-eel", "body": edited}
+        self.client.post(f"/api/games/{self.game}/changes", json={**change, "entries": [entry]})
+        self.menu_of("Eel catch")
+        self.choice("Delete").click()
+        self.button("Remove it and").click()
+        question = self.find("[role=alertdialog]")
+        self.until("why", lambda: "changed elsewhere" in question.text)
+        self.button("Leave it as it is").click()
+        self.until("closed", lambda: not self.all("[role=alertdialog]"))
+        self.assertEqual((self.source()["seconds"], len(self.source()["drops"])), (11, 2))
+
     def test_an_edit_of_something_else_brings_theirs_along(self) -> None:
         self.deaf()
         self.until("numbers", lambda: self.text("a", "chance") != " %")

@@ -5,6 +5,8 @@ from __future__ import annotations
 import unittest
 from concurrent.futures import ThreadPoolExecutor
 
+import numpy as np
+
 from tests.server.of_demo import DemoTest
 
 
@@ -59,6 +61,35 @@ class Routes(DemoTest):
         after = self.post("depths", view=view, depth=1, draft=draft)["value_mean"]
         self.assertLess(before[3], after[3])  # x 0.2 before, x 2 now
         self.assertGreater(before[29], after[29])  # x 3 before
+
+    def test_a_private_curve_goes_with_its_place_and_comes_back_with_it(self) -> None:
+        curve = {**self.body("curve", "swells"), "id": "own", "name": "Own", "private": True}
+        table = self.body("table", "crab-meat")
+        lines = [{**table["lines"][0], "curve": "own"}, *table["lines"][1:]]
+        entries = [
+            {"kind": "curve", "id": "own", "body": curve},
+            {"kind": "table", "id": "crab-meat", "body": {**table, "lines": lines}},
+        ]
+        self.post("changes", base=1, label="a curve of its own", entries=entries)
+        before = self.client.get(self.url).json()
+        gone = self.post("removals", base=2, kind="table", id="crab-meat")
+        self.assertIn(("curve", "own"), [(one["kind"], one["id"]) for one in gone["entries"]])
+        self.assertNotIn("own", [one["id"] for one in self.client.get(self.url).json()["curves"]])
+        self.post("undo")
+        after = self.client.get(self.url).json()
+        for kind in ("curves", "tables", "sources", "targets"):
+            self.assertEqual(after[kind], before[kind], kind)
+
+    def test_an_item_says_how_it_stands_beside_other_tiers(self) -> None:
+        found = self.post("items/beacon-lens")
+        self.assertEqual({one["tier"] for one in found["upsets"]}, {"salvage", "heirloom"})
+        prism = next(one for one in found["rivals"] if one["item"] == "ground-prism")
+        # 4 to 8 times 2.3 at every depth; the lens grows, and comes to beat it ever more often.
+        self.assertEqual(set(prism["low"]), {4 * 2.3})
+        np.testing.assert_allclose(prism["high"], 8 * 2.3)
+        self.assertEqual(prism["beats"], sorted(prism["beats"]))
+        self.assertEqual(prism["beats"][0], 0)
+        self.assertGreater(prism["beats"][-1], 0.8)
 
     def test_unsorted_and_repeated_points_are_refused_with_their_place(self) -> None:
         curve = self.body("curve", "trench-pull")

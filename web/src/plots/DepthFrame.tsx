@@ -41,6 +41,28 @@ export function DepthFrame({ children, head = 34 }: { children: ReactNode; head?
   )
 }
 
+/** Over a plot whose figures run sideways: its ends, and what it is of, in the room for headings. */
+export function AxisHead({
+  ends: [least, most],
+  title,
+  width,
+}: {
+  ends: [string, string]
+  title: string
+  width: number
+}) {
+  return (
+    <p
+      className="num flex h-[34px] items-end justify-between text-[11px] text-muted"
+      style={{ width }}
+    >
+      <span>{least}</span>
+      <span>{title}</span>
+      <span>{most}</span>
+    </p>
+  )
+}
+
 /** Which depths get a row of numbers: all, or as many as there is room for. */
 export function shownDepths(scale: DepthScale, depth: number, room = 15): number[] {
   const every = Math.max(1, Math.ceil(room / scale.step))

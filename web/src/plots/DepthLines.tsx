@@ -1,6 +1,6 @@
 // Lines over depth, running downward: x is the figure, linear or logarithmic.
 import { figures } from '@/ui/format'
-import type { DepthScale } from './DepthFrame'
+import { AxisHead, type DepthScale } from './DepthFrame'
 
 interface Line {
   id: string
@@ -36,11 +36,7 @@ export function DepthLines({
   }
   return (
     <div className="relative ml-4" style={{ marginTop: -34 }}>
-      <p className="num flex h-[34px] items-end justify-between text-[11px] text-muted">
-        <span>{log ? figures(least) : 0}</span>
-        <span>{title}</span>
-        <span>{figures(most)}</span>
-      </p>
+      <AxisHead ends={[log ? figures(least) : '0', figures(most)]} title={title} width={WIDTH} />
       <svg width={WIDTH} height={scale.height} role="img" aria-label={`${title} by depth`}>
         <line x1={PAD} x2={PAD} y1="0" y2={scale.height} stroke="#ddd2bf" />
         <line x1={WIDTH - PAD} x2={WIDTH - PAD} y1="0" y2={scale.height} stroke="#ddd2bf" />

@@ -1,6 +1,6 @@
 // Ranges over depth, running downward: the one that is looked at filled, others as outlines.
 import { figures } from '@/ui/format'
-import type { DepthScale } from './DepthFrame'
+import { AxisHead, type DepthScale } from './DepthFrame'
 
 export interface DepthRange {
   id: string
@@ -33,14 +33,7 @@ export function DepthRanges({
   const around = ({ low, high }: DepthRange) => [...line(low), ...line(high).reverse()].join(' ')
   return (
     <div className="relative shrink-0" style={{ marginTop: -34 }}>
-      <p
-        className="num flex h-[34px] items-end justify-between text-[11px] text-muted"
-        style={{ width: WIDTH, paddingInline: PAD }}
-      >
-        <span>{figures(least)}</span>
-        <span>{title}</span>
-        <span>{figures(most)}</span>
-      </p>
+      <AxisHead ends={[figures(least), figures(most)]} title={title} width={WIDTH} />
       <svg width={WIDTH} height={scale.height} role="img" aria-label={`${title} by depth`}>
         <line x1={PAD} x2={PAD} y1="0" y2={scale.height} stroke="#ddd2bf" />
         <line x1={WIDTH - PAD} x2={WIDTH - PAD} y1="0" y2={scale.height} stroke="#ddd2bf" />

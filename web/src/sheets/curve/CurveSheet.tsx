@@ -6,7 +6,7 @@ import type { Curve } from '@/api/types'
 import { curveEntry } from '@/game/curves'
 import { commit } from '@/game/sync'
 import { setDraft, show, useGame, useGamePart } from '@/game/store'
-import { DepthFrame, useDepthScale, type DepthScale } from '@/plots/DepthFrame'
+import { AxisHead, DepthFrame, useDepthScale, type DepthScale } from '@/plots/DepthFrame'
 import { entered, figures, typedNumber } from '@/ui/format'
 import { EditText } from '@/ui/EditText'
 import { Menu } from '@/ui/Menu'
@@ -133,14 +133,11 @@ function Plot({
   }
   return (
     <div style={{ marginTop: -34 }}>
-      <p
-        className="num flex h-[34px] items-end justify-between text-[11px] text-muted"
-        style={{ width: WIDTH }}
-      >
-        <span>×0</span>
-        <span>double-click adds a point</span>
-        <span>×{figures(most)}</span>
-      </p>
+      <AxisHead
+        ends={['×0', `×${figures(most)}`]}
+        title="double-click adds a point"
+        width={WIDTH}
+      />
       <svg
         ref={box}
         width={WIDTH}
