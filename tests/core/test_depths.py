@@ -64,7 +64,7 @@ class Agreement(unittest.TestCase):
             np.add.at(by_tier, under.item_tiers, means)
             np.testing.assert_allclose(tiers.means(kind, name), by_tier, **close)
             for item in range(len(made.items)):
-                alone = DepthOdds(under, only=item).of(kind, name)
+                alone = DepthOdds(under, only=[item]).of(kind, name)
                 row = np.flatnonzero(whole.places == item)
                 self.assertEqual(alone.places.tolist(), whole.places[row].tolist())
                 np.testing.assert_allclose(alone.hit, whole.hit[row], **close)
@@ -87,7 +87,7 @@ class Agreement(unittest.TestCase):
         for source in demo().sources:
             whole = odds.of("source", source.id)
             for row, item in list(enumerate(whole.places))[::5]:
-                alone = DepthOdds(under, only=int(item)).of("source", source.id)
+                alone = DepthOdds(under, only=[int(item)]).of("source", source.id)
                 np.testing.assert_allclose(alone.hit[0], whole.hit[row], rtol=1e-12)
                 np.testing.assert_allclose(alone.mean[0], whole.mean[row], rtol=1e-12)
 

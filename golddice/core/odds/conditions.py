@@ -17,21 +17,21 @@ from golddice.core.errors import QueryError, UnknownThing
 from golddice.core.game.curves import multiplier
 from golddice.core.game.models import (
     BaseLine,
-    ChanceLine,
     Drop,
     Game,
     Gated,
-    PickLine,
     PickTable,
     Pool,
-    RetryLine,
     Source,
     Table,
     Tier,
     Yield,
 )
 from golddice.core.game.quantity import Quantity
+from golddice.core.odds.catalogue import PoolKey, catalogue_of, pool_key
+from golddice.core.odds.forms import form_of
 from golddice.core.odds.law import Law, law_of
+from golddice.core.odds.rolling import scaled, share_weights
 
 Known = TypeVar("Known")
 _SPARE = 20_000  # parts of drafts that are remembered beside those of the game itself
@@ -42,15 +42,13 @@ class Conditions:
 
     def __init__(self, game: Game, depths: Iterable[int], flags: Iterable[str] = ()) -> None:
         self.game = game
+        self.catalogue = catalogue_of(game)
         self.depths: IntArray = np.array(list(depths), dtype=np.int64)
         self.flags = frozenset(flags)
         _check_depths(game, self.depths)
         for flag in sorted(self.flags - {flag.id for flag in game.flags}):
             raise UnknownThing("flag", flag)
         self._curves: dict[str, FloatArray] = {}
-        # Line curve times tier curve, one row each, with room for more; in which row each pair stands.
-        self._products: FloatArray = np.empty((16, self.depths.size))
-        self._product_at: dict[tuple[str | None, str | None], int] = {}
         self._laws: dict[tuple[int | str | None, ...], Law] = {}
         self._laws_by_id: dict[int, tuple[Quantity, Law]] = {}  # each holds its quantity, so ids stay its own
         # By identity; each entry holds its part, so that no other can come to have the same id.
@@ -58,8 +56,7 @@ class Conditions:
         self._remembered_first = 0  # how much of it was there when it was first taken over
         # The most rolls within an event of a source or table, by (kind, id); `size` fills it.
         self.executions: dict[tuple[str, str], int] = {}
-        self._pools: dict[tuple[tuple[str, ...], tuple[str, ...]], IntArray] = {}
-        self._pool_chances: dict[tuple[tuple[str, ...], tuple[str, ...]], FloatArray] = {}
+        self._pool_chances: dict[PoolKey, FloatArray] = {}
 
     def take_over(self, before: Conditions, turned: frozenset[str]) -> None:
         """Go on with what was worked out before an edit.
@@ -67,7 +64,6 @@ class Conditions:
         Only for the same depths, flags, items and tiers: what is remembered of a line or table rests
         on these, on itself and on curves. `turned` are the curves that are not what they were.
         """
-        self._pools = before._pools
         if turned:
             self._curves = {name: at for name, at in before._curves.items() if name not in turned}
             if not turned & {tier.curve for tier in self.game.tiers}:
@@ -114,7 +110,7 @@ class Conditions:
     def _tiers_of(self, given: Yield) -> list[Tier]:
         """The tiers that a yield's item, or any item of its pool, can be of."""
         if given.item is not None:
-            names = {self._tier_of[given.item]}
+            names = {self.catalogue.tier_of[given.item]}
         elif given.pool is not None:
             names = set(given.pool.tiers) or set(self.tier_index)
         else:
@@ -138,13 +134,22 @@ class Conditions:
     def _everywhere(self) -> BoolArray:
         return np.ones(self.depths.size, dtype=bool)
 
-    @cached_property
+    @property
     def item_index(self) -> dict[str, int]:
-        return {item.id: at for at, item in enumerate(self.game.items)}
+        return self.catalogue.item_index
 
-    @cached_property
+    @property
     def tier_index(self) -> dict[str, int]:
-        return {tier.id: at for at, tier in enumerate(self.game.tiers)}
+        return self.catalogue.tier_index
+
+    @property
+    def item_tiers(self) -> IntArray:
+        """Index of each item's tier, shape (items,)."""
+        return self.catalogue.item_tiers
+
+    @property
+    def item_values(self) -> FloatArray:
+        return self.catalogue.item_values
 
     @cached_property
     def tables(self) -> dict[str, Table]:
@@ -197,35 +202,18 @@ class Conditions:
     def line_tier(self, line: BaseLine) -> str | None:
         """The one definite tier that all of a line's item and pool yields share, if they do."""
         if len(line.yields) == 1 and line.yields[0].item is not None:  # most lines, and quickest
-            return self._tier_of[line.yields[0].item]
+            return self.catalogue.tier_of[line.yields[0].item]
         tiers: set[str | None] = set()
         for given in line.yields:
             if given.item is not None:
-                tiers.add(self._tier_of[given.item])
+                tiers.add(self.catalogue.tier_of[given.item])
             elif given.pool is not None:
                 tiers.add(given.pool.tiers[0] if len(set(given.pool.tiers)) == 1 else None)
         return tiers.pop() if len(tiers) == 1 else None
 
-    @cached_property
-    def _tier_of(self) -> dict[str, str]:
-        return {item.id: item.tier for item in self.game.items}
-
     def line_multiplier(self, line: BaseLine) -> FloatArray:
         """lineCurve(d) * tierCurve(d), shape (d,)."""
-        row = self._product(line)  # first: it may make more room
-        found: FloatArray = self._products[row]
-        return found
-
-    def _product(self, line: BaseLine) -> int:
-        """The row of a line's multiplier among the products."""
-        key = (line.curve, self._tier_curve[self.line_tier(line)])
-        at = self._product_at.get(key)
-        if at is None:
-            at = self._product_at[key] = len(self._product_at)
-            if at == len(self._products):
-                self._products = np.concatenate([self._products, np.empty_like(self._products)])
-            self._products[at] = self.curve(key[0]) * self.curve(key[1])
-        return at
+        return self.curve(line.curve) * self.curve(self._tier_curve[self.line_tier(line)])
 
     @cached_property
     def _tier_curve(self) -> dict[str | None, str | None]:
@@ -262,27 +250,48 @@ class Conditions:
         return self.remembered("weights", table, lambda: self._weights(table))
 
     def _weights(self, table: Table) -> FloatArray:
-        entered = [line.weight for line in table.lines if isinstance(line, (PickLine, RetryLine))]
-        scaled = self._factors(table)
-        factors = scaled if table.rule == "pick" else np.where(scaled != 0.0, 1.0, 0.0)
-        return np.asarray(np.array(entered).reshape(-1, 1) * factors)
+        form = form_of(table)
+        if table.rule == "pick":
+            return self._scaled(table, form.weights)
+        return np.asarray(form.weights[:, None] * (self._scaled(table, form.ones) != 0.0))
 
     def chances(self, table: Table) -> FloatArray:
         """min(1, chance * multiplier) of each line of a chance rule. Shape (n, d)."""
         return self.remembered("chances", table, lambda: self._chances(table))
 
     def _chances(self, table: Table) -> FloatArray:
-        entered = [line.chance for line in table.lines if isinstance(line, (ChanceLine, RetryLine))]
-        return np.minimum(1.0, np.array(entered).reshape(-1, 1) * self._factors(table))
+        return np.minimum(1.0, self._scaled(table, form_of(table).chances))
 
-    def _factors(self, table: Table) -> FloatArray:
-        """Each line's multiplier, 0 where the line is closed. Shape (n, d)."""
-        rows = np.array([self._product(line) for line in table.lines], dtype=np.int64)
-        factors = self._products[rows]
-        for at, line in enumerate(table.lines):
-            if line.depths is not None or line.needs or line.unless:
-                factors[at] *= self.gate_open(line)
-        return factors
+    def _scaled(self, table: Table, entered: FloatArray) -> FloatArray:
+        """Of each line what was entered times its multiplier, 0 where the line is closed. Shape (n, d)."""
+        form = form_of(table)
+        curves = np.array([self.curve(name) for name in form.curves]).reshape(-1, self.depths.size)
+        result = scaled(entered, curves, form.curve, self._tier_curves, self._line_tiers(table))
+        for at in form.gated:
+            result[at] *= self.gate_open(table.lines[at])
+        return np.asarray(result)
+
+    @cached_property
+    def _tier_curves(self) -> FloatArray:
+        """The curve of each tier, and last that of none, shape (tiers + 1, d)."""
+        return np.array([*(self.curve(tier.curve) for tier in self.game.tiers), self.ones])
+
+    def _line_tiers(self, table: Table) -> IntArray:
+        """Index of each line's one definite tier, -1 where it has none."""
+        form = form_of(table)
+        tiers = np.full(len(table.lines), -1, dtype=np.int64)
+        tiers[form.plain] = self.item_tiers[self.plain_items(table)]
+        for at in form.toned:
+            tier = self.line_tier(table.lines[at])
+            tiers[at] = -1 if tier is None else self.tier_index[tier]
+        return tiers
+
+    def plain_items(self, table: Table) -> IntArray:
+        """Index of the item of each of a table's plain lines."""
+        index = self.item_index
+        return self.remembered(
+            "items", table, lambda: np.array([index[name] for name in form_of(table).named], dtype=np.int64)
+        )
 
     def nothing(self, table: PickTable) -> FloatArray:
         """The weight of nothing at each depth, shape (d,)."""
@@ -292,54 +301,17 @@ class Conditions:
 
     def pool_items(self, pool: Pool) -> IntArray:
         """Indices of the items that a pool can give, in file order."""
-        key = (tuple(pool.tiers), tuple(pool.tags))
-        if key not in self._pools:
-            tagged = set().union(*(self._with_tag.get(tag, []) for tag in pool.tags))
-            found = sorted(tagged) if pool.tags else range(len(self.game.items))
-            fits = [at for at in found if not pool.tiers or self.game.items[at].tier in pool.tiers]
-            self._pools[key] = np.array(fits, dtype=np.int64)
-        return self._pools[key]
-
-    @cached_property
-    def _with_tag(self) -> dict[str, list[int]]:
-        """The items that have each tag."""
-        found: dict[str, list[int]] = {}
-        for at, item in enumerate(self.game.items):
-            for tag in item.tags:
-                found.setdefault(tag, []).append(at)
-        return found
+        return self.catalogue.pool_items(pool)
 
     def pool_chances(self, pool: Pool) -> FloatArray:
         """Chance of each of `pool_items`, shape (n, d); all 0 where nothing has weight."""
-        key = (tuple(pool.tiers), tuple(pool.tags))
+        key = pool_key(pool)
         if key not in self._pool_chances:
-            self._pool_chances[key] = self._shared(pool)
+            members = self.pool_items(pool)
+            abundances, tiers = self.catalogue.abundances[members], self.item_tiers[members]
+            weights = scaled(abundances, self.ones[None], np.zeros_like(members), self._tier_curves, tiers)
+            self._pool_chances[key] = share_weights(weights, np.zeros(self.depths.size))[0]
         return self._pool_chances[key]
-
-    def _shared(self, pool: Pool) -> FloatArray:
-        members = self.pool_items(pool)
-        by_tier = np.array([self.curve(tier.curve) for tier in self.game.tiers])
-        by_tier = by_tier.reshape(len(self.game.tiers), self.depths.size)
-        return shares(self._abundances[members][:, None] * by_tier[self.item_tiers[members]])
-
-    @cached_property
-    def _abundances(self) -> FloatArray:
-        return np.array([item.abundance for item in self.game.items], dtype=np.float64)
-
-    @cached_property
-    def item_tiers(self) -> IntArray:
-        """Index of each item's tier, shape (items,)."""
-        return np.array([self.tier_index[item.tier] for item in self.game.items], dtype=np.int64)
-
-    @cached_property
-    def item_values(self) -> FloatArray:
-        return np.array([item.value for item in self.game.items], dtype=np.float64)
-
-
-def shares(weights: FloatArray) -> FloatArray:
-    """Each column divided by its sum; a column of zeros stays zeros."""
-    total = weights.sum(axis=0)
-    return np.asarray(np.divide(weights, total, out=np.zeros_like(weights), where=total > 0))
 
 
 def _check_depths(game: Game, depths: IntArray) -> None:

@@ -11,7 +11,7 @@ import numpy as np
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.game.models import Band, Game, Source
 from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.depths import DepthOdds, Lean
+from golddice.core.odds.depths import DepthOdds, Lean, odds_of_view
 from golddice.core.odds.pace import events_per_hour
 from golddice.core.odds.report import View
 from golddice.core.odds.swings import Swings, Variances, pooled, swing
@@ -27,7 +27,7 @@ def depth_sheet(game: Game, view: View, flags: Iterable[str] = (), swings: bool 
     `swings` adds to every item the coefficient of variation of how many.
     """
     under = all_depths(game, flags)
-    lean = DepthOdds(under).of(view.kind, view.id)
+    lean = odds_of_view(under, view.kind, view.id)
     spread = Swings(under).of(view.kind, view.id) if swings else {}
     source = under.source(view.id) if view.kind == "source" else None
     falls, worth = tier_shares(under, lean.places, lean.mean)

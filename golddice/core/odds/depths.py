@@ -10,7 +10,7 @@ it can (a guarded table rolled twice), those drops are worked out depth by depth
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,6 +18,7 @@ import numpy as np
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.game.models import Game, Pool, Source, Table, Yield
 from golddice.core.odds.apart import outcomes_apart
+from golddice.core.odds.catalogue import PoolKey, pool_key
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.evaluator import Evaluator
 from golddice.core.odds.flows import expected
@@ -28,6 +29,7 @@ from golddice.core.odds.mixing import (
     mix_items_into,
     or_into,
     or_items_into,
+    ranked,
     worth_of_each,
     worth_of_one,
 )
@@ -35,8 +37,8 @@ from golddice.core.odds.outcome import Outcome
 from golddice.core.odds.resting import Rolled, is_distinct, rests_on_state
 from golddice.core.odds.rules import roll_chances
 from golddice.core.odds.size import most_rolls
+from golddice.core.odds.twins import first_twins
 
-PoolKey = tuple[tuple[str, ...], tuple[str, ...]]
 _NO_ITEMS: IntArray = np.zeros(0, dtype=np.int64)
 
 
@@ -69,17 +71,20 @@ class _Try:
 
 class DepthOdds:
     """The fresh odds at many depths of all that a game holds; tables are worked out once for all that
-    roll them. Of items; or of tiers: then every item stands for its tier; or of one item alone, which is
-    cheap."""
+    roll them. Of items; or of tiers: then every item stands for its tier; or of some items only: the
+    fewer, the cheaper."""
 
-    def __init__(self, under: Conditions, by_tier: bool = False, only: int | None = None) -> None:
+    def __init__(
+        self, under: Conditions, by_tier: bool = False, only: IntArray | Sequence[int] | None = None
+    ) -> None:
         self.under = under
         items = len(under.game.items)
         # Among which things each item counts; -1 for none.
         self._place: IntArray = under.item_tiers if by_tier else np.arange(items)
         self._count = len(under.game.tiers) if by_tier else items
         if only is not None:
-            self._place = np.where(np.arange(items) == only, self._place[only], -1)
+            every, self._place = self._place, np.full(items, -1)
+            self._place[only] = every[only]
         self._kept = np.zeros(self._count, dtype=bool)
         self._kept[self._place[self._place >= 0]] = True
         self._first = items if by_tier else 0  # among the columns of an outcome tiers stand behind the items
@@ -173,9 +178,7 @@ class DepthOdds:
         for part in parts:
             reached[part.places] = True
         reached[-1] = False
-        places = np.flatnonzero(reached)
-        rows = np.cumsum(reached) - 1
-        rows[-1] = -1
+        places, rows = ranked(reached)
         return places, rows, np.zeros((places.size, self._depths))
 
     def _line(self, yields: list[Yield]) -> _Try:
@@ -198,7 +201,7 @@ class DepthOdds:
 
     def _pool(self, pool: Pool) -> _Try:
         """One of its items."""
-        key = (tuple(pool.tiers), tuple(pool.tags))
+        key = pool_key(pool)
         if key not in self._pools:
             members, chances = self.under.pool_items(pool), self.under.pool_chances(pool)
             places, rows, hit = self._room([], members)
@@ -268,6 +271,18 @@ def _compound(law: Law, once: _Try) -> tuple[FloatArray, FloatArray]:
     return law.mean * once.value_mean, law.mean * once.value_var + law.var * once.value_mean**2
 
 
+def odds_of_view(under: Conditions, kind: str, name: str) -> Lean:
+    """The fresh odds of one view: as `DepthOdds` gives them, but of items that it cannot tell apart only
+    the first is worked out."""
+    first = first_twins(under, most_rolls(under, kind, name))
+    lean = DepthOdds(under, only=np.unique(first)).of(kind, name)
+    row = np.full(first.size, -1)
+    row[lean.places] = np.arange(lean.places.size)
+    places = np.flatnonzero(row[first] >= 0)
+    rows = row[first[places]]
+    return Lean(places, lean.hit[rows], lean.mean[rows], lean.value_mean, lean.value_var)
+
+
 def depth_odds(game: Game, kind: str, name: str, depths: Iterable[int], flags: Iterable[str] = ()) -> Lean:
     """The fresh odds of one view at these depths, all worked out together."""
-    return DepthOdds(Conditions(game, depths, flags)).of(kind, name)
+    return odds_of_view(Conditions(game, depths, flags), kind, name)

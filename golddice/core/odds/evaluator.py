@@ -6,7 +6,6 @@ is worked out once, however often it is reached.
 
 from __future__ import annotations
 
-import operator
 from collections.abc import Callable, Sequence
 from typing import Any, TypeVar
 
@@ -15,6 +14,7 @@ import numpy as np
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.game.links import links_of
 from golddice.core.game.models import BaseLine, Drop, Pool, Source, Table, Yield
+from golddice.core.odds.catalogue import PoolKey, pool_key
 from golddice.core.odds.columns import Columns
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.distinct import distinct_outcome
@@ -58,7 +58,7 @@ class Evaluator:
         if previous is not None:
             previous._previous = None  # no chain of all evaluators that ever were
         self._tables: dict[str, Outcome] = {}
-        self._pools: dict[tuple[tuple[str, ...], tuple[str, ...]], Outcome] = {}
+        self._pools: dict[PoolKey, Outcome] = {}
         self._laws: dict[int, tuple[Law, tuple[FloatArray, ...]]] = {}
         if self._previous is not None and not self._turned:
             self._pools, self._laws = self._previous._pools, self._previous._laws
@@ -137,15 +137,11 @@ class Evaluator:
     def _is_alike(self, previous: Evaluator) -> bool:
         """Whether outcomes of another evaluator can stand here: same conditions, same columns."""
         old, new = previous.under, self.under
-        lists: list[tuple[Sequence[object], Sequence[object]]] = [
-            (old.game.items, new.game.items),
-            (old.game.tiers, new.game.tiers),
-        ]
         return (
             previous.detail == self.detail
             and old.flags == new.flags
             and np.array_equal(old.depths, new.depths)
-            and all(len(a) == len(b) and all(map(operator.is_, a, b)) for a, b in lists)
+            and old.catalogue.is_of(new.game)
             and (not self.detail or previous.columns.parts == self.columns.parts)
         )
 
@@ -240,7 +236,7 @@ class Evaluator:
 
     def pool(self, pool: Pool) -> Outcome:
         """One unit of a pool: one of its items, by abundance and the tiers' curves."""
-        key = (tuple(pool.tiers), tuple(pool.tags))
+        key = pool_key(pool)
         if key not in self._pools:
             self._pools[key] = self._one_of(self.under.pool_items(pool), self.under.pool_chances(pool).T)
         return self._pools[key]

@@ -9,14 +9,16 @@ throughout the event.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
-from golddice.core.game.links import Link, link_of
+from golddice.core.game.links import Link
 from golddice.core.game.models import Pool, Table
+from golddice.core.odds.catalogue import PoolKey, pool_key
 from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.forms import form_of
 from golddice.core.odds.lines import PlainLines, plain_lines
 from golddice.core.odds.mixing import mix_items_into
 from golddice.core.odds.rules import line_hits
@@ -32,9 +34,9 @@ class Given:
     """
 
     plain: PlainLines
-    items: list[tuple[int, int, FloatArray]] = field(default_factory=list)
-    pools: list[tuple[int, Pool, FloatArray]] = field(default_factory=list)
-    links: list[tuple[int, Link, FloatArray]] = field(default_factory=list)
+    items: list[tuple[int, int, FloatArray]]
+    pools: list[tuple[int, Pool, FloatArray]]
+    links: list[tuple[int, Link, FloatArray]]
 
 
 def given_by(table: Table, under: Conditions) -> Given:
@@ -42,17 +44,13 @@ def given_by(table: Table, under: Conditions) -> Given:
 
 
 def _given_by(table: Table, under: Conditions) -> Given:
-    found = Given(plain_lines(table, under))
-    for row in found.plain.others:
-        for one in table.lines[row].yields:
-            link, many = link_of(one), under.law(one.quantity).mean
-            if link is not None:
-                found.links.append((row, link, many))
-            elif one.pool is not None:
-                found.pools.append((row, one.pool, many))
-            elif one.item is not None:
-                found.items.append((row, under.item_index[one.item], many))
-    return found
+    form = form_of(table)
+    return Given(
+        plain_lines(table, under),
+        [(row, under.item_index[item], under.law(many).mean) for row, item, many in form.items],
+        [(row, pool, under.law(many).mean) for row, pool, many in form.pools],
+        [(row, link, under.law(many).mean) for row, link, many in form.links],
+    )
 
 
 def flows(
@@ -99,7 +97,7 @@ def expected(
     `place` says for each item among which of the things it counts, shape (items,); -1 for none.
     """
     found = np.zeros((count, under.depths.size))
-    pools: dict[tuple[str, ...], tuple[Pool, FloatArray]] = {}
+    pools: dict[PoolKey, tuple[Pool, FloatArray]] = {}
 
     def take(given: Given, hits: FloatArray) -> None:
         plain = given.plain
@@ -108,7 +106,7 @@ def expected(
             if place[item] >= 0:
                 found[place[item]] += hits[row] * many
         for row, pool, many in given.pools:
-            key = (*pool.tiers, "", *pool.tags)
+            key = pool_key(pool)
             before = pools[key][1] if key in pools else 0.0
             pools[key] = (pool, hits[row] * many + before)
 

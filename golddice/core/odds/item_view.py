@@ -49,7 +49,7 @@ def item_view(game: Game, item: str, flags: Iterable[str] = (), swings: bool = F
     at = under.item_index[item]
     ways = _first(item_ways(under, at), MOST_PATHS)
     return {
-        **_found(under, DepthOdds(under, only=at), Swings(under) if swings else None, at),
+        **_found(under, DepthOdds(under, only=[at]), Swings(under) if swings else None, at),
         "ways": [{**vars(way), "mean": way.mean.tolist()} for way in ways],
         "stats": stat_ranges(under, game.items[at]),
         "rivals": rivals(under, game.items[at]),

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
-from golddice.core.game.models import BaseLine, Table
+from golddice.core.game.models import Table
 from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.law import Law
+from golddice.core.odds.forms import form_of
 
 
 @dataclass(frozen=True)
@@ -44,32 +44,11 @@ def plain_lines(table: Table, under: Conditions) -> PlainLines:
 
 
 def _plain_lines(table: Table, under: Conditions) -> PlainLines:
-    at: list[int] = []
-    items: list[int] = []
-    figures: list[tuple[float, float, float]] = []
-    others: list[int] = []
-    index = under.item_index
-    for place, line in enumerate(table.lines):
-        law = _plain_law(line, under)
-        if law is None:
-            others.append(place)
-        else:
-            at.append(place)
-            items.append(index[line.yields[0].item or ""])
-            figures.append(law.figures)
-    some, mean, var = np.array(figures).reshape(-1, 3).T.copy()
-    places, which = np.array(at, dtype=np.int64), np.array(items, dtype=np.int64)
-    return PlainLines(places, which, some, mean, var, others)
+    form = form_of(table)
+    return PlainLines(form.plain, under.plain_items(table), form.some, form.mean, form.var, form.others)
 
 
 def no_plain_lines(others: int) -> PlainLines:
     """Of something that has so many parts, none of them plain."""
     none, flat = np.zeros(0, dtype=np.int64), np.zeros(0)
     return PlainLines(none, none, flat, flat, flat, list(range(others)))
-
-
-def _plain_law(line: BaseLine, under: Conditions) -> Law | None:
-    if len(line.yields) != 1 or line.yields[0].item is None:
-        return None
-    law = under.law(line.yields[0].quantity)
-    return law if law.values.ndim == 1 else None

@@ -13,7 +13,7 @@ from golddice.core.game.models import Drop, Game
 from golddice.core.game.quantity import ONE
 from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.depth_sheet import all_depths, shares_told
-from golddice.core.odds.depths import DepthOdds
+from golddice.core.odds.depths import DepthOdds, odds_of_view
 from golddice.core.odds.flows import flows
 from golddice.core.odds.marks import mark_item, mark_table, mark_tier
 from golddice.core.odds.pace import HOUR
@@ -110,6 +110,6 @@ def _chances_of_sources(under: Conditions, table: str) -> dict[str, float]:
             "sources": sources,
         }
     )
-    odds = DepthOdds(Conditions(marked, under.depths, under.flags)).of("table", table)
+    odds = odds_of_view(Conditions(marked, under.depths, under.flags), "table", table)
     hits = zip(odds.places.tolist(), odds.hit[:, 0].tolist(), strict=True)
     return {names[at - first]: hit for at, hit in hits if at >= first}

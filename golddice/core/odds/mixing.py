@@ -12,6 +12,21 @@ from numba import njit
 
 
 @njit(cache=True, nogil=True)
+def ranked(reached):  # type: ignore[no-untyped-def]
+    """The places that are reached, rising; and by place its rank among them, -1 of those that are not."""
+    ranks = np.empty(reached.size, np.int64)
+    count = 0
+    for place in range(reached.size):
+        ranks[place] = count if reached[place] else -1
+        count += reached[place]
+    places = np.empty(count, np.int64)
+    for place in range(reached.size):
+        if reached[place]:
+            places[ranks[place]] = place
+    return places, ranks
+
+
+@njit(cache=True, nogil=True)
 def mix_into(into, rows, chance, part):  # type: ignore[no-untyped-def]
     """One of several parts happens: into[rows] += chance * part.
 
@@ -96,22 +111,6 @@ def worth_of_each(chances, rows, mean, var, others, other_mean, other_var):  # t
             whole[depth] += chance * each
             spread[depth] += chance * (other_var[at, depth] + (1.0 - chance) * each**2)
     return whole, spread
-
-
-@njit(cache=True, nogil=True)
-def share_weights(weights, nothing):  # type: ignore[no-untyped-def]
-    """Each weight's share of all, and that of nothing, which is 1 where all are 0. Shapes (n, d), (d,)."""
-    count, depths = weights.shape
-    chances, blank = np.zeros((count, depths)), np.ones(depths)
-    for depth in range(depths):
-        total = nothing[depth]
-        for row in range(count):
-            total += weights[row, depth]
-        if total > 0.0:
-            blank[depth] = nothing[depth] / total
-            for row in range(count):
-                chances[row, depth] = weights[row, depth] / total
-    return chances, blank
 
 
 @njit(cache=True, nogil=True)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from golddice.core.game.models import Guard, Table
 from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.forms import form_of
 
 Rolled = dict[tuple[str, str], int]
 
@@ -25,7 +26,7 @@ def rests_on_state(under: Conditions, rolls: Rolled) -> bool:
 def carries(under: Conditions, rolls: Rolled) -> bool:
     """Whether a player carries anything from event to event, of all that is rolled."""
     return any(
-        holds(under.table(name))
+        form_of(under.table(name)).holds
         if kind == "table"
         else any(drop.guard is not None for drop in under.source(name).drops)
         for kind, name in rolls
@@ -38,7 +39,7 @@ def is_distinct(under: Conditions, table: Table) -> bool:
 
 
 def _table_rests(under: Conditions, table: Table, rolls: int) -> bool:
-    if not under.remembered("holds", table, lambda: holds(table)):
+    if not form_of(table).holds:
         return False
     if any(_guard_rests(line.guard, rolls) for line in table.lines):
         return True
@@ -52,11 +53,6 @@ def _table_rests(under: Conditions, table: Table, rolls: int) -> bool:
     # A line of a distinct pick hits once in an execution at most.
     executions = rolls // max(1, under.law(table.rolls).most)
     return min(limits) < (executions if is_distinct(under, table) else rolls)
-
-
-def holds(table: Table) -> bool:
-    """Whether a player carries anything for a table."""
-    return table.rule == "deck" or any(line.guard or line.limit is not None for line in table.lines)
 
 
 def _guard_rests(guard: Guard | None, rolls: int) -> bool:

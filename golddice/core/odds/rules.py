@@ -9,9 +9,9 @@ import numpy as np
 
 from golddice.core.arrays import FloatArray
 from golddice.core.game.models import Table
-from golddice.core.odds.conditions import Conditions, shares
+from golddice.core.odds.conditions import Conditions
 from golddice.core.odds.distinct import inclusion_chances
-from golddice.core.odds.mixing import share_weights
+from golddice.core.odds.rolling import first_that_hits, share_weights, tried_again
 
 
 def roll_chances(table: Table, under: Conditions) -> tuple[FloatArray, FloatArray]:
@@ -51,23 +51,15 @@ def _line_hits(under: Conditions, table: Table) -> FloatArray:
 
 
 def first_chances(chances: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """c_i * prod_{j<i} (1 - c_j), and the chance that all miss."""
-    ones = np.ones((1, chances.shape[1]))
-    reached = np.cumprod(np.vstack([ones, 1.0 - chances]), axis=0)
-    return chances * reached[:-1], reached[-1]
+    """Chance of each to be the first that hits, and that all miss; from shape (n, d)."""
+    hits, none = first_that_hits(chances)
+    return hits, none
 
 
 def retry_chances(weights: FloatArray, chances: FloatArray, tries: int) -> tuple[FloatArray, FloatArray]:
-    """p_i c_i (1 - (1 - s)^tries) / s with s = sum p c, and (1 - s)^tries.
-
-    As tries nears 1 or s nears 0 the factor goes to `tries`; expm1 and log1p keep its digits.
-    """
-    p = shares(weights)
-    s = np.minimum((p * chances).sum(axis=0), 1.0)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        some = -np.expm1(tries * np.log1p(-s))
-        factor = np.where(s > 0, some / s, 0.0)
-    return p * chances * factor, np.where(s > 0, (1.0 - s) ** tries, 1.0)
+    """Chance of each to be what a retry table gives, and that no try hits; both of shape (n, d)."""
+    hits, none = tried_again(weights, chances, tries)
+    return hits, none
 
 
 def _first_card(table: Table, under: Conditions) -> tuple[FloatArray, FloatArray]:
@@ -75,5 +67,5 @@ def _first_card(table: Table, under: Conditions) -> tuple[FloatArray, FloatArray
         [getattr(line, "copies") * under.line_open(line, scaled=False) for line in table.lines],  # noqa: B009
         dtype=np.float64,
     ).reshape(len(table.lines), under.depths.size)
-    drawn = shares(copies)
-    return drawn, 1.0 - drawn.sum(axis=0) if table.lines else under.ones
+    drawn, empty = share_weights(copies, np.zeros(under.depths.size))
+    return drawn, empty

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from golddice.core.errors import TooLarge
-from golddice.core.game.links import link_of
 from golddice.core.game.models import Source, Table
 from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.forms import form_of
 
 MOST_EXECUTIONS = 1_000_000
 _PLENTY = 10**9
@@ -27,21 +27,13 @@ def executions(under: Conditions, kind: str, name: str) -> int:
         return 1 + sum(under.law(drop.times).most * of("table", drop.table) for drop in drops)
 
     def of_table(table: Table) -> int:
-        lines = []
-        for line in table.lines:
-            given = [(under.law(one.quantity).most, one) for one in line.yields if one.item is None]
-            lines.append(
-                sum(
-                    most
-                    * (
-                        1
-                        if one.pool
-                        else of("table" if one.table else "source", one.table or one.source or "")
-                    )
-                    for most, one in given
-                )
-            )
-        worst = sum(lines) if table.rule == "each" else max(lines, default=0)
+        form = form_of(table)
+        lines = dict.fromkeys(form.others, 0)
+        for at, _, many in form.pools:
+            lines[at] += under.law(many).most
+        for at, link, many in form.links:
+            lines[at] += under.law(many).most * of(*link)
+        worst = sum(lines.values()) if table.rule == "each" else max(lines.values(), default=0)
         return under.law(table.rolls).most * (1 + worst)
 
     return of(kind, name)
@@ -89,8 +81,7 @@ def _inner(under: Conditions, key: tuple[str, str]) -> list[tuple[tuple[str, str
 def _new_inner(under: Conditions, part: Table | Source) -> list[tuple[tuple[str, str], int]]:
     if isinstance(part, Source):
         return [(("table", drop.table), under.law(drop.times).most) for drop in part.drops]
-    linked = [(link_of(given), given.quantity) for line in part.lines for given in line.yields]
-    return [(link, under.law(quantity).most) for link, quantity in linked if link is not None]
+    return [(link, under.law(many).most) for _, link, many in form_of(part).links]
 
 
 def check_size(under: Conditions, kind: str, name: str) -> None:

@@ -34,7 +34,8 @@ def warm() -> None:
         run_trial(game, Trial("source", "s", 1, 1, 1, 0), executor)
     rolled(game, "source", "s", depth=1, seed=0)
     _SMALLEST["tables"][0]["rolls"] = {"min": 1, "max": 2}  # type: ignore[index]
-    for rule, entered in (("pick", "weight"), ("each", "chance")):
+    entered_as = {"pick": "weight", "each": "chance", "first": "chance", "retry": "chance"}
+    for rule, entered in entered_as.items():
         lines = [
             {"id": "a", entered: 1, "guard": {"after": 1, "sure_at": 3}, "yields": [{"item": "i"}]},
             {"id": "b", entered: 1, "yields": [{"pool": {"tiers": ["t"]}}]},
