@@ -14,9 +14,9 @@ from bench.timing import seconds
 from golddice.core.game.editing import Entities, Entry
 from golddice.core.game.models import Game
 from golddice.core.game.reading import read_game
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.evaluator import Evaluator
-from golddice.core.odds.prospect import Prospect
+from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.odds.terms.conditions import Conditions
 
 LEVELS = 6
 RULES = ("pick", "pick", "pick", "each", "first", "retry")

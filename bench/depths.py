@@ -8,10 +8,10 @@ from __future__ import annotations
 from bench.big import big_game
 from bench.timing import in_turns, seconds
 from golddice.core.game.models import Game
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.depths import DepthOdds, depth_odds
-from golddice.core.odds.evaluator import Evaluator
-from golddice.core.odds.prospect import Prospect
+from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.depths.depth_odds import DepthOdds, depth_odds
+from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.odds.terms.conditions import Conditions
 from golddice.files.game_file import read_game_file
 from golddice.server.serving import DEMO
 

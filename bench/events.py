@@ -14,7 +14,7 @@ import numpy as np
 from bench.timing import in_turns
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.game.reading import read_game
-from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.terms.conditions import Conditions
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.playing import Unit, played
 from golddice.core.trial.trial import local_executor

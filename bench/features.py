@@ -15,7 +15,7 @@ from bench.events import NO_MARKS
 from bench.timing import in_turns
 from golddice.core.game.models import Game
 from golddice.core.game.reading import read_game
-from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.terms.conditions import Conditions
 from golddice.core.trial import notes
 from golddice.core.trial.compiling import Compiled, compiled
 from golddice.core.trial.playing import Unit, played, played_with_trace

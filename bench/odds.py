@@ -7,9 +7,9 @@ from __future__ import annotations
 
 from bench.timing import seconds
 from golddice.core.game.editing import Entities, Entry
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.evaluator import Evaluator
-from golddice.core.odds.prospect import Prospect
+from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.odds.terms.conditions import Conditions
 from golddice.core.trial.trial import Trial, local_executor, run_trial
 from golddice.files.game_file import read_game_file
 from golddice.server.serving import DEMO

@@ -17,7 +17,8 @@ import typer
 from golddice.core.errors import GameError, GoldDiceError
 from golddice.core.findings import findings
 from golddice.core.game.models import Game
-from golddice.core.odds.report import View, odds
+from golddice.core.odds.terms.view import View
+from golddice.core.sheets.report import odds
 from golddice.core.trial.trace import rolled
 from golddice.core.trial.trial import Trial, local_executor, run_trial
 from golddice.core.tuning import Standing, standings

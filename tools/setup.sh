@@ -61,10 +61,10 @@ if ! fresh web/dist/.built "$wanted"; then
   echo "$wanted" >web/dist/.built
 fi
 
-wanted=$(sum golddice/core/trial/*.py golddice/core/odds/{merging,mixing,chaining}.py)
+wanted=$(sum golddice/core/trial/*.py $(grep -rl "from numba" golddice/core --include="*.py" | sort))
 if ! fresh .venv/.compiled "$wanted"; then
   say 'compiling the event kernel'
   find golddice -name '*.nb[ci]' -delete
-  .venv/bin/python -m golddice.core.trial.warm
+  .venv/bin/python -m golddice.core.warm
   echo "$wanted" >.venv/.compiled
 fi

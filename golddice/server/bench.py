@@ -11,9 +11,9 @@ from fastapi import Depends, Request
 
 from golddice.core.game.editing import Entities, Entry
 from golddice.core.game.models import Game
-from golddice.core.odds.evaluator import Evaluator
-from golddice.core.odds.report import View
-from golddice.core.odds.sheet import SheetOdds
+from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.odds.terms.view import View
+from golddice.core.sheets.sheet import SheetOdds
 from golddice.core.tuning import Standing, standings
 from golddice.server.broadcast import Broadcast
 from golddice.server.jobs import Jobs

@@ -8,10 +8,10 @@ import numpy as np
 from hypothesis import HealthCheck, given, settings
 
 from golddice.core.game.models import Game
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.depths import DepthOdds, Lean, depth_odds
-from golddice.core.odds.evaluator import Evaluator
-from golddice.core.odds.prospect import Prospect
+from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.depths.depth_odds import DepthOdds, Lean, depth_odds
+from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.odds.terms.conditions import Conditions
 from tests.games import demo, each, game, pick
 from tests.strategies import games
 

@@ -12,10 +12,11 @@ from hypothesis import strategies as st
 
 from golddice.core.arrays import FloatArray
 from golddice.core.game.quantity import parse_quantity
-from golddice.core.odds.distinct import Inclusion, inclusion_chances
-from golddice.core.odds.law import law_of
-from golddice.core.odds.report import View, odds
-from golddice.core.odds.subsets import averaged_sets, is_few, subset_chances
+from golddice.core.odds.event.distinct import Inclusion, inclusion_chances
+from golddice.core.odds.event.subsets import averaged_sets, is_few, subset_chances
+from golddice.core.odds.terms.law import law_of
+from golddice.core.odds.terms.view import View
+from golddice.core.sheets.report import odds
 from tests.games import game, pick
 
 weights = st.lists(st.sampled_from([0.0, 0.01, 0.5, 1.0, 3.0, 40.0]), min_size=1, max_size=5)

@@ -15,12 +15,12 @@ from golddice.core.errors import GameError, TooLarge
 from golddice.core.game.editing import EditError, Entities, Entry
 from golddice.core.game.models import Game
 from golddice.core.game.reading import full
-from golddice.core.odds import conditions
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.evaluator import Evaluator
-from golddice.core.odds.prospect import Prospect
-from golddice.core.odds.report import View
-from golddice.core.odds.sheet import SheetOdds
+from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.odds.terms import conditions
+from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.odds.terms.view import View
+from golddice.core.sheets.sheet import SheetOdds
 from tests.games import demo
 from tests.strategies import chances, games, guards, quantities, weights
 

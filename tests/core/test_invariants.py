@@ -14,10 +14,10 @@ from hypothesis import strategies as st
 
 from golddice.core.game.models import Game
 from golddice.core.game.reading import plain_game, read_game
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.depth_sheet import depth_sheet, profile
-from golddice.core.odds.depths import DepthOdds, Lean
-from golddice.core.odds.report import View
+from golddice.core.odds.depths.depth_odds import DepthOdds, Lean
+from golddice.core.odds.depths.depth_sheet import depth_sheet, profile
+from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.odds.terms.view import View
 from tests.games import demo
 from tests.strategies import games
 

@@ -15,12 +15,13 @@ from golddice.core.forecast.later import Later, Players
 from golddice.core.forecast.marking import marked
 from golddice.core.game.models import Game, Pool
 from golddice.core.game.quantity import Quantity
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.depths import depth_odds
-from golddice.core.odds.law import law_of
-from golddice.core.odds.report import View, odds
-from golddice.core.odds.rules import roll_chances
-from golddice.core.odds.sheet import SheetOdds, spread
+from golddice.core.odds.depths.depth_odds import depth_odds
+from golddice.core.odds.event.rules import roll_chances
+from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.odds.terms.law import law_of
+from golddice.core.odds.terms.view import View
+from golddice.core.sheets.report import odds
+from golddice.core.sheets.sheet import SheetOdds, spread
 from golddice.core.trial.trace import rolled
 from golddice.core.trial.trial import Trial, local_executor, run_trial
 from golddice.files.game_file import read_game_file

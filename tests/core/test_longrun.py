@@ -15,14 +15,15 @@ from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import breadth_first_order, connected_components
 
 from golddice.core.errors import TooLarge
-from golddice.core.odds.awaited import Awaited
-from golddice.core.odds.chaining import classes_from_start
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.evaluator import Evaluator
-from golddice.core.odds.longrun import long_run_weights
-from golddice.core.odds.prospect import Prospect
-from golddice.core.odds.report import View, odds
-from golddice.core.odds.streak import Leaping, Streak
+from golddice.core.odds.carried.awaited import Awaited
+from golddice.core.odds.carried.chaining import classes_from_start
+from golddice.core.odds.carried.longrun import long_run_weights
+from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.carried.streak import Leaping, Streak
+from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.odds.terms.view import View
+from golddice.core.sheets.report import odds
 from tests.games import each, game, pick
 
 CRAB = View("source", "crab")

@@ -16,20 +16,21 @@ from golddice.core.game.editing import Entities, Entry
 from golddice.core.game.models import Game
 from golddice.core.game.quantity import parse_quantity
 from golddice.core.game.reading import read_game
-from golddice.core.odds import distinct
-from golddice.core.odds.answers import table_answering
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.depth_sheet import profile
-from golddice.core.odds.distinct import Inclusion
-from golddice.core.odds.evaluator import Evaluator
-from golddice.core.odds.law import Law, law_of
-from golddice.core.odds.prospect import Prospect
-from golddice.core.odds.report import View, odds
-from golddice.core.odds.rules import first_chances, retry_chances, roll_chances
-from golddice.core.odds.sheet import SheetOdds, spread
-from golddice.core.odds.subsets import subset_chances
-from golddice.core.odds.totals import count_after, value_after
-from golddice.core.odds.waits import events_to_first
+from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.carried.totals import count_after, value_after
+from golddice.core.odds.carried.waits import events_to_first
+from golddice.core.odds.depths.depth_sheet import profile
+from golddice.core.odds.event import distinct
+from golddice.core.odds.event.distinct import Inclusion
+from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.odds.event.rules import first_chances, retry_chances, roll_chances
+from golddice.core.odds.event.subsets import subset_chances
+from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.odds.terms.law import Law, law_of
+from golddice.core.odds.terms.view import View
+from golddice.core.sheets.answers import table_answering
+from golddice.core.sheets.report import odds
+from golddice.core.sheets.sheet import SheetOdds, spread
 from tests.games import demo, each, game, game_data, pick
 from tests.strategies import games
 

@@ -11,12 +11,13 @@ from hypothesis import HealthCheck, Phase, assume, given, settings
 from hypothesis import strategies as st
 
 from golddice.core.game.models import Game
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.depths import depth_odds
-from golddice.core.odds.evaluator import Evaluator
-from golddice.core.odds.prospect import Prospect
-from golddice.core.odds.report import View, odds
-from golddice.core.odds.totals import TotalLaw, count_after, value_after
+from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.carried.totals import TotalLaw, count_after, value_after
+from golddice.core.odds.depths.depth_odds import depth_odds
+from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.odds.terms.view import View
+from golddice.core.sheets.report import odds
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.playing import Unit, played
 from tests.games import demo, each, game, pick

@@ -12,8 +12,17 @@ from hypothesis import strategies as st
 
 from golddice.core.arrays import FloatArray
 from golddice.core.game.quantity import Quantity
-from golddice.core.odds.law import law_of
-from golddice.core.odds.outcome import Outcome, Parts, independent, mixture, nothing, perhaps, repeat, total
+from golddice.core.odds.event.outcome import (
+    Outcome,
+    Parts,
+    independent,
+    mixture,
+    nothing,
+    perhaps,
+    repeat,
+    total,
+)
+from golddice.core.odds.terms.law import law_of
 
 # Of a part: (chance, how many of column 0, 3 and 7). Values are 1, 10 and 100 each.
 World = list[tuple[float, tuple[int, ...]]]

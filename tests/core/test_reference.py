@@ -9,7 +9,8 @@ from typing import Any
 
 from golddice.core.errors import GameError
 from golddice.core.game.reading import plain_game, read_game
-from golddice.core.odds.report import View, odds
+from golddice.core.odds.terms.view import View
+from golddice.core.sheets.report import odds
 
 FOLDER = Path(__file__).parent / "reference"
 

@@ -11,14 +11,14 @@ from hypothesis import given, settings
 from golddice.core.errors import GameError, QueryError, UnknownThing
 from golddice.core.findings import findings
 from golddice.core.game.models import Game
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.depth_sheet import all_depths, depth_sheet
-from golddice.core.odds.evaluator import Evaluator
-from golddice.core.odds.item_view import item_view, item_ways, tier_view
-from golddice.core.odds.meeting import meets, meets_profile, repeats
-from golddice.core.odds.prospect import Prospect
-from golddice.core.odds.report import View
-from golddice.core.odds.stats import beats
+from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.depths.depth_sheet import all_depths, depth_sheet
+from golddice.core.odds.depths.item_view import item_view, item_ways, tier_view
+from golddice.core.odds.depths.meeting import meets, meets_profile, repeats
+from golddice.core.odds.depths.stats import beats
+from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.odds.terms.view import View
 from tests.games import demo, each, game, pick, source
 from tests.strategies import games
 

@@ -8,12 +8,12 @@ import unittest
 from hypothesis import given, settings
 
 from golddice.core.game.models import Game
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.depth_sheet import depth_sheet
-from golddice.core.odds.evaluator import Evaluator
-from golddice.core.odds.item_view import item_view, tier_view
-from golddice.core.odds.prospect import Prospect
-from golddice.core.odds.report import View
+from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.depths.depth_sheet import depth_sheet
+from golddice.core.odds.depths.item_view import item_view, tier_view
+from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.odds.terms.view import View
 from tests.games import demo, each, game, pick, source
 from tests.strategies import games
 

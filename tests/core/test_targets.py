@@ -15,12 +15,13 @@ from golddice.core.findings import findings
 from golddice.core.game.editing import EditError, Entities, Entry, removal
 from golddice.core.game.models import OF_THINGS, OF_TIERS, Game, Source, Target
 from golddice.core.game.reading import full, plain, plain_game, read_game, read_part
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.depths import depth_odds
-from golddice.core.odds.evaluator import Evaluator
-from golddice.core.odds.pace import events_per_hour
-from golddice.core.odds.prospect import Prospect
-from golddice.core.odds.report import View, odds
+from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.depths.depth_odds import depth_odds
+from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.odds.terms.pace import events_per_hour
+from golddice.core.odds.terms.view import View
+from golddice.core.sheets.report import odds
 from golddice.core.tuning import Standing, standings
 from golddice.core.tuning.targets import distance
 from tests.core.test_edits import changed

@@ -11,8 +11,9 @@ from hypothesis import HealthCheck, given, settings
 
 from golddice.core.errors import QueryError, TooLarge
 from golddice.core.game.models import Game
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.report import View, odds
+from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.odds.terms.view import View
+from golddice.core.sheets.report import odds
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.playing import Unit, played, played_with_trace
 from golddice.core.trial.rng import next_unit, seed_player

@@ -13,13 +13,13 @@ from hypothesis import strategies as st
 from golddice.core.game.editing import Entities, Entry
 from golddice.core.game.models import Game
 from golddice.core.game.reading import plain, read_game
-from golddice.core.odds import forms
-from golddice.core.odds.catalogue import catalogue_of
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.depths import DepthOdds, odds_of_view
-from golddice.core.odds.forms import form_of
-from golddice.core.odds.size import most_rolls
-from golddice.core.odds.twins import first_twins
+from golddice.core.odds.depths.depth_odds import DepthOdds, odds_of_view
+from golddice.core.odds.depths.twins import first_twins
+from golddice.core.odds.terms import forms
+from golddice.core.odds.terms.catalogue import catalogue_of
+from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.odds.terms.forms import form_of
+from golddice.core.odds.terms.size import most_rolls
 from tests.games import each, game, game_data, pick
 from tests.strategies import games
 

@@ -11,7 +11,7 @@ from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.findings.finding import Finding, Mend
 from golddice.core.findings.survey import Survey, mended_drop, mended_line, mended_table
 from golddice.core.game.models import ChanceLine, RetryLine, RetryTable, Table
-from golddice.core.odds.rules import retry_chances
+from golddice.core.odds.event.rules import retry_chances
 
 _ALMOST = 1e-9
 _WANTED_MISS = 0.01

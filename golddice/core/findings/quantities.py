@@ -12,7 +12,7 @@ from golddice.core.findings.survey import Survey, mended_line
 from golddice.core.game.models import BaseLine, Table, Yield
 from golddice.core.game.quantity import Quantity
 from golddice.core.game.reading import plain
-from golddice.core.odds.size import MOST_EXECUTIONS, executions
+from golddice.core.odds.terms.size import MOST_EXECUTIONS, executions
 
 
 def look(survey: Survey) -> Iterator[Finding]:

@@ -9,9 +9,9 @@ import numpy as np
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.findings.finding import Finding
 from golddice.core.findings.survey import Survey
-from golddice.core.odds.depth_sheet import tier_shares
-from golddice.core.odds.depths import DepthOdds
-from golddice.core.odds.item_view import gaps
+from golddice.core.odds.depths.depth_odds import DepthOdds
+from golddice.core.odds.depths.depth_sheet import tier_shares
+from golddice.core.odds.depths.item_view import gaps
 
 MOST_JUMP = 3.0
 _SEEN = 1e-4  # a tier that is rarer than this is not compared

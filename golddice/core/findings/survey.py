@@ -17,7 +17,7 @@ from golddice.core.findings.finding import Body, Finding, Mend
 from golddice.core.game.links import Link, link_of
 from golddice.core.game.models import Band, BaseLine, Drop, Game, Gated, Item, Source, Table
 from golddice.core.game.reading import plain
-from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.terms.conditions import Conditions
 
 _MOST_FLAGS = 3
 Reached = dict[Link, BoolArray]

@@ -18,10 +18,10 @@ from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.errors import TooLarge
 from golddice.core.forecast.marking import Marks, Part, marked
 from golddice.core.forecast.value import quantile
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.prospect import Prospect
-from golddice.core.odds.size import executions
-from golddice.core.odds.waits import CONFIDENCES
+from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.carried.waits import CONFIDENCES
+from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.odds.terms.size import executions
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.playing import Bags, Unit, played
 

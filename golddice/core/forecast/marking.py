@@ -8,9 +8,9 @@ from dataclasses import dataclass
 
 from golddice.core.game.models import Game, Item, Line, Source, Table, Yield
 from golddice.core.game.quantity import ONE
-from golddice.core.odds.columns import Columns
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.marks import mark_item, mark_table, mark_tier, mark_yield
+from golddice.core.odds.terms.columns import Columns
+from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.odds.terms.marks import mark_item, mark_table, mark_tier, mark_yield
 
 Part = tuple[str, str]
 

@@ -13,10 +13,10 @@ import numpy.typing as npt
 from golddice.core.arrays import FloatArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import Game
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.evaluator import Evaluator
-from golddice.core.odds.prospect import Prospect
-from golddice.core.odds.totals import LARGEST_GRID, value_after
+from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.carried.totals import LARGEST_GRID, value_after
+from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.odds.terms.conditions import Conditions
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.playing import Unit, played
 

@@ -9,8 +9,8 @@ import numpy as np
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.game.models import Drop, Guard, Line, PickTable, Source, Table, Yield
 from golddice.core.game.quantity import Quantity
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.size import check_size
+from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.odds.terms.size import check_size
 from golddice.core.trial import program as p
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from golddice.core.arrays import FloatArray
 from golddice.core.errors import QueryError
 from golddice.core.game.models import Game
-from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.terms.conditions import Conditions
 from golddice.core.trial import notes as n
 from golddice.core.trial.compiling import Compiled, compiled
 from golddice.core.trial.holdings import Held, holdings

@@ -15,9 +15,9 @@ import numpy as np
 from golddice.core.arrays import IntArray
 from golddice.core.errors import GoldDiceError, QueryError, TooLarge
 from golddice.core.game.models import Game
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.evaluator import Evaluator
-from golddice.core.odds.prospect import Prospect
+from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.odds.terms.conditions import Conditions
 from golddice.core.trial.compiling import Compiled, compiled
 from golddice.core.trial.playing import Bags, Unit, played
 from golddice.core.trial.summary import Summary

@@ -9,16 +9,16 @@ import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.game.models import Game, Target
-from golddice.core.odds.alike import depth_signs
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.depth_sheet import all_depths
-from golddice.core.odds.depths import DepthOdds
-from golddice.core.odds.evaluator import Evaluator
-from golddice.core.odds.pace import events_per_hour
-from golddice.core.odds.prospect import Prospect
-from golddice.core.odds.resting import carries
-from golddice.core.odds.size import check_size, most_rolls
-from golddice.core.odds.waits import events_to_first
+from golddice.core.odds.carried.alike import depth_signs
+from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.carried.waits import events_to_first
+from golddice.core.odds.depths.depth_odds import DepthOdds
+from golddice.core.odds.depths.depth_sheet import all_depths
+from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.odds.terms.pace import events_per_hour
+from golddice.core.odds.terms.resting import carries
+from golddice.core.odds.terms.size import check_size, most_rolls
 
 NEVER = float("inf")
 

@@ -16,9 +16,9 @@ import numpy as np
 from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import Game, Target
-from golddice.core.odds.conditions import Conditions
-from golddice.core.odds.depth_sheet import met_at
-from golddice.core.odds.size import most_rolls
+from golddice.core.odds.depths.depth_sheet import met_at
+from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.odds.terms.size import most_rolls
 from golddice.core.tuning.figures import Figures
 
 _TIE = 1e-9  # a figure that misses by rounding alone holds

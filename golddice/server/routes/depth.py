@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from golddice.core.odds.depth_sheet import depth_sheet
-from golddice.core.odds.item_view import item_view, tier_view
-from golddice.core.odds.meeting import meets, meets_profile
+from golddice.core.odds.depths.depth_sheet import depth_sheet
+from golddice.core.odds.depths.item_view import item_view, tier_view
+from golddice.core.odds.depths.meeting import meets, meets_profile
 from golddice.server.bench import Bench, view_of
 from golddice.server.schemas.common import ProblemDetails
 from golddice.server.schemas.depth import (

@@ -7,8 +7,8 @@ from typing import Any
 
 from fastapi import APIRouter
 
-from golddice.core.odds.prospect import Prospect
-from golddice.core.odds.sheet import SheetOdds
+from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.sheets.sheet import SheetOdds
 from golddice.core.trial.trace import EventTrace, rolled
 from golddice.server.bench import Bench, view_of
 from golddice.server.schemas.common import ProblemDetails

@@ -7,7 +7,7 @@ from collections.abc import AsyncIterator
 from fastapi import APIRouter
 from fastapi.responses import StreamingResponse
 
-from golddice.core.odds.conditions import Conditions
+from golddice.core.odds.terms.conditions import Conditions
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.trial import Trial
 from golddice.server.bench import Bench

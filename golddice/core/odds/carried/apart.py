@@ -1,0 +1,31 @@
+"""Depths worked out one by one, where what a player carries matters within one event."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from golddice.core.arrays import IntArray
+from golddice.core.odds.carried.alike import depth_signs
+from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.odds.event.outcome import Outcome
+from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.odds.terms.resting import Rolled
+
+
+def outcomes_apart(under: Conditions, kind: str, name: str, rolls: Rolled) -> tuple[list[Outcome], IntArray]:
+    """The next event of a fresh player at each depth, but of depths at which every chance is the same
+    only one: those outcomes, each of one depth, and which of them stands for each depth, shape (d,).
+
+    `rolls` are what the view rolls, by `size.most_rolls`.
+    """
+    places: dict[bytes, int] = {}
+    found: list[Outcome] = []
+    which: list[int] = []
+    for depth, sign in zip(under.depths, depth_signs(under, rolls), strict=True):
+        if sign not in places:
+            places[sign] = len(found)
+            alone = Conditions(under.game, [int(depth)], under.flags)
+            found.append(Prospect(Evaluator(alone, detail=False), kind, name).outcome)
+        which.append(places[sign])
+    return found, np.array(which, dtype=np.int64)

@@ -1,0 +1,1 @@
+"""All depths at once: what is found where, and what a visit meets."""

@@ -1,0 +1,115 @@
+"""What a player meets: events and items of a visit to a depth, by way of its band's spawn table."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+import numpy as np
+
+from golddice.core.arrays import FloatArray
+from golddice.core.errors import QueryError
+from golddice.core.game.models import Drop, Game
+from golddice.core.game.quantity import ONE
+from golddice.core.odds.depths.depth_odds import DepthOdds, odds_of_view
+from golddice.core.odds.depths.depth_sheet import all_depths, shares_told
+from golddice.core.odds.depths.flows import flows
+from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.odds.terms.marks import mark_item, mark_table, mark_tier
+from golddice.core.odds.terms.pace import HOUR
+from golddice.core.odds.terms.size import most_rolls
+
+
+def meets(game: Game, depth: int, flags: Iterable[str] = (), points: int = 3) -> dict[str, Any]:
+    """What a visit to one depth comes to: events of each source, items, per visit and per hour.
+
+    Repeats are told for `points` rolls of the spawn table side by side.
+    """
+    if not 1 <= points <= 1_000:
+        raise QueryError(f"spawn points must be 1 to 1,000, got {points}")
+    under = Conditions(game, [depth], flags)
+    band = next((one for one in game.depth.bands if one.from_ <= depth <= one.to), None)
+    if band is None or band.spawns is None:
+        return {"band": band.id if band else None, "spawns": None}
+    visits = float(under.law(band.encounters).mean[0])
+    events = {name: visits * float(count[0]) for name, count in spawned(under, band.spawns).items()}
+    seconds = visits * band.between_seconds
+    seconds += sum(count * under.source(name).seconds for name, count in events.items())
+    odds = DepthOdds(under)
+    items = np.zeros(len(game.items))
+    for name, count in events.items():
+        items += count * odds.means("source", name)[:, 0]
+    rate = HOUR / seconds if seconds > 0 else None
+    return {
+        "band": band.id,
+        "spawns": band.spawns,
+        "encounters": visits,
+        "seconds": seconds,
+        "per_hour": rate,
+        "sources": events,
+        "items": {game.items[at].id: float(items[at]) for at in np.flatnonzero(items > 0)},
+        "repeats": repeats(under, band.spawns, points),
+    }
+
+
+def meets_profile(game: Game, flags: Iterable[str] = ()) -> dict[str, Any]:
+    """Tier shares of what a visit brings, at every depth; all 0 where nothing is met."""
+    under = all_depths(game, flags)
+    odds = DepthOdds(under)
+    mean = np.zeros((len(game.items), under.depths.size))
+    for band in game.depth.bands:
+        if band.spawns is None:
+            continue
+        here = (under.depths >= band.from_) & (under.depths <= band.to)
+        visits = under.law(band.encounters).mean * here
+        for name, count in spawned(under, band.spawns).items():
+            mean += visits * count * odds.means("source", name)
+    return {**shares_told(under, mean), "met": [game.depth.from_, game.depth.to]}
+
+
+def spawned(under: Conditions, table: str) -> dict[str, FloatArray]:
+    """Expected events of each source in one execution of a spawn table, by depth; what those roll
+    aside."""
+    start = ("table", table)
+    found = flows(under, most_rolls(under, *start), start, past_sources=False)
+    return {name: count for (kind, name), count in found.items() if kind == "source" and count.any()}
+
+
+def repeats(under: Conditions, table: str, points: int) -> dict[str, Any]:
+    """Several spawn points, each one roll of the table; a point may stay empty.
+
+    all_same: chance that every point has the same source, where a roll gives one source at most;
+    distinct: expected number of different ones; at_least_one: chance of each source to appear.
+    """
+    by_source = _chances_of_sources(under, table)
+    some = {name: float(-np.expm1(points * np.log1p(-p))) if p < 1 else 1.0 for name, p in by_source.items()}
+    return {
+        "points": points,
+        "all_same": float(sum(p**points for p in by_source.values())),
+        "distinct": float(sum(some.values())),
+        "at_least_one": some,
+    }
+
+
+def _chances_of_sources(under: Conditions, table: str) -> dict[str, float]:
+    """Chance of each source in one roll of a table, also by way of tables in it: every source is made
+    to give a mark of its own, and the marks' chances are asked for."""
+    game, first = under.game, len(under.game.items)
+    names = [source.id for source in game.sources]
+    rolled = [one.model_copy(update={"rolls": ONE}) if one.id == table else one for one in game.tables]
+    marks = [mark_item(name) for name in names]
+    sources = [
+        source.model_copy(update={"drops": [Drop.model_construct(id="", table=mark.id)]})
+        for source, mark in zip(game.sources, marks, strict=True)
+    ]
+    marked = game.model_copy(
+        update={
+            "tiers": [*game.tiers, mark_tier()],
+            "items": [*game.items, *marks],
+            "tables": [*rolled, *map(mark_table, marks)],
+            "sources": sources,
+        }
+    )
+    odds = odds_of_view(Conditions(marked, under.depths, under.flags), "table", table)
+    hits = zip(odds.places.tolist(), odds.hit[:, 0].tolist(), strict=True)
+    return {names[at - first]: hit for at, hit in hits if at >= first}

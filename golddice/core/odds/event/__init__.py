@@ -1,0 +1,1 @@
+"""One event, of whoever carries nothing: moments of all that it can give."""

@@ -1,0 +1,109 @@
+"""Picks without replacement of few lines: the chance of every set of lines, at all depths at once."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from golddice.core.arrays import BoolArray, FloatArray, IntArray
+from golddice.core.odds.event.outcome import Outcome
+from golddice.core.odds.terms.law import Law
+
+MOST_LINES = 10
+_MOST_WORK = 20_000_000
+
+
+def is_few(weights: FloatArray, rolls: Law) -> bool:
+    """Whether the recursion over sets is the quicker way. Weights of shape (n, d)."""
+    lines, depths = int(weights.shape[0]), int(weights.shape[1])
+    return lines <= MOST_LINES and (rolls.most * lines * depths << lines) <= _MOST_WORK
+
+
+def subset_chances(weights: FloatArray, blank: FloatArray, rolls: int) -> list[FloatArray]:
+    """P(exactly this set of lines is in) after 0, 1, ... `rolls` rolls, by bit mask.
+
+    Weights (n, d), blank (d,); each of shape (2^n, d). The plain recursion; nothing cancels.
+    """
+    inside = _inside(weights.shape[0])
+    masks = np.arange(inside.shape[0])
+    left = blank + (~inside).astype(np.float64) @ weights
+    now = np.zeros((masks.size, blank.size))
+    now[0] = 1.0
+    every = [now]
+    for _ in range(rolls):
+        share = np.divide(now, left, out=np.zeros_like(now), where=left > 0)
+        now = share * blank + np.where(left > 0, 0.0, now)
+        for i in range(weights.shape[0]):
+            free = ~inside[:, i]
+            now[masks[free] | (1 << i)] += share[free] * weights[i]
+        every.append(now)
+    return every
+
+
+def few_outcome(
+    weights: FloatArray, blank: FloatArray, rolls: Law, lines: Sequence[Outcome], columns: IntArray
+) -> Outcome:
+    """One execution: weights (n, d) and blank (d,) at depth, the outcome of each line when hit."""
+    sets = averaged_sets(weights, blank, rolls)
+    inside = _inside(len(lines)).astype(np.float64)
+    one = (inside.T @ sets).T
+    pair = np.einsum("si,sj,sd->dij", inside, inside, sets, optimize=True)
+    spread = pair - one[:, :, None] * one[:, None, :]
+    shape = (len(lines), blank.size, columns.size)
+    hit, mean, var, cov = (np.zeros(shape) for _ in range(4))
+    for row, line in enumerate(lines):
+        where = line.places(columns)
+        hit[row][:, where], mean[row][:, where] = line.hit, line.mean
+        var[row][:, where], cov[row][:, where] = line.var, line.cov
+    values = np.stack([line.value_mean for line in lines], axis=1)
+    spreads = np.stack([line.value_var for line in lines], axis=1)
+    moved = np.einsum("dij,jdc->idc", spread, mean, optimize=True)
+    pull = np.einsum("dij,dj->di", spread, values)
+    return Outcome(
+        columns,
+        _any(sets, hit),
+        np.einsum("di,idc->dc", one, mean),
+        np.maximum(np.einsum("di,idc->dc", one, var) + (mean * moved).sum(axis=0), 0.0),
+        np.einsum("di,idc->dc", one, cov) + np.einsum("di,idc->dc", pull, mean),
+        (one * values).sum(axis=1),
+        np.maximum((one * spreads).sum(axis=1) + (values * pull).sum(axis=1), 0.0),
+    )
+
+
+def few_inclusions(weights: FloatArray, blank: FloatArray, rolls: Law) -> FloatArray:
+    """Chance of each line to be in, shape (n, d)."""
+    inside = _inside(weights.shape[0]).astype(np.float64)
+    return np.asarray(inside.T @ averaged_sets(weights, blank, rolls))
+
+
+def averaged_sets(weights: FloatArray, blank: FloatArray, rolls: Law) -> FloatArray:
+    """The chance of each set, over the number of rolls. Shape (2^n, d)."""
+    every = subset_chances(weights, blank, rolls.most)
+    result = np.zeros_like(every[0])
+    for at in range(rolls.values.shape[-1]):
+        count, chance = rolls.values[..., at], rolls.chances[..., at]
+        if np.ndim(count) == 0:
+            result += float(chance) * every[int(count)]
+        else:  # a curve makes the number of rolls another at each depth
+            for row, (n, p) in enumerate(zip(count, chance, strict=True)):
+                result[:, row] += p * every[int(n)][:, row]
+    return result
+
+
+def _any(sets: FloatArray, hit: FloatArray) -> FloatArray:
+    """Chance of at least one by depth and column: over sets, that any line in the set gives one."""
+    result = np.einsum("sd,si,idc->dc", sets, _inside(hit.shape[0]).astype(np.float64), hit, optimize=True)
+    several = np.flatnonzero((hit.max(axis=1) > 0).sum(axis=0) > 1)
+    if several.size:
+        some = np.zeros((1, hit.shape[1], several.size))
+        for line in hit[:, :, several]:
+            some = np.concatenate([some, some + line * (1.0 - some)])
+        result[:, several] = np.einsum("sd,sdc->dc", sets, some)
+    return np.asarray(np.minimum(result, 1.0))
+
+
+def _inside(lines: int) -> BoolArray:
+    """Which lines are in each set, shape (2^n, n)."""
+    masks = np.arange(1 << lines)
+    return np.array([(masks >> i) & 1 for i in range(lines)], dtype=bool).reshape(lines, masks.size).T

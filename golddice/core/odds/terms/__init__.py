@@ -1,0 +1,1 @@
+"""On what terms things are rolled: a game at some depths, with some flags set."""

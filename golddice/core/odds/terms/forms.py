@@ -1,0 +1,139 @@
+"""What a table's lines say, side by side: all that neither depth nor flags nor the catalogue decide.
+
+Worked out once and kept for as long as the table lives: a drag asks hundreds of questions, each of them
+about all depths, and of the tables in them one changes.
+"""
+
+from __future__ import annotations
+
+import weakref
+from dataclasses import dataclass, field
+from functools import cached_property, lru_cache
+
+import numpy as np
+
+from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.game.links import Link, link_of
+from golddice.core.game.models import BaseLine, Pool, Table
+from golddice.core.game.quantity import Quantity
+from golddice.core.odds.terms.law import law_of
+
+
+@dataclass(frozen=True)
+class Form:
+    """Attributes
+    ----------
+    weights, chances : ndarray, shape (n,)
+        As entered; 0 where lines of the rule have none.
+    curves : list of str or None
+        The curves that lines name, each once.
+    curve : ndarray of int, shape (n,)
+        Which of them each line names.
+    gated : list of int
+        Lines that depths or flags can close.
+    plain : ndarray of int, shape (m,)
+        Lines that give so many of one item, alike at all depths: most lines are such.
+    named : list of str
+        The item of each.
+    some, mean, var : ndarray, shape (m,)
+        Chance of at least one, mean and variance of how many.
+    others : list of int
+        The other lines; `items`, `pools` and `links` are what those yield: line, thing, how many.
+    toned : list of int
+        Those of them that may have one definite tier all the same.
+    holds : bool
+        Whether a player carries anything for the table.
+    """
+
+    weights: FloatArray
+    chances: FloatArray
+    curves: list[str | None]
+    curve: IntArray
+    gated: list[int]
+    plain: IntArray
+    named: list[str]
+    some: FloatArray
+    mean: FloatArray
+    var: FloatArray
+    others: list[int]
+    toned: list[int]
+    holds: bool
+    items: list[tuple[int, str, Quantity]] = field(default_factory=list)
+    pools: list[tuple[int, Pool, Quantity]] = field(default_factory=list)
+    links: list[tuple[int, Link, Quantity]] = field(default_factory=list)
+
+    @cached_property
+    def ones(self) -> FloatArray:
+        return np.ones(self.curve.size)
+
+
+_forms: dict[int, Form] = {}  # by identity; an entry leaves together with its table
+
+
+def form_of(table: Table) -> Form:
+    found = _forms.get(id(table))
+    if found is None:
+        found = _forms[id(table)] = _form(table)
+        weakref.finalize(table, _forms.pop, id(table), None).atexit = False
+    return found
+
+
+def _form(table: Table) -> Form:
+    lines: list[BaseLine] = list(table.lines)
+    curves = list(dict.fromkeys(line.curve for line in lines))
+    plain = [at for at, line in enumerate(lines) if _is_plain(line)]
+    given = [lines[at].yields[0] for at in plain]
+    some, mean, var = np.array([_figures(one.quantity) for one in given]).reshape(-1, 3).T.copy()
+    others = sorted(set(range(len(lines))).difference(plain))
+    form = Form(
+        weights=np.array([getattr(line, "weight", 0.0) for line in lines], dtype=np.float64),
+        chances=np.array([getattr(line, "chance", 0.0) for line in lines], dtype=np.float64),
+        curves=curves,
+        curve=np.array([curves.index(line.curve) for line in lines], dtype=np.int64),
+        gated=[at for at, line in enumerate(lines) if line.depths or line.needs or line.unless],
+        plain=np.array(plain, dtype=np.int64),
+        named=[one.item or "" for one in given],
+        some=some,
+        mean=mean,
+        var=var,
+        others=others,
+        toned=[at for at in others if _may_have_tier(lines[at])],
+        holds=table.rule == "deck" or any(line.guard or line.limit is not None for line in lines),
+    )
+    for at in others:
+        _yields_into(form, at, lines[at])
+    return form
+
+
+def _yields_into(form: Form, at: int, line: BaseLine) -> None:
+    for given in line.yields:
+        link = link_of(given)
+        if link is not None:
+            form.links.append((at, link, given.quantity))
+        elif given.pool is not None:
+            form.pools.append((at, given.pool, given.quantity))
+        elif given.item is not None:
+            form.items.append((at, given.item, given.quantity))
+
+
+def _is_plain(line: BaseLine) -> bool:
+    given = line.yields
+    return len(given) == 1 and given[0].item is not None and given[0].quantity.curve is None
+
+
+def _may_have_tier(line: BaseLine) -> bool:
+    """It yields an item or a pool, and no pool of several tiers."""
+    pools = [one.pool for one in line.yields if one.pool is not None]
+    items = [one.item for one in line.yields if one.item is not None]
+    return bool(items or pools) and all(len(set(pool.tiers)) == 1 for pool in pools)
+
+
+def _figures(quantity: Quantity) -> tuple[float, float, float]:
+    return _figures_of(quantity.min, quantity.max, quantity.step, quantity.dice)
+
+
+@lru_cache(maxsize=10_000)
+def _figures_of(
+    least: int | None, most: int | None, step: int, dice: str | None
+) -> tuple[float, float, float]:
+    return law_of(Quantity(min=least, max=most, step=step, dice=dice)).figures

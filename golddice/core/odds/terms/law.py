@@ -1,0 +1,215 @@
+"""The law of a quantity: its distribution, and what it does to independent repeats."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from golddice.core.arrays import ComplexArray, FloatArray, IntArray
+from golddice.core.errors import TooLarge
+from golddice.core.game.quantity import Quantity
+from golddice.core.odds.terms.rolling import any_of_tries
+
+MOST_VALUES = 2_000_000
+MOST_LISTED = 100_000
+_CLOSED_FORM = 32
+_MOST_STEPS = 64
+_MOST_TERMS = 500_000_000
+_NONE = -800.0  # e^-800 is 0
+
+
+@dataclass(frozen=True)
+class Law:
+    """Distribution of a whole number, perhaps different at each depth.
+
+    Attributes
+    ----------
+    values : ndarray of int, shape (n,) or (d, n)
+    chances : ndarray, shape (n,) or (d, n)
+        Sum to 1 along the last axis. One row serves every depth when no curve scales it.
+    """
+
+    values: IntArray
+    chances: FloatArray
+    step: int | None = None  # of a uniform range, whose repeats have a closed form
+
+    @cached_property
+    def is_one(self) -> bool:
+        """Always exactly 1, so that repeating changes nothing."""
+        return self.values.size == 1 and int(self.values.flat[0]) == 1
+
+    @cached_property
+    def mean(self) -> FloatArray:
+        """Shape (1,) or (d,)."""
+        return np.atleast_1d((self.chances * self.values).sum(axis=-1))
+
+    @cached_property
+    def var(self) -> FloatArray:
+        """Shape (1,) or (d,). By deviations, so a constant has exactly 0."""
+        off = self.values - np.expand_dims((self.chances * self.values).sum(axis=-1), -1)
+        return np.atleast_1d((self.chances * off * off).sum(axis=-1))
+
+    @cached_property
+    def some(self) -> FloatArray:
+        """Chance of at least one, shape (1,) or (d,)."""
+        return np.atleast_1d((self.chances * (self.values > 0)).sum(axis=-1))
+
+    @cached_property
+    def figures(self) -> tuple[float, float, float]:
+        """(some, mean, var) at the first depth: at all depths where no curve scales it."""
+        return float(self.some[0]), float(self.mean[0]), float(self.var[0])
+
+    @cached_property
+    def most(self) -> int:
+        return int(self.values.max())
+
+    def any_of(self, hit: FloatArray) -> FloatArray:
+        """Chance of at least one success in this many tries of chance `hit`, shape (d, k).
+
+        Sum of chance(n) * (1 - (1 - hit)^n), each term step by step or through expm1 and log1p, so
+        that a hit of 1e-12 keeps its digits.
+        """
+        if self.is_one:
+            return hit
+        if self.is_short:
+            result = hit.copy()
+            self.any_in_place(result)
+            return result
+        with np.errstate(divide="ignore"):
+            log_miss = np.log1p(-hit)
+        if self.step is not None and self.values.size > _CLOSED_FORM:
+            return self._any_of_range(log_miss)
+        if self.values.size > MOST_LISTED:
+            raise TooLarge(f"a quantity with {self.values.size:,} outcomes; the limit is {MOST_LISTED:,}")
+        total = np.zeros_like(hit)
+        for at in range(self.values.shape[-1]):
+            n, chance = self.values[..., at], self.chances[..., at]
+            with np.errstate(invalid="ignore"):
+                some = -np.expm1(np.reshape(n, (-1, 1)) * log_miss)
+            some = np.where(np.reshape(n, (-1, 1)) == 0, 0.0, some)
+            total += np.reshape(chance, (-1, 1)) * some
+        return np.minimum(total, 1.0)
+
+    @property
+    def is_short(self) -> bool:
+        """A small number, alike at all depths: `any_in_place` is for these only."""
+        return self.values.ndim == 1 and self.most <= _MOST_STEPS
+
+    def any_in_place(self, hit: FloatArray) -> None:
+        """`any_of` written over `hit`, of any shape (a, b)."""
+        weights = np.zeros(self.most + 1)
+        weights[self.values] = self.chances
+        any_of_tries(weights, hit)
+
+    def _any_of_range(self, log_miss: FloatArray) -> FloatArray:
+        """`any_of` for n values a, a + s ... of equal chance: the geometric series of q^value.
+
+        Its mean is q^a times e^(x (n - 1) / 2) sinh(n x / 2) / (n sinh(x / 2)) with x = s log q. Taken
+        through its logarithm it keeps the digits of a small chance.
+        """
+        assert self.step is not None
+        least, count = int(self.values[0]), self.values.size
+        log_miss = np.maximum(log_miss, _NONE)
+        x = self.step * log_miss
+        log_mean = least * log_miss + x * (count - 1) / 2 + _log_sinhc(count * x / 2) - _log_sinhc(x / 2)
+        certain = self.some[0] if least == 0 else 1.0
+        return np.where(log_miss <= _NONE, certain, -np.expm1(log_mean))
+
+    def pgf(self, x: ComplexArray, row: int = 0) -> ComplexArray:
+        """E[x^N] elementwise, at one depth; Horner's rule over the gaps between values."""
+        values, chances = self.row(row)
+        if values.size == 1:
+            return np.asarray(x ** int(values[0]) * chances[0])
+        if self.step is not None and values.size > _CLOSED_FORM:
+            return np.asarray(x ** int(values[0]) * _powers_summed(x**self.step, values.size) / values.size)
+        if values.size * x.size > _MOST_TERMS:
+            raise TooLarge(f"a quantity with {values.size:,} outcomes on a grid of {x.size:,}")
+        total = np.full_like(x, chances[-1])
+        for at in range(values.size - 2, -1, -1):
+            total = total * x ** int(values[at + 1] - values[at]) + chances[at]
+        return np.asarray(total * x ** int(values[0]))
+
+    def row(self, row: int) -> tuple[IntArray, FloatArray]:
+        """(values rising, chances) at one depth."""
+        if self.values.ndim == 1:
+            return self.values, self.chances
+        return self.values[row], self.chances[row]
+
+
+def law_of(quantity: Quantity, factor: FloatArray | None = None) -> Law:
+    """The distribution of a quantity; `factor` is its curve at each depth, shape (d,)."""
+    values, chances = _dice(quantity) if quantity.dice is not None else _range(quantity)
+    if factor is None or bool(np.all(factor == 1.0)):
+        return Law(values, chances, None if quantity.dice is not None else quantity.step)
+    rows = [_scaled(values, chances, float(c)) for c in factor]
+    return _stacked(rows)
+
+
+def _range(quantity: Quantity) -> tuple[IntArray, FloatArray]:
+    low, high = quantity.least, quantity.most
+    count = (high - low) // quantity.step + 1
+    if count > MOST_VALUES:
+        raise TooLarge(f"{quantity} has {count} values; the limit is {MOST_VALUES}")
+    return low + quantity.step * np.arange(count, dtype=np.int64), np.full(count, 1.0 / count)
+
+
+def _powers_summed(x: ComplexArray, count: int) -> ComplexArray:
+    """1 + x + ... + x^(count - 1), by doubling: S(2k) = S(k) (1 + x^k), without a division."""
+    total, power, done = np.ones_like(x), x, 1
+    for bit in bin(count)[3:]:
+        total, power, done = total * (1.0 + power), power * power, 2 * done
+        if bit == "1":
+            total, power, done = 1.0 + x * total, power * x, done + 1
+    return total
+
+
+def _log_sinhc(x: FloatArray) -> FloatArray:
+    """log(sinh(x) / x), even in x; a series where x is small, so that no digits are lost."""
+    size = np.abs(x)
+    square = x * x
+    near = square / 6 - square**2 / 180 + square**3 / 2835 - square**4 / 37800
+    with np.errstate(divide="ignore", over="ignore", invalid="ignore"):
+        far = size - np.log(2 * size) + np.log1p(-np.exp(-2 * size))
+    return np.where(size < 0.1, near, far)
+
+
+def _dice(quantity: Quantity) -> tuple[IntArray, FloatArray]:
+    count, faces, plus = quantity.dice_parts()
+    size = count * (faces - 1) + 1
+    if size > MOST_VALUES:
+        raise TooLarge(f"{quantity} has {size} values; the limit is {MOST_VALUES}")
+    chances = np.ones(1)
+    for _ in range(count):  # a running sum is a convolution with a die, exact for small chances too
+        chances = _add_die(chances, faces)
+    return count + plus + np.arange(size, dtype=np.int64), chances
+
+
+def _add_die(chances: FloatArray, faces: int) -> FloatArray:
+    if faces <= 64 or chances.size <= 64:
+        return np.convolve(chances, np.full(faces, 1.0 / faces))
+    summed = np.concatenate([np.cumsum(chances), np.full(faces - 1, 1.0)])
+    summed[faces:] -= np.cumsum(chances)[: summed.size - faces]
+    return np.asarray(np.maximum(summed, 0.0) / faces)
+
+
+def _scaled(values: IntArray, chances: FloatArray, factor: float) -> tuple[IntArray, FloatArray]:
+    """x * factor made whole by stochastic rounding, so that the mean is exact."""
+    exact = values * factor
+    near = np.rint(exact)
+    exact = np.where(np.abs(exact - near) < 1e-12 * np.maximum(1.0, near), near, exact)
+    low = np.floor(exact)
+    up = exact - low
+    both = np.concatenate([low, low + 1.0]).astype(np.int64)
+    weight = np.concatenate([chances * (1.0 - up), chances * up])
+    kept, place = np.unique(both[weight > 0], return_inverse=True)
+    return kept, np.bincount(place, weights=weight[weight > 0]).astype(np.float64)
+
+
+def _stacked(rows: list[tuple[IntArray, FloatArray]]) -> Law:
+    """Rows of unlike length in a rectangle: short ones repeat their last value at chance 0."""
+    width = max(values.size for values, _ in rows)
+    values = np.stack([np.pad(v, (0, width - v.size), mode="edge") for v, _ in rows])
+    chances = np.stack([np.pad(c, (0, width - c.size)) for _, c in rows])
+    return Law(values, chances)

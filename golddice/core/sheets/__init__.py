@@ -1,0 +1,1 @@
+"""What screens and the command line show of one depth."""

@@ -1,0 +1,132 @@
+"""The odds of a source or a table at one depth, in the shape that the command line prints."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from typing import Any
+
+import numpy as np
+
+from golddice.core.errors import QueryError
+from golddice.core.forecast import Later, value_forecast
+from golddice.core.game.models import Game
+from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.odds.event.outcome import Outcome
+from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.odds.terms.view import View
+
+MOST_EVENTS = 10_000_000
+
+
+def odds(
+    game: Game,
+    view: View,
+    *,
+    depth: int | None = None,
+    flags: Iterable[str] = (),
+    events: int | None = None,
+) -> dict[str, Any]:
+    """Everything that `domain.md` section 7 asks of one view, for a fresh player.
+
+    `depth` is the game's first where it is None. `events` adds the value after so many events.
+    Raises UnknownThing, QueryError and TooLarge.
+    """
+    at = game.depth.from_ if depth is None else depth
+    under = Conditions(game, [at], flags)
+    prospect = Prospect(Evaluator(under, detail=False), view.kind, view.id)
+    outcome = prospect.outcome
+    later = Later(prospect, view.kind, view.id)
+    report: dict[str, Any] = {
+        "method": "exact",
+        "depth": at,
+        "items": item_odds(prospect, later),
+        "tiers": tier_odds(prospect),
+        "value": value_odds(outcome),
+    }
+    if later.method != "exact":
+        report["later"] = later_facts(later)
+    if events is not None:
+        report["after"] = {"events": events, "value": _after(under, view, events)}
+    return report
+
+
+def item_odds(prospect: Prospect, later: Later) -> dict[str, Any]:
+    """By item id: p_any, mean, sd, one_in, the waits and the long-run mean."""
+    every = enumerate(prospect.under.game.items)
+    return {item.id: item_moments(prospect, at) | later_odds(later, at) for at, item in every}
+
+
+def item_moments(prospect: Prospect, at: int) -> dict[str, Any]:
+    """One item in the next event of a fresh player."""
+    column = prospect.columns.item(at)
+    hit = prospect.hit(column)
+    return {
+        "p_any": hit,
+        "mean": prospect.mean(column),
+        "sd": math.sqrt(prospect.var(column)),
+        "one_in": 1.0 / hit if hit > 0 else None,
+    }
+
+
+def later_odds(later: Later, column: int) -> dict[str, Any]:
+    """The waits and the long run of a column; with their standard errors where they are simulated."""
+    wait, run = later.wait(column), later.long_run(column)
+    found: dict[str, Any] = {**wait.events, "long_run_mean": run.figure}
+    if wait.method == "simulated":
+        found |= {f"{name}_error": error for name, error in wait.errors.items()}
+    if run.error:
+        found["long_run_mean_error"] = run.error
+    return found
+
+
+def later_facts(later: Later) -> dict[str, Any]:
+    """How the waits and the long run are known: by what method, and if not exactly, why not."""
+    players = later.players if later.method == "simulated" else None
+    return {
+        "method": later.method,
+        "why": later.prospect.beyond,
+        "players": players.count if players else 0,
+        "events": players.events if players else 0,
+    }
+
+
+def tier_odds(prospect: Prospect) -> dict[str, Any]:
+    """By tier id: p_any, and the share of all units received."""
+    received = prospect.mean(prospect.columns.units)
+    result = {}
+    for at, tier in enumerate(prospect.under.game.tiers):
+        column = prospect.columns.tier(at)
+        result[tier.id] = {
+            "p_any": prospect.hit(column),
+            "share": prospect.mean(column) / received if received > 0 else 0.0,
+        }
+    return result
+
+
+def value_odds(outcome: Outcome) -> dict[str, float | None]:
+    """Mean, sd and cv of value per event."""
+    mean, sd = float(outcome.value_mean[0]), float(np.sqrt(outcome.value_var[0]))
+    return {"mean": mean, "sd": sd, "cv": sd / mean if mean > 0 else None}
+
+
+def _after(under: Conditions, view: View, events: int) -> dict[str, Any]:
+    if not 1 <= events <= MOST_EVENTS:
+        raise QueryError(f"events must be 1 to {MOST_EVENTS}, got {events}")
+    found = value_forecast(
+        under.game,
+        view.kind,
+        view.id,
+        depth=int(under.depths[0]),
+        events=events,
+        qs=np.array([0.05, 0.5, 0.95]),
+        flags=under.flags,
+    )
+    result: dict[str, Any] = {"mean": found.mean, "sd": found.sd, "method": found.method}
+    result.update(zip(("p05", "p50", "p95"), found.quantiles.tolist(), strict=True))
+    if found.grid_error > 0:
+        result["grid_error"] = found.grid_error
+    if found.method == "simulated":
+        result |= {"players": found.players, "mean_error": found.mean_error}
+    return result

@@ -1,0 +1,51 @@
+"""Compiles what Numba compiles ahead of time, so that the first click does not wait for it."""
+
+from __future__ import annotations
+
+from golddice.core.game.reading import read_game
+from golddice.core.odds.depths.depth_odds import depth_odds
+from golddice.core.odds.terms.view import View
+from golddice.core.sheets.sheet import SheetOdds, spread
+from golddice.core.trial.trace import rolled
+from golddice.core.trial.trial import Trial, local_executor, run_trial
+
+_SMALLEST = {
+    "format": "golddice-game",
+    "version": 1,
+    "name": "Warm",
+    "tiers": [{"id": "t", "name": "T"}],
+    "items": [{"id": "i", "name": "I", "tier": "t"}],
+    "tables": [
+        {
+            "id": "t",
+            "name": "T",
+            "rule": "pick",
+            "lines": [{"id": "a", "weight": 1, "yields": [{"item": "i"}]}],
+        }
+    ],
+    "sources": [{"id": "s", "name": "S", "kind": "enemy", "drops": [{"id": "a", "table": "t"}]}],
+}
+
+
+def warm() -> None:
+    """Run the smallest trial and the smallest trace; Numba keeps what it compiled on disk."""
+    game = read_game(_SMALLEST)
+    with local_executor(1) as executor:
+        run_trial(game, Trial("source", "s", 1, 1, 1, 0), executor)
+    rolled(game, "source", "s", depth=1, seed=0)
+    _SMALLEST["tables"][0]["rolls"] = {"min": 1, "max": 2}  # type: ignore[index]
+    entered_as = {"pick": "weight", "each": "chance", "first": "chance", "retry": "chance"}
+    for rule, entered in entered_as.items():
+        lines = [
+            {"id": "a", entered: 1, "guard": {"after": 1, "sure_at": 3}, "yields": [{"item": "i"}]},
+            {"id": "b", entered: 1, "yields": [{"pool": {"tiers": ["t"]}}]},
+        ]
+        _SMALLEST["tables"][0] |= {"rule": rule, "lines": lines}  # type: ignore[index]
+        game = read_game(_SMALLEST)
+        depth_odds(game, "source", "s", [1])
+        SheetOdds(game, View("source", "s"), 1).sheet()
+        spread(game, View("source", "s"), depth=1, events=2)
+
+
+if __name__ == "__main__":
+    warm()
