@@ -167,9 +167,35 @@ class Depth(BrowserTest):
         next(one for one in self.all("nav button[aria-expanded]") if "Depth" in one.text).click()
         self.delete_from_shelf("Trench pull")
         self.until("the question", lambda: "Trench pull is in use" in self.find("[role=alertdialog]").text)
+        told = self.find("[role=alertdialog]").text
+        for source, drop in self.pulled("trench-pull"):
+            names = {one["id"]: one["name"] for one in self.whole()["sources"] + self.whole()["tables"]}
+            drops = next(one["drops"] for one in self.whole()["sources"] if one["id"] == source)
+            table = next(one["table"] for one in drops if one["id"] == drop)
+            self.assertIn(f"source {names[source]}: {names[table]}", told)
         self.button("Leave it as it is").click()
         self.saved(1)
         self.assertIn("/curve/trench-pull", self.browser.current_url)
+
+    def test_a_leap_is_what_the_game_says_it_is(self) -> None:
+        self.open("source/kiln-chest")
+        self.until("the finding", lambda: "Wonder leaps" in self.find("main").text)
+        self.type_scale("most times as much", "1")
+        self.assertIn("above 1", self.find("[role=alert]").text)
+        self.saved(1)
+        self.type_scale("most times as much", "6")
+        self.saved(2)
+        self.assertEqual(self.whole()["settings"]["depth"]["leap"], 6)
+        self.until("none told", lambda: "Wonder leaps" not in self.find("main").text)
+
+    def type_scale(self, label: str, text: str) -> None:
+        """Into the form of how deep the game goes, and save."""
+        if not self.all(f'[aria-label="{label}"]'):
+            self.labelled("how deep the game goes").click()
+        field = self.labelled(label)
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(text)
+        self.button("Save").click()
 
     def test_another_curve_is_put_where_a_removed_one_was(self) -> None:
         self.open("curve/trench-pull")

@@ -339,14 +339,27 @@ class Scaling(unittest.TestCase):
         found = self.only(game([{**pick(), "lines": lines}], curves=[wane]))
         self.assertIn("Pearl falls from 40 % to 6.25 % with depth, while the lower Silt rises", found)
 
-    def test_a_top_tier_that_leaps(self) -> None:
+    def leaping(self, **depth: Any) -> list[str]:
+        """Pearl's weight is 1 of 10 from depth 6 on, a hundredth of that before."""
         leap = {"id": "leap", "name": "Leap", "shape": "step", "points": [[1, 0.01], [6, 1]]}
         lines = [
             {"id": "a", "weight": 9, "yields": [{"item": "sand"}]},
             {"id": "b", "weight": 1, "curve": "leap", "yields": [{"item": "lens"}]},
         ]
-        found = self.only(game([{**pick(), "lines": lines}], curves=[leap]))
-        self.assertEqual(found, ["Pearl leaps from 0.111 % to 10 % at depth 6"])
+        scale = {"from": 1, "to": 10, **depth}
+        return self.only(game([{**pick(), "lines": lines}], curves=[leap], depth=scale))
+
+    def test_a_top_tier_that_leaps(self) -> None:
+        told = "Pearl leaps from 0.111 % to 10 % at depth 6: 90.1 times as much, and more than 3 is a leap"
+        self.assertEqual(self.leaping(), [told])
+
+    def test_how_much_is_a_leap_is_the_games_to_say(self) -> None:
+        self.assertEqual(len(self.leaping(leap=90)), 1)
+        self.assertEqual(self.leaping(leap=91), [])
+        for wrong in (1, 0.5, -3, float("inf")):
+            with self.assertRaises(GameError) as caught:
+                self.leaping(leap=wrong)
+            self.assertEqual(caught.exception.problems[0].path, "depth.leap")
 
 
 if __name__ == "__main__":

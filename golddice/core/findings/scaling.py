@@ -13,7 +13,6 @@ from golddice.core.odds.depths.depth_odds import DepthOdds
 from golddice.core.odds.depths.depth_sheet import tier_shares
 from golddice.core.odds.depths.item_view import gaps
 
-MOST_JUMP = 3.0
 _SEEN = 1e-4  # a tier that is rarer than this is not compared
 
 
@@ -62,19 +61,23 @@ def _tiers(survey: Survey, falls: FloatArray, met: BoolArray) -> Iterator[tuple[
 
 
 def _leap(survey: Survey, falls: FloatArray, rows: IntArray) -> Iterator[tuple[str, BoolArray]]:
-    """The highest tier that falls here, more than MOST_JUMP times as often one depth further."""
+    """The highest tier that falls here, more than so many times as often one depth further as the game
+    says is too much."""
     there = [tier for tier in range(falls.shape[0]) if falls[tier, rows].max() > _SEEN]
     if not there:
         return
     share = falls[there[-1], rows]
     before, after = share[:-1], share[1:]
-    leap = np.flatnonzero((before > _SEEN) & (after > MOST_JUMP * before))
+    leap = np.flatnonzero((before > _SEEN) & (after > survey.game.depth.leap * before))
     if leap.size:
         row = rows[leap[0] + 1]
         name = survey.game.tiers[there[-1]].name
         where = np.arange(survey.under.depths.size) == row
+        low, high = before[leap[0]], after[leap[0]]
+        most = survey.game.depth.leap
         message = (
-            f"{name} leaps from {_share(before[leap[0]])} to {_share(after[leap[0]])} {survey.words(where)}"
+            f"{name} leaps from {_share(low)} to {_share(high)} {survey.words(where)}: "
+            f"{high / low:.3g} times as much, and more than {most:g} is a leap"
         )
         yield message, where
 

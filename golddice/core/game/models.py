@@ -69,11 +69,15 @@ class Band(Part):
 
 
 class DepthScale(Part):
-    """How deep the game goes, first to last, and its bands."""
+    """How deep the game goes, first to last, and its bands.
+
+    A source's top tier that is more than `leap` times as frequent one depth further is told.
+    """
 
     from_: Depth = Field(default=1, alias="from")
     to: Depth = 1
     bands: list[Band] = []
+    leap: Annotated[float, Field(gt=1, le=1e6, allow_inf_nan=False)] = 3.0
 
     @model_validator(mode="after")
     def _ordered(self) -> Self:

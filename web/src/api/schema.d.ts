@@ -855,6 +855,8 @@ export interface components {
         /**
          * DepthScale
          * @description How deep the game goes, first to last, and its bands.
+         *
+         *     A source's top tier that is more than `leap` times as frequent one depth further is told.
          */
         DepthScale: {
             /**
@@ -867,6 +869,11 @@ export interface components {
              * @default 1
              */
             from: number;
+            /**
+             * Leap
+             * @default 3
+             */
+            leap: number;
             /**
              * To
              * @default 1
@@ -1999,6 +2006,7 @@ export interface components {
              * @default {
              *       "bands": [],
              *       "from": 1,
+             *       "leap": 3,
              *       "to": 1
              *     }
              */

@@ -7,6 +7,7 @@ import { bandsEntry } from '@/game/settings'
 import { setDraft, useGame, useGamePart } from '@/game/store'
 import { commit } from '@/game/sync'
 import { Pop } from '@/ui/Menu'
+import { SmallForm } from '@/ui/SmallForm'
 
 interface Props {
   scale: React.RefObject<HTMLDivElement | null>
@@ -187,16 +188,43 @@ function BandForm({ band, at, onDone }: { band: Band; at: number; onDone: () => 
     ])
   }
   return (
-    <form
-      className="w-64 space-y-2 text-[12.5px]"
-      onKeyDown={(event) => event.stopPropagation()}
-      onSubmit={(event) => {
-        event.preventDefault()
+    <SmallForm
+      className="w-64"
+      problem={problem}
+      saves="Rename"
+      onSave={() => {
         void done(
           `renamed to ${name}`,
           bands.map((one) => (one.id === band.id ? { ...one, name: name.trim() } : one)),
         )
       }}
+      more={
+        <>
+          <button type="button" className="plain-button" disabled={!canSplit} onClick={split}>
+            Split at {depth}
+          </button>
+          <button
+            type="button"
+            className="plain-button"
+            disabled={at === bands.length - 1}
+            onClick={merge}
+          >
+            Merge with the next
+          </button>
+          <button
+            type="button"
+            className="plain-button text-bad"
+            onClick={() =>
+              void done(
+                `removed ${band.name}`,
+                bands.filter((one) => one.id !== band.id),
+              )
+            }
+          >
+            Remove
+          </button>
+        </>
+      }
     >
       <input
         aria-label="name of the band"
@@ -208,39 +236,6 @@ function BandForm({ band, at, onDone }: { band: Band; at: number; onDone: () => 
         {parts.settings.words?.depth ?? 'depth'}s {band.from} to {band.to}; drag its borders on the
         line.
       </p>
-      {problem && (
-        <p role="alert" className="text-bad">
-          {problem}
-        </p>
-      )}
-      <div className="flex flex-wrap gap-1.5">
-        <button type="submit" className="gold-button">
-          Rename
-        </button>
-        <button type="button" className="plain-button" disabled={!canSplit} onClick={split}>
-          Split at {depth}
-        </button>
-        <button
-          type="button"
-          className="plain-button"
-          disabled={at === bands.length - 1}
-          onClick={merge}
-        >
-          Merge with the next
-        </button>
-        <button
-          type="button"
-          className="plain-button text-bad"
-          onClick={() =>
-            void done(
-              `removed ${band.name}`,
-              bands.filter((one) => one.id !== band.id),
-            )
-          }
-        >
-          Remove
-        </button>
-      </div>
-    </form>
+    </SmallForm>
   )
 }

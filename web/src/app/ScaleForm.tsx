@@ -1,12 +1,14 @@
 // How deep the game goes, and what it calls its players and depths.
-import { bandsInOrder } from '@/game/order'
 import { useState } from 'react'
 import type { Band } from '@/api/types'
-import { settingsEntry } from '@/game/settings'
+import { bandsInOrder } from '@/game/order'
 import type { Parts } from '@/game/parts'
+import { settingsEntry } from '@/game/settings'
 import { useGame } from '@/game/store'
 import { commit } from '@/game/sync'
 import { Pop } from '@/ui/Menu'
+import { SmallForm } from '@/ui/SmallForm'
+import { typedNumber } from '@/ui/format'
 
 export function ScaleForm() {
   const { from, to } = useGame((state) => state.parts.settings.depth)
@@ -40,12 +42,15 @@ function Form({ onDone }: { onDone: () => void }) {
   const [to, setTo] = useState(String(settings.depth.to))
   const [word, setWord] = useState(settings.words?.depth ?? 'depth')
   const [player, setPlayer] = useState(settings.words?.player ?? 'player')
+  const [leap, setLeap] = useState(String(settings.depth.leap))
   const [problem, setProblem] = useState('')
   const [offer, setOffer] = useState('')
   const save = async (asked: boolean) => {
     const [first, last] = [Number(from), Number(to)]
     if (!Number.isInteger(first) || !Number.isInteger(last))
       return setProblem('depths are whole numbers')
+    const most = typedNumber(leap)
+    if (most === null || most <= 1) return setProblem('a leap is a number above 1, as in 3')
     const bands = settings.depth.bands ?? []
     const outside = first > last ? [] : bands.filter((band) => isOutside(band, first, last))
     const beyond = first > last ? '' : leftBeyond(parts, first, last)
@@ -64,6 +69,7 @@ function Form({ onDone }: { onDone: () => void }) {
           from: first,
           to: last,
           bands: inTheWay ? bandsInOrder(bands, first, last) : bands,
+          leap: most,
         },
       }),
     ])
@@ -79,13 +85,17 @@ function Form({ onDone }: { onDone: () => void }) {
     />
   )
   return (
-    <form
-      className="w-72 space-y-2 text-[12.5px]"
-      onKeyDown={(event) => event.stopPropagation()}
-      onSubmit={(event) => {
-        event.preventDefault()
-        void save(false)
-      }}
+    <SmallForm
+      className="w-72"
+      problem={problem}
+      onSave={() => void save(false)}
+      more={
+        offer && (
+          <button type="button" className="plain-button" onClick={() => void save(true)}>
+            {offer}
+          </button>
+        )
+      }
     >
       <p>
         From {field('first depth', from, setFrom, 'num w-14')} to{' '}
@@ -93,22 +103,11 @@ function Form({ onDone }: { onDone: () => void }) {
         {field('word for a depth', word, setWord, 'w-24')}
       </p>
       <p>A player is called {field('word for a player', player, setPlayer, 'w-24')}</p>
-      {problem && (
-        <p role="alert" className="text-bad">
-          {problem}
-        </p>
-      )}
-      <div className="flex gap-2">
-        <button type="submit" className="gold-button">
-          Save
-        </button>
-        {offer && (
-          <button type="button" className="plain-button" onClick={() => void save(true)}>
-            {offer}
-          </button>
-        )}
-      </div>
-    </form>
+      <p>
+        The rarest tier of a source leaps if one {word} further it is more than{' '}
+        {field('most times as much', leap, setLeap, 'num w-12')} times as much
+      </p>
+    </SmallForm>
   )
 }
 

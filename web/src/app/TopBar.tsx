@@ -1,12 +1,12 @@
 import { useState } from 'react'
 import { useTrials } from '@/api/queries'
-import { redo, undo } from '@/game/sync'
 import { show, useGamePart } from '@/game/store'
-import { whole } from '@/ui/format'
-import { deleteGame, duplicateGame, exportGame } from './games'
-import { GameDialogs, type DialogName } from './GameDialogs'
+import { redo, undo } from '@/game/sync'
+import { Chevron } from '@/ui/Fold'
 import { Menu } from '@/ui/Menu'
-import { Chevron } from '@/sheets/table/TableBlock'
+import { whole } from '@/ui/format'
+import { GameDialogs, type DialogName } from './GameDialogs'
+import { deleteGame, duplicateGame, exportGame } from './games'
 
 export function TopBar({ onFind }: { onFind: () => void }) {
   const { parts, steps } = useGamePart('parts', 'steps')

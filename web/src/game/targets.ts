@@ -2,7 +2,7 @@
 import type { Source, Standing, Target, View } from '@/api/types'
 import { amount, entered, figures, percent, typedNumber } from '@/ui/format'
 import type { Parts } from './parts'
-import { eventWords } from './words'
+import { eventWords, ROLL } from './words'
 
 export type Figure = Target['figure']
 /** What a figure is of: an item or a tier, a tier alone, or the whole event. */
@@ -39,18 +39,18 @@ export const FIGURES: Record<Figure, Kind> = {
 
 /** A figure as the beginning of a sentence that goes on with what it is of. */
 export function figureWords(figure: Figure, source: Source | undefined): string {
-  const { one, many } = source ? eventWords(source) : { one: 'roll', many: 'rolls' }
+  const { one, a, many } = source ? eventWords(source) : ROLL
   return {
     'one-in': `${many} for one of`,
     wait: `the ${one} by which`,
-    chance: `the chance that a ${one} gives`,
-    mean: `how many a ${one} gives of`,
+    chance: `the chance that ${a} gives`,
+    mean: `how many ${a} gives of`,
     'per-hour': 'how many an hour gives of',
     share: 'the share of what falls that is',
     worth: 'the share of the worth that is',
-    value: `the worth of a ${one}`,
+    value: `the worth of ${a}`,
     'value-per-hour': 'the worth of an hour',
-    cv: `the swing of a ${one}, sd over mean`,
+    cv: `the swing of ${a}, sd over mean`,
   }[figure]
 }
 

@@ -2,12 +2,28 @@
 import type { Item, Line, Quantity, Source, Table, Yield } from '@/api/types'
 import type { Parts } from './parts'
 
+/** What one event is called: alone, with its article, several. */
+export interface EventWords {
+  one: string
+  a: string
+  many: string
+}
+
 export const EVENT_OF = {
-  enemy: { one: 'kill', many: 'kills' },
-  container: { one: 'opening', many: 'openings' },
-  node: { one: 'harvest', many: 'harvests' },
-  parcel: { one: 'purchase', many: 'purchases' },
+  enemy: { one: 'kill', a: 'a kill', many: 'kills' },
+  container: { one: 'opening', a: 'an opening', many: 'openings' },
+  node: { one: 'harvest', a: 'a harvest', many: 'harvests' },
+  parcel: { one: 'purchase', a: 'a purchase', many: 'purchases' },
 } as const
+
+/** What stands for an event where a table is looked at by itself. */
+export const ROLL: EventWords = { one: 'roll', a: 'a roll', many: 'rolls' }
+
+const ROLL_OF_TABLE = {
+  one: 'roll of the table',
+  a: 'a roll of the table',
+  many: 'rolls of the table',
+}
 
 export const RULE_WORDS: Record<Table['rule'], string> = {
   pick: 'picks one line by weight',
@@ -26,8 +42,8 @@ export const RULE_NAMES: Record<Table['rule'], string> = {
   deck: 'deck',
 }
 
-export function eventWords(source: Source | undefined): { one: string; many: string } {
-  return source ? EVENT_OF[source.kind] : { one: 'roll of the table', many: 'rolls of the table' }
+export function eventWords(source: Source | undefined): EventWords {
+  return source ? EVENT_OF[source.kind] : ROLL_OF_TABLE
 }
 
 /** What was typed, for the server to read; the curve that there was stays. */

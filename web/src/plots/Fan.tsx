@@ -2,6 +2,7 @@
 import { scaleLinear } from 'd3-scale'
 import type { TrialOut, TrialResult } from '@/api/types'
 import { figures, signed, whole } from '@/ui/format'
+import { Level, TicksBelow } from './Scale'
 
 const W = 400
 const H = 236
@@ -35,25 +36,15 @@ export function FanPlot({ trial, result }: { trial: TrialOut; result: TrialResul
       aria-label={`Value per player after ${trial.spec.events} events: median ${figures(ends[2] ?? 0, 4)}`}
     >
       {y.ticks(5).map((tick) => (
-        <g key={tick}>
-          <line
-            x1={PAD.left}
-            x2={W - PAD.right}
-            y1={y(tick)}
-            y2={y(tick)}
-            stroke={tick ? '#e9dfcb' : '#6d6258'}
-          />
-          <text
-            x={PAD.left - 5}
-            y={y(tick) + 3}
-            textAnchor="end"
-            className="num"
-            fontSize="9.5"
-            fill="#6d6258"
-          >
-            {tick ? signed(tick) : '0'}
-          </text>
-        </g>
+        <Level
+          key={tick}
+          from={PAD.left}
+          to={W - PAD.right}
+          y={y(tick)}
+          stroke={tick ? '#e9dfcb' : '#6d6258'}
+        >
+          {tick ? signed(tick) : '0'}
+        </Level>
       ))}
       <path d={band(0, 4)} fill="#12312c" opacity="0.16" />
       <path d={band(1, 3)} fill="#12312c" opacity="0.24" />
@@ -79,19 +70,7 @@ export function FanPlot({ trial, result }: { trial: TrialOut; result: TrialResul
           {['5', '25', '50', '75', '95'][n]}&#8239;% {whole(ends[n] ?? 0)}
         </text>
       ))}
-      {x.ticks(5).map((tick) => (
-        <text
-          key={tick}
-          x={x(tick)}
-          y={H - 5}
-          textAnchor="middle"
-          className="num"
-          fontSize="9.5"
-          fill="#6d6258"
-        >
-          {whole(tick)}
-        </text>
-      ))}
+      <TicksBelow x={x} y={H - 5} />
     </svg>
   )
 }

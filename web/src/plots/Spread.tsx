@@ -1,7 +1,8 @@
 // One hundred dots, each one player in a hundred, placed by the value they end with.
 import { scaleLinear } from 'd3-scale'
 import type { SpreadOut } from '@/api/types'
-import { figures, whole } from '@/ui/format'
+import { figures } from '@/ui/format'
+import { TicksBelow } from './Scale'
 
 const W = 302
 const H = 118
@@ -41,19 +42,7 @@ export function SpreadPlot({ spread, before }: { spread: SpreadOut; before: Spre
         />
       ))}
       <line x1="4" x2={W - 4} y1={FLOOR} y2={FLOOR} stroke="#6d6258" />
-      {x.ticks(4).map((tick) => (
-        <text
-          key={tick}
-          x={x(tick)}
-          y={FLOOR + 12}
-          textAnchor="middle"
-          className="num"
-          fontSize="9.5"
-          fill="#6d6258"
-        >
-          {whole(tick)}
-        </text>
-      ))}
+      <TicksBelow x={x} y={FLOOR + 12} count={4} />
       <Range y={FLOOR + 21} x={x} spread={spread} colour="#231c17" />
       {before && <Range y={FLOOR + 29} x={x} spread={before} colour="#a89d8f" />}
     </svg>

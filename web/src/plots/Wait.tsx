@@ -3,6 +3,7 @@
 import { scaleLinear } from 'd3-scale'
 import type { WaitOut } from '@/api/types'
 import { whole } from '@/ui/format'
+import { Level, TicksBelow } from './Scale'
 
 const W = 302
 const H = 128
@@ -27,34 +28,12 @@ export function WaitPlot({ wait, unit }: { wait: WaitOut; unit: string }) {
   return (
     <svg width="100%" viewBox={`0 0 ${W} ${H}`} role="img" aria-label={`Wait in ${unit}: ${said}`}>
       {[0.5, 0.9, 0.99].map((q) => (
-        <g key={q}>
-          <line x1={PAD.left} x2={W - PAD.right} y1={y(q)} y2={y(q)} stroke="#ddd2bf" />
-          <text
-            x={PAD.left - 4}
-            y={y(q) + 3}
-            textAnchor="end"
-            className="num"
-            fontSize="9.5"
-            fill="#6d6258"
-          >
-            {100 * q}&#8239;%
-          </text>
-        </g>
+        <Level key={q} from={PAD.left} to={W - PAD.right} y={y(q)} stroke="#ddd2bf">
+          {`${100 * q}\u202f%`}
+        </Level>
       ))}
       <line x1={PAD.left} x2={W - PAD.right} y1={y(0)} y2={y(0)} stroke="#6d6258" />
-      {x.ticks(5).map((tick) => (
-        <text
-          key={tick}
-          x={x(tick)}
-          y={H - 5}
-          textAnchor="middle"
-          className="num"
-          fontSize="9.5"
-          fill="#6d6258"
-        >
-          {whole(tick)}
-        </text>
-      ))}
+      <TicksBelow x={x} y={H - 5} />
       {wait.without.length > 0 && (
         <path d={path(wait.without)} fill="none" stroke="#6d6258" strokeDasharray="4 3">
           <title>if every one were like the first</title>

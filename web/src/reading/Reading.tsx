@@ -4,7 +4,7 @@ import { useOdds, useSpread } from '@/api/queries'
 import type { Focus, OddsOut, SheetOdds, SpreadOut, WaitOut } from '@/api/types'
 import { useGame, viewInSight, type Sheet, useGamePart } from '@/game/store'
 import type { Parts } from '@/game/parts'
-import { eventWords, lineName, lineTier } from '@/game/words'
+import { eventWords, lineName, lineTier, ROLL, type EventWords } from '@/game/words'
 import { SpreadPlot } from '@/plots/Spread'
 import { WaitPlot } from '@/plots/Wait'
 import { figures, percent, whole } from '@/ui/format'
@@ -19,7 +19,7 @@ export function Reading() {
   // Until something is chosen the server tells of the rarest tier that falls.
   const about = focus ?? data?.wait?.focus ?? null
   const source = sheet?.kind === 'source' ? parts.source.get(sheet.id) : undefined
-  const words = sheet?.kind === 'table' ? { one: 'roll', many: 'rolls' } : eventWords(source)
+  const words = sheet?.kind === 'table' ? ROLL : eventWords(source)
   const player = parts.settings.words?.player ?? 'player'
   return (
     <>
@@ -67,7 +67,7 @@ function Sentence({
 }: {
   wait: WaitOut
   name: string
-  words: { one: string; many: string }
+  words: EventWords
   player: string
 }) {
   if (wait.one_in === null)
@@ -144,7 +144,7 @@ function focusName(parts: Parts, focus: Focus): string {
 
 const STOPS = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000]
 
-function SpreadPart({ words, player }: { words: { one: string; many: string }; player: string }) {
+function SpreadPart({ words, player }: { words: EventWords; player: string }) {
   const { parts, depth, revision } = useGamePart('parts', 'depth', 'revision')
   const sheet = useGame(viewInSight)
   const [stop, setStop] = useState(7)
@@ -160,7 +160,7 @@ function SpreadPart({ words, player }: { words: { one: string; many: string }; p
             {events === 1 ? words.one : words.many}
           </>
         }
-        note={`a dot is one ${player} in a hundred`}
+        note={`a dot is 1 ${player} in 100`}
       />
       <input
         type="range"
@@ -231,8 +231,8 @@ function usePrevious(
 function Swing({ sheet }: { sheet: SheetOdds }) {
   const parts = useGame((state) => state.parts)
   const rows = swingRows(parts, sheet)
-  const shown = rows.slice(0, 6)
-  const rest = rows.slice(6).reduce((sum, row) => sum + row.share, 0)
+  const shown = rows.length === 7 ? rows : rows.slice(0, 6)
+  const rest = rows.slice(shown.length).reduce((sum, row) => sum + row.share, 0)
   const most = Math.max(...shown.map((row) => row.share), 1e-9)
   if (!shown.length) return null
   return (
@@ -241,9 +241,9 @@ function Swing({ sheet }: { sheet: SheetOdds }) {
       {shown.map((row) => (
         <SwingRow key={row.key} row={row} most={most} />
       ))}
-      {rows.length > 6 && (
+      {rows.length > shown.length && (
         <p className="flex justify-between text-[12px] text-muted">
-          <span className="pl-[21px]">{rows.length - 6} other lines</span>
+          <span className="pl-[21px]">{rows.length - shown.length} other lines</span>
           <span className="num">{percent(rest)}&#8239;%</span>
         </p>
       )}

@@ -2,7 +2,8 @@
 import { useState } from 'react'
 import type { UseOut } from '@/api/types'
 import { curvesFor, replacedCurve } from '@/game/curves'
-import type { Kind, Parts } from '@/game/parts'
+import { mentionWords } from '@/game/mentions'
+import type { Kind } from '@/game/parts'
 import { commit, removePart } from '@/game/sync'
 import { useGame, type Failure } from '@/game/store'
 import { Choice } from '@/ui/Choice'
@@ -59,11 +60,9 @@ function Asked({ leaving, onDone }: { leaving: Leaving; onDone: (gone: boolean) 
       </p>
       {kind === 'curve' && <Instead gone={id} value={instead} onChange={setInstead} />}
       <ul className="max-h-48 list-disc overflow-auto pl-5">
-        {holders(parts, uses)
-          .slice(0, 30)
-          .map((holder) => (
-            <li key={holder}>{holder}</li>
-          ))}
+        {mentionWords(parts, uses).map((words) => (
+          <li key={words}>{words}</li>
+        ))}
       </ul>
       {failure && <p className="text-bad">{failure.message}</p>}
     </Question>
@@ -99,10 +98,4 @@ function Instead({
       />
     </p>
   )
-}
-
-function holders(parts: Parts, uses: UseOut[]): string[] {
-  const name = (use: UseOut) => parts[use.kind as Kind]?.get(use.id)?.name ?? use.id
-  const words = (use: UseOut) => (use.kind === 'settings' ? 'the game' : `${use.kind} ${name(use)}`)
-  return [...new Set(uses.map(words))]
 }

@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from 'react'
 import type { RolledEvent } from '@/api/types'
 import { useGame, useGamePart } from '@/game/store'
-import { eventWords } from '@/game/words'
+import { eventWords, ROLL } from '@/game/words'
 import { amount, figures, whole } from '@/ui/format'
 import { GoldDie, TierMark } from '@/ui/Marks'
 import type { Rolls } from './useRolls'
@@ -12,7 +12,7 @@ export function Tray({ rolls }: { rolls: Rolls }) {
   const [folded, setFolded] = useState(false)
   const [chosen, setChosen] = useState<number | null>(null)
   const source = sheet?.kind === 'source' ? parts.source.get(sheet.id) : undefined
-  const words = sheet?.kind === 'table' ? { one: 'roll', many: 'rolls' } : eventWords(source)
+  const words = sheet?.kind === 'table' ? ROLL : eventWords(source)
   const event = rolls.events.find((one) => one.event === chosen) ?? rolls.events[0]
   if (folded) return <Folded rolls={rolls} words={words} onOpen={() => setFolded(false)} />
   return (

@@ -1,6 +1,6 @@
 // One kind of thing on the shelf, under a heading that folds.
 import { useState, type ReactNode } from 'react'
-import { Chevron } from '@/sheets/table/TableBlock'
+import { FoldButton } from '@/ui/Fold'
 
 export function Section({
   name,
@@ -22,16 +22,14 @@ export function Section({
   return (
     <section className="border-t border-hair">
       <div className="flex items-center pr-2">
-        <button
-          type="button"
-          aria-expanded={shown}
+        <FoldButton
+          open={shown}
+          onOpen={() => setOpen(!open)}
           className="flex flex-1 items-center gap-2 px-3 py-1.5"
-          onClick={() => setOpen(!open)}
         >
-          <Chevron open={shown} />
           <span className="head">{name}</span>
           <span className="num ml-auto text-muted">{count}</span>
-        </button>
+        </FoldButton>
         {onAdd && (
           <button
             type="button"

@@ -2,25 +2,26 @@
 import { useState } from 'react'
 import { useOdds } from '@/api/queries'
 import type { Drop, EntryIn, SheetOdds, Source } from '@/api/types'
+import { AlongSwitch } from '@/app/AlongSwitch'
+import { FlagBar } from '@/app/FlagBar'
+import { LongRunSwitch, Pays } from '@/app/LongRunSwitch'
 import { freshDrop, freshTable } from '@/game/fresh'
 import { freshId, freshLetter } from '@/game/parts'
-import { commit } from '@/game/sync'
 import { setDraft, useGame, useGamePart } from '@/game/store'
+import { commit } from '@/game/sync'
 import { eventWords, EVENT_OF, quantityText, typedQuantity } from '@/game/words'
-import { FlagBar } from '@/app/FlagBar'
-import { AlongSwitch } from '@/app/AlongSwitch'
-import { LongRunSwitch, Pays } from '@/app/LongRunSwitch'
-import { Notes } from '@/sheets/table/Notes'
 import { CurveChoice } from '@/sheets/CurveChoice'
 import { LimitsCell } from '@/sheets/table/LimitsCell'
-import { typedRange } from '@/ui/format'
-import { Chevron, TableBlock } from '@/sheets/table/TableBlock'
+import { Notes } from '@/sheets/table/Notes'
+import { TableBlock } from '@/sheets/table/TableBlock'
 import { tableEntry } from '@/sheets/table/lines'
-import { entered, figures, percent, typedChance, typedNumber } from '@/ui/format'
 import { EditText } from '@/ui/EditText'
-import { KindFacts } from './KindFacts'
+import { FoldButton } from '@/ui/Fold'
 import { SourceMark } from '@/ui/Marks'
 import { Menu } from '@/ui/Menu'
+import { typedRange } from '@/ui/format'
+import { entered, figures, percent, typedChance, typedNumber } from '@/ui/format'
+import { KindFacts } from './KindFacts'
 
 export function sourceEntry(source: Source): EntryIn {
   return { kind: 'source', id: source.id, body: source as unknown as EntryIn['body'] }
@@ -104,7 +105,7 @@ function Head({ source, sheet }: { source: Source; sheet: SheetOdds | undefined 
         </span>
         <span>
           <EditText
-            label={`seconds a ${words.one}`}
+            label={`seconds ${words.a}`}
             text={entered(source.seconds)}
             className="choice num text-ink"
             onCommit={(text) => {
@@ -114,14 +115,14 @@ function Head({ source, sheet }: { source: Source; sheet: SheetOdds | undefined 
                 : save('seconds', { seconds })
             }}
           />{' '}
-          s a {words.one}
+          s {words.a}
           {sheet?.per_hour ? `, ${figures(sheet.per_hour)} an hour` : ''}
         </span>
         <KindFacts source={source} onSave={save} />
         <FlagBar />
         <AlongSwitch />
         <LongRunSwitch sheet={sheet} />
-        {sheet && <Pays sheet={sheet} one={`a ${words.one} pays`} />}
+        {sheet && <Pays sheet={sheet} one={`${words.a} pays`} />}
       </div>
     </header>
   )
@@ -156,15 +157,12 @@ function DropBlock({
   return (
     <section aria-label={`drop ${table?.name ?? drop.table}`} className="pt-3" data-drop={drop.id}>
       <div className="flex flex-wrap items-baseline gap-x-2 text-[12.5px] text-muted">
-        <button
-          type="button"
-          aria-expanded={open}
-          aria-label={`fold ${table?.name}`}
-          onClick={() => setOpen(!open)}
+        <FoldButton
+          open={open}
+          onOpen={setOpen}
+          label={`fold ${table?.name}`}
           className="self-center"
-        >
-          <Chevron open={open} />
-        </button>
+        />
         <EditText
           label="chance of the drop"
           text={`${entered(100 * drop.chance)} %`}
@@ -237,7 +235,7 @@ function DropBlock({
         <span className="ml-auto flex items-baseline gap-x-2 whitespace-nowrap">
           {odds && (
             <span>
-              <b className="num text-ink">{figures(odds.rolls)}</b> rolls a {words.one},{' '}
+              <b className="num text-ink">{figures(odds.rolls)}</b> rolls {words.a},{' '}
               <b className="num text-ink">{percent(odds.share)}&#8239;%</b> of swing
             </span>
           )}

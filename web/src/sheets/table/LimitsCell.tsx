@@ -3,9 +3,10 @@ import { useState } from 'react'
 import type { Drop, EntryIn, Held, Line } from '@/api/types'
 import { chosenCurve, curvesFor, OWN } from '@/game/curves'
 import { show, useGame, type Failure } from '@/game/store'
-import { entered, percent, typedNumber } from '@/ui/format'
 import { GuardCurve } from '@/plots/GuardCurve'
 import { Pop } from '@/ui/Menu'
+import { SmallForm } from '@/ui/SmallForm'
+import { entered, percent, typedNumber } from '@/ui/format'
 
 type Gated = Line | Drop
 type Guard = NonNullable<Line['guard']>
@@ -148,14 +149,7 @@ function LimitsForm({
     />
   )
   return (
-    <form
-      className="w-80 space-y-2.5 text-[12.5px]"
-      onKeyDown={(event) => event.stopPropagation()}
-      onSubmit={(event) => {
-        event.preventDefault()
-        void save()
-      }}
-    >
+    <SmallForm className="w-80 space-y-2.5" problem={problem} onSave={() => void save()}>
       {'limit' in part && (
         <p>At most {field('limit', limit, setLimit)} times for one player, empty for no limit.</p>
       )}
@@ -215,14 +209,6 @@ function LimitsForm({
           </select>
         </p>
       ))}
-      {problem && (
-        <p role="alert" className="text-bad">
-          {problem}
-        </p>
-      )}
-      <button type="submit" className="gold-button">
-        Save
-      </button>
-    </form>
+    </SmallForm>
   )
 }

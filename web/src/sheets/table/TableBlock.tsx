@@ -11,6 +11,7 @@ import { Cards } from '@/plots/Cards'
 import { HitStrips, Strip, type Segment } from '@/plots/Strip'
 import { entered, figures, percent, typedNumber } from '@/ui/format'
 import { EditText } from '@/ui/EditText'
+import { FoldButton } from '@/ui/Fold'
 import { Grid } from '@/ui/grid/Grid'
 import { Menu } from '@/ui/Menu'
 import { CurveChoice } from '../CurveChoice'
@@ -383,16 +384,10 @@ function Fold({ table, children }: { table: Table; children: React.ReactNode }) 
   return (
     <div className="mt-1 border-l border-hair pl-3">
       <div className="flex items-baseline gap-2">
-        <button
-          type="button"
-          aria-expanded={open}
-          className="flex items-baseline gap-1.5"
-          onClick={() => setOpen(!open)}
-        >
-          <Chevron open={open} />
+        <FoldButton open={open} onOpen={setOpen} className="flex items-baseline gap-1.5">
           <span className="label">within,</span>
           <span className="name text-[15px]">{table.name}</span>
-        </button>
+        </FoldButton>
         <button
           type="button"
           className="label underline decoration-hair underline-offset-2 hover:text-ink"
@@ -403,18 +398,5 @@ function Fold({ table, children }: { table: Table; children: React.ReactNode }) 
       </div>
       {open && children}
     </div>
-  )
-}
-
-export function Chevron({ open }: { open: boolean }) {
-  return (
-    <svg width="10" height="10" viewBox="0 0 10 10" aria-hidden className="shrink-0">
-      <path
-        d={open ? 'M1.5 3l3.5 4 3.5-4' : 'M3 1.5l4 3.5-4 3.5'}
-        fill="none"
-        stroke="currentColor"
-        strokeWidth="1.4"
-      />
-    </svg>
   )
 }

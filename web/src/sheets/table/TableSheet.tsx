@@ -2,13 +2,12 @@
 import { useOdds } from '@/api/queries'
 import { commit } from '@/game/sync'
 import { show, useGamePart } from '@/game/store'
+import { ROLL } from '@/game/words'
 import { AlongSwitch } from '@/app/AlongSwitch'
 import { LongRunSwitch, Pays } from '@/app/LongRunSwitch'
 import { EditText } from '@/ui/EditText'
 import { tableEntry } from './lines'
 import { TableBlock } from './TableBlock'
-
-const WORDS = { one: 'roll', many: 'rolls' }
 
 export function TableSheet({ id, fell }: { id: string; fell: Map<string, number> }) {
   const { parts, focus } = useGamePart('parts', 'focus')
@@ -58,7 +57,7 @@ export function TableSheet({ id, fell }: { id: string; fell: Map<string, number>
         <LongRunSwitch sheet={data?.sheet} />
         {data && <Pays sheet={data.sheet} one="all its rolls pay" />}
       </div>
-      <TableBlock table={table} sheet={data?.sheet} words={WORDS} fell={fell} />
+      <TableBlock table={table} sheet={data?.sheet} words={ROLL} fell={fell} />
     </div>
   )
 }

@@ -2,10 +2,11 @@
 import { useState } from 'react'
 import type { EntryIn, Line, Pool, Yield } from '@/api/types'
 import { chosenCurves, curvesFor, OWN } from '@/game/curves'
-import { useGame, type Failure } from '@/game/store'
 import type { Parts } from '@/game/parts'
+import { useGame, type Failure } from '@/game/store'
 import { lineName, quantityText, typedQuantity, yieldByName, yieldName } from '@/game/words'
 import { TierMark } from '@/ui/Marks'
+import { SmallForm } from '@/ui/SmallForm'
 import { BLANK_YIELD } from './lines'
 
 interface Row {
@@ -46,13 +47,28 @@ export function YieldsForm({ line, onSave, onDone }: Props) {
     else onDone()
   }
   return (
-    <form
-      className="w-[430px] space-y-2 text-[12.5px]"
-      onKeyDown={(event) => event.stopPropagation()}
-      onSubmit={(event) => {
-        event.preventDefault()
-        void save()
-      }}
+    <SmallForm
+      className="w-[430px]"
+      problem={problem}
+      onSave={() => void save()}
+      more={
+        <>
+          <button
+            type="button"
+            className="plain-button"
+            onClick={() => setRows([...rows, fresh()])}
+          >
+            + item, table or source
+          </button>
+          <button
+            type="button"
+            className="plain-button"
+            onClick={() => setRows([...rows, { ...fresh(), kind: 'pool' }])}
+          >
+            + any of a kind
+          </button>
+        </>
+      }
     >
       <p className="text-muted">
         {rows.length > 1 ? 'When this line hits it gives all of these:' : 'When this line hits:'}
@@ -102,27 +118,7 @@ export function YieldsForm({ line, onSave, onDone }: Props) {
       ))}
       <AllYields parts={parts} />
       {rows.length === 0 && <p className="italic text-muted">Nothing, stated on purpose.</p>}
-      {problem && (
-        <p role="alert" className="text-bad">
-          {problem}
-        </p>
-      )}
-      <div className="flex gap-2">
-        <button type="submit" className="gold-button">
-          Save
-        </button>
-        <button type="button" className="plain-button" onClick={() => setRows([...rows, fresh()])}>
-          + item, table or source
-        </button>
-        <button
-          type="button"
-          className="plain-button"
-          onClick={() => setRows([...rows, { ...fresh(), kind: 'pool' }])}
-        >
-          + any of a kind
-        </button>
-      </div>
-    </form>
+    </SmallForm>
   )
 }
 
