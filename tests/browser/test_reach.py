@@ -14,6 +14,7 @@ from tests.browser.driver import BrowserTest
 SHEETS = (
     "source/lantern-eel",
     "source/cullet-bed",
+    "source/kiln-chest",
     "table/guild-pledge",
     "items/catalogue",
     "item/beacon-lens",
@@ -105,6 +106,21 @@ for (const one of document.querySelectorAll('button, input, select, textarea')) 
 return found;
 """
 
+# Words of a plot that run into each other.
+_RUN_TOGETHER = """
+const found = [];
+for (const plot of document.querySelectorAll('svg')) {
+  const texts = [...plot.querySelectorAll('text')].filter((one) => one.textContent.trim());
+  const boxes = texts.map((one) => one.getBoundingClientRect());
+  boxes.forEach((a, i) => boxes.slice(0, i).forEach((b, j) => {
+    const wide = Math.min(a.right, b.right) - Math.max(a.left, b.left);
+    const high = Math.min(a.bottom, b.bottom) - Math.max(a.top, b.top);
+    if (wide > 1 && high > 3) found.push([texts[j].textContent, texts[i].textContent]);
+  }));
+}
+return found;
+"""
+
 _PAST = "return document.documentElement.scrollWidth - window.innerWidth"
 
 
@@ -144,8 +160,15 @@ class EveryScreen(BrowserTest):
                     self.assertLessEqual(self.browser.execute_script(_PAST), 0, f"{path} at {width}")
                     self.assertEqual(self.browser.execute_script(_CUT), [], f"{path} at {width}")
                     self.assertEqual(self.browser.execute_script(_COVERED), [], f"{path} at {width}")
+                    self.assertEqual(self.browser.execute_script(_RUN_TOGETHER), [], f"{path} at {width}")
             self.browser.execute_script("document.querySelector('main header').style.zIndex = -1")
             self.assertTrue(self.browser.execute_script(_COVERED), "what is covered is found")
+            self.open("source/kiln-chest")
+            self.find("aside svg text")
+            self.browser.execute_script(
+                "document.querySelectorAll('aside svg text').forEach((one) => one.setAttribute('x', 60))"
+            )
+            self.assertTrue(self.browser.execute_script(_RUN_TOGETHER), "what runs together is found")
         finally:
             self.size(1280, 800)
 
