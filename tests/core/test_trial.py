@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import math
 import unittest
+from dataclasses import astuple
 from typing import Any
+from unittest import mock
 
 import numpy as np
 from hypothesis import HealthCheck, given, settings
@@ -15,7 +17,7 @@ from golddice.core.odds.terms.conditions import Conditions
 from golddice.core.odds.terms.view import View
 from golddice.core.sheets.report import odds
 from golddice.core.trial.compiling import compiled
-from golddice.core.trial.playing import Unit, played, played_with_trace
+from golddice.core.trial.playing import Unit, played, played_side_by_side, played_with_trace
 from golddice.core.trial.rng import next_unit, seed_player
 from golddice.core.trial.trace import rolled
 from golddice.core.trial.trial import Cancelled, Trial, checkpoints, local_executor, run_trial
@@ -120,6 +122,16 @@ class Sameness(unittest.TestCase):
         np.testing.assert_array_equal(alone.counts[0], all_of_them.counts[13])
         np.testing.assert_array_equal(alone.drought[0], all_of_them.drought[13])
         np.testing.assert_array_equal(alone.fan[0], all_of_them.fan[13])
+
+    def test_players_side_by_side_are_the_same_players(self) -> None:
+        """Shared out among threads, with guards and limits, for numbers that do not divide evenly."""
+        program = compiled(Conditions(demo(), [14]), "source", "lantern-eel")
+        for players, threads in ((1, 4), (7, 3), (20, 2)):
+            unit = Unit(program, 5, 3, players, 120, checkpoints(120))
+            with mock.patch("os.cpu_count", return_value=threads):
+                together = played_side_by_side(unit)
+            for one, other in zip(astuple(played(unit)), astuple(together), strict=True):
+                np.testing.assert_array_equal(one, other)
 
     def test_a_trace_does_not_change_what_falls(self) -> None:
         """The traced player takes the general way; the plain one the short cut."""

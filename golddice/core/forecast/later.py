@@ -23,7 +23,7 @@ from golddice.core.odds.carried.waits import CONFIDENCES
 from golddice.core.odds.terms.conditions import Conditions
 from golddice.core.odds.terms.size import executions
 from golddice.core.trial.compiling import compiled
-from golddice.core.trial.playing import Bags, Unit, played
+from golddice.core.trial.playing import Bags, Unit, played_side_by_side
 
 PLAYERS = 1_000
 EVENTS = 2_000
@@ -184,7 +184,7 @@ class Players:
 
     def _played(self, events: int) -> Bags:
         none = np.zeros(0, dtype=np.int64)
-        return played(Unit(self._program, SEED, 0, self.count, events, none))
+        return played_side_by_side(Unit(self._program, SEED, 0, self.count, events, none))
 
     def _slots_of(self, column: int) -> IntArray:
         slots = [self._slots[item] for item in self._marks.items_of(column) if item in self._slots]

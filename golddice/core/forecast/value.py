@@ -18,7 +18,7 @@ from golddice.core.odds.carried.totals import LARGEST_GRID, value_after
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.terms.conditions import Conditions
 from golddice.core.trial.compiling import compiled
-from golddice.core.trial.playing import Unit, played
+from golddice.core.trial.playing import Unit, played_side_by_side
 
 PLAYERS = 20_000
 MOST_PLAYED = 20_000_000
@@ -77,7 +77,9 @@ def _simulated(
     if players < FEWEST_PLAYERS:
         raise TooLarge(f"{events:,} events are too many to forecast; run a trial")
     program = compiled(prospect.under, kind, name)
-    values = np.sort(played(Unit(program, SEED, 0, players, events, np.zeros(0, dtype=np.int64))).value)
+    values = np.sort(
+        played_side_by_side(Unit(program, SEED, 0, players, events, np.zeros(0, dtype=np.int64))).value
+    )
     quantiles, errors = np.array([quantile(values, q) for q in qs]).T
     try:
         mean, var = prospect.value_after(events)

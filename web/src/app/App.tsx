@@ -5,6 +5,7 @@ import { Reading, hasReading } from '@/reading/Reading'
 import { CurveSheet } from '@/sheets/curve/CurveSheet'
 import { DepthSheet } from '@/sheets/depth/DepthSheet'
 import { MeetsSheet } from '@/sheets/depth/MeetsSheet'
+import { FlagsSheet } from '@/sheets/flags/FlagsSheet'
 import { TierSheet } from '@/sheets/item/TierSheet'
 import { ItemSheet } from '@/sheets/item/ItemSheet'
 import { ItemsSheet } from '@/sheets/items/ItemsSheet'
@@ -81,6 +82,7 @@ function Bench() {
   ) : null
   return (
     <div className="flex h-full">
+      <SkipToSheet />
       <PlumbLine />
       <div className="flex min-w-0 flex-1 flex-col">
         <TopBar onFind={() => setFinding(true)} />
@@ -89,7 +91,11 @@ function Bench() {
             <div className="flex min-h-0 flex-1">
               <Shelf />
               <div className="min-h-0 min-w-0 flex-1 overflow-auto">
-                <main aria-label="sheet" className={deep ? 'h-full' : ''}>
+                <main
+                  aria-label="sheet"
+                  tabIndex={-1}
+                  className={`outline-none ${deep ? 'h-full' : ''}`}
+                >
                   <SheetInView fell={rolls.fell} />
                 </main>
                 {narrow && beside && <div className="border-t border-hair bg-raised">{beside}</div>}
@@ -113,6 +119,19 @@ function Bench() {
   )
 }
 
+/** The first stop of the keyboard: past the plumb line and the shelf. */
+function SkipToSheet() {
+  return (
+    <button
+      type="button"
+      className="plain-button fixed left-2 top-2 z-50 -translate-y-20 focus:translate-y-0"
+      onClick={() => document.querySelector('main')?.focus()}
+    >
+      To the sheet
+    </button>
+  )
+}
+
 function SheetInView({ fell }: { fell: Map<string, number> }) {
   const { sheet, along } = useGamePart('sheet', 'along')
   if (along && (sheet?.kind === 'source' || sheet?.kind === 'table'))
@@ -126,6 +145,7 @@ function SheetInView({ fell }: { fell: Map<string, number> }) {
   if (sheet?.kind === 'source') return <SourceSheet key={sheet.id} id={sheet.id} fell={fell} />
   if (sheet?.kind === 'table') return <TableSheet key={sheet.id} id={sheet.id} fell={fell} />
   if (sheet?.kind === 'items') return <ItemsSheet />
+  if (sheet?.kind === 'flags') return <FlagsSheet />
   if (sheet?.kind === 'trial') return <TrialSheet key={sheet.id} id={sheet.id} />
   return <p className="p-6 text-muted">Choose something on the shelf.</p>
 }

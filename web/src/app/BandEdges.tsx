@@ -36,7 +36,7 @@ export function BandEdges({ scale, step, height }: Props) {
       {bands.length === 0 && height > 0 && (
         <button
           type="button"
-          className="absolute left-0 top-0 w-7 text-[10px] leading-tight text-[#dfe9e4] underline"
+          className="absolute -top-7 left-0 w-full text-center text-[11px] text-[#dfe9e4] underline decoration-white/40 underline-offset-2"
           onClick={() => void save('first band', [wholeBand()])}
         >
           + band

@@ -7,6 +7,7 @@ import { setDepth, show, useGame, useGamePart } from '@/game/store'
 import { addTarget } from '@/sheets/target/edits'
 import { AimMark, CurveMark, SourceMark, TableMark, TierMark } from '@/ui/Marks'
 import { duplicateGame, exportGame } from './games'
+import { addFlag } from './shelf/adding'
 
 interface Doing {
   name: string
@@ -34,6 +35,8 @@ export function FindOrDo({
     { name: 'What is met here', run: () => show({ kind: 'meets', id: 'here' }) },
     { name: 'All targets', run: () => show({ kind: 'targets', id: 'all' }) },
     { name: 'New target', run: () => void addTarget() },
+    { name: 'All flags', run: () => show({ kind: 'flags', id: 'all' }) },
+    { name: 'New flag', run: () => void addFlag() },
     { name: 'All depths of this', run: () => useGame.setState({ along: true }) },
     { name: 'Export the game file', run: exportGame },
     { name: 'Duplicate the game', run: () => void duplicateGame() },

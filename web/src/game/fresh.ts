@@ -1,5 +1,5 @@
 // New parts with every field in place, as the server would send them back.
-import type { Drop, Item, Quantity, Source, Table, Target, Tier, View } from '@/api/types'
+import type { Drop, GameBody, Item, Quantity, Source, Table, Target, Tier, View } from '@/api/types'
 
 const ONE: Quantity = { min: 1, max: 1, step: 1, dice: null, curve: null }
 const GATE = { curve: null, depths: null, needs: [], unless: [], guard: null }
@@ -26,6 +26,10 @@ export function freshItem(id: string, name: string, tier: string): Item {
 
 export function freshTier(id: string, name: string, pips: number): Tier {
   return { id, name, pips: Math.min(6, pips), colour: '#6d6258', curve: null, stat_factor: 1 }
+}
+
+export function freshFlag(id: string): GameBody['flags'][number] {
+  return { id, name: 'New flag' }
 }
 
 /** A target of the worth of an event, until something else is chosen. */

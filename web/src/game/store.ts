@@ -15,6 +15,7 @@ export type Sheet =
   | { kind: 'meets'; id: 'here' }
   | { kind: 'target'; id: string }
   | { kind: 'targets'; id: 'all' }
+  | { kind: 'flags'; id: 'all' }
 
 export interface Pending {
   base: number

@@ -150,3 +150,13 @@ export function AimMark() {
     </svg>
   )
 }
+
+/** Flags: a pennant on its pole. */
+export function FlagMark() {
+  return (
+    <svg width="13" height="13" viewBox="0 0 16 16" aria-hidden className="shrink-0">
+      <path d="M4 1.5v13" stroke="#6d6258" strokeWidth="1.5" />
+      <path d="M4.5 2.5L13 5.5 4.5 8.5z" fill="#6d6258" />
+    </svg>
+  )
+}

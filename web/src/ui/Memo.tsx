@@ -6,10 +6,13 @@ import { Complaint } from './EditText'
 export function Memo({
   label,
   text,
+  quiet = false,
   onCommit,
 }: {
   label: string
   text: string
+  /** Whether it is only offered while nothing is written. */
+  quiet?: boolean
   onCommit: (text: string) => Promise<Failure | null>
 }) {
   const [typed, setTyped] = useState<string | null>(null)
@@ -20,11 +23,23 @@ export function Memo({
     if (failure) return setProblem(failure.message)
     setTyped(null)
   }
+  if (quiet && !text && typed === null)
+    return (
+      <button
+        type="button"
+        aria-label={label}
+        className="label hover:text-ink"
+        onClick={() => setTyped('')}
+      >
+        + a note for whoever reads this next
+      </button>
+    )
   return (
     <div className="relative">
       <textarea
         aria-label={label}
         rows={4}
+        autoFocus={quiet && typed !== null}
         placeholder="Why, for whoever reads this next"
         className="field w-full resize-none p-1.5 text-[12.5px]"
         value={typed ?? text}

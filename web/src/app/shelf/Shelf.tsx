@@ -9,10 +9,19 @@ import { OpenBar } from '@/plots/OpenBar'
 import { LeavingQuestion, type Leaving } from '@/sheets/LeavingQuestion'
 import { findingsOf } from '@/sheets/table/Notes'
 import { addTarget } from '@/sheets/target/edits'
-import { AimMark, CurveMark, MeetsMark, SourceMark, TableMark, TierMark } from '@/ui/Marks'
+import {
+  AimMark,
+  CurveMark,
+  FlagMark,
+  MeetsMark,
+  SourceMark,
+  TableMark,
+  TierMark,
+} from '@/ui/Marks'
 import { standOf, TargetMark } from '@/ui/TargetMark'
 import {
   addCurve,
+  addFlag,
   addSource,
   addTable,
   copyCurve,
@@ -156,6 +165,15 @@ export function Shelf() {
                 ]}
               />
             ))}
+        </Section>
+        <Section
+          name="Flags"
+          count={parts.flag.size}
+          filtered={filter !== ''}
+          startsOpen={false}
+          onAdd={() => void addFlag()}
+        >
+          <Entry sheet={{ kind: 'flags', id: 'all' }} name="All flags" mark={<FlagMark />} />
         </Section>
         <Targets filter={filter} fits={fits} onRemove={(target) => void remove('target', target)} />
         <Section

@@ -1,7 +1,7 @@
 // New things, and copies of things, from the shelf; each is opened once it is saved.
 import type { Curve, EntryIn, Source, Table, Target } from '@/api/types'
 import { curveEntry, flatCurve } from '@/game/curves'
-import { freshSource, freshTable } from '@/game/fresh'
+import { freshFlag, freshSource, freshTable } from '@/game/fresh'
 import { freshId } from '@/game/parts'
 import { show, useGame } from '@/game/store'
 import { commit } from '@/game/sync'
@@ -24,6 +24,12 @@ export async function addSource() {
 export async function addCurve() {
   const curve = flatCurve(useGame.getState().parts, 'New curve')
   await saved('new curve', 'curve', curve.id, curveEntry(curve))
+}
+
+export async function addFlag() {
+  const flag = freshFlag(freshId('flag', useGame.getState().parts.flag))
+  const entry = { kind: 'flag', id: flag.id, body: flag as unknown as EntryIn['body'] }
+  if (!(await commit('new flag', [entry]))) show({ kind: 'flags', id: 'all' })
 }
 
 export const copyTable = (table: Table) =>

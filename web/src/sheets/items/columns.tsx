@@ -118,7 +118,7 @@ export function itemColumns(parts: Parts): Column<Item>[] {
     },
     {
       key: 'value',
-      head: `value, ${parts.settings.currency ?? ''}`,
+      head: parts.settings.currency === 'value' ? 'value' : `value, ${parts.settings.currency}`,
       label: 'value',
       width: '96px',
       align: 'right',
@@ -135,6 +135,40 @@ export function itemColumns(parts: Parts): Column<Item>[] {
       text: (item) => String(item.stack),
       show: (item) => <span className="num">{item.stack}</span>,
       enter: (item, text) => wholeNumber(text, 1, 1e9, (stack) => ({ ...item, stack })),
+    },
+    {
+      key: 'cells',
+      head: 'cells',
+      label: 'cells it takes, wide and high',
+      width: '64px',
+      align: 'right',
+      text: (item) => `${item.width} × ${item.height}`,
+      show: (item) => (
+        <span className="num">
+          {item.width} × {item.height}
+        </span>
+      ),
+      enter: (item, text) => {
+        const size = /^\s*(\d+)\s*[×x*]\s*(\d+)\s*$/i.exec(text)
+        const [width, height] = [Number(size?.[1]), Number(size?.[2])]
+        return width >= 1 && height >= 1 && width <= 100 && height <= 100
+          ? { ...item, width, height }
+          : 'cells are written 2 × 1, each 1 to 100'
+      },
+    },
+    {
+      key: 'money',
+      head: 'money',
+      label: 'whether prices are paid in it',
+      width: '60px',
+      text: (item) => (item.currency ? 'yes' : ''),
+      enter: (item, text) => {
+        const yes = /^\s*(yes|y|true|1)\s*$/i.test(text)
+        return yes || /^\s*(no|n|false|0|)\s*$/i.test(text)
+          ? { ...item, currency: yes }
+          : 'yes, or nothing'
+      },
+      suggest: () => [{ text: 'yes' }, { text: 'no' }],
     },
     {
       key: 'abundance',

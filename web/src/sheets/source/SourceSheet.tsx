@@ -18,6 +18,7 @@ import { tableEntry } from '@/sheets/table/lines'
 import { EditText } from '@/ui/EditText'
 import { FoldButton } from '@/ui/Fold'
 import { SourceMark } from '@/ui/Marks'
+import { Memo } from '@/ui/Memo'
 import { Menu } from '@/ui/Menu'
 import { typedRange } from '@/ui/format'
 import { entered, figures, percent, typedChance, typedNumber } from '@/ui/format'
@@ -55,6 +56,16 @@ export function SourceSheet({ id, fell }: { id: string; fell: Map<string, number
         </p>
       )}
       <AddDrop source={source} />
+      <div className="max-w-[560px] pt-4">
+        <Memo
+          quiet
+          label="notes of the source"
+          text={source.notes}
+          onCommit={(notes) =>
+            commit(`notes of ${source.name}`, [sourceEntry({ ...source, notes })])
+          }
+        />
+      </div>
     </div>
   )
 }

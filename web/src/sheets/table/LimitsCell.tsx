@@ -2,11 +2,12 @@
 import { useState } from 'react'
 import type { Drop, EntryIn, Held, Line } from '@/api/types'
 import { chosenCurve, curvesFor, OWN } from '@/game/curves'
+import type { Parts } from '@/game/parts'
 import { show, useGame, type Failure } from '@/game/store'
 import { GuardCurve } from '@/plots/GuardCurve'
 import { Pop } from '@/ui/Menu'
 import { SmallForm } from '@/ui/SmallForm'
-import { entered, percent, typedNumber } from '@/ui/format'
+import { entered, percent, typedNumber, typedRange } from '@/ui/format'
 
 type Gated = Line | Drop
 type Guard = NonNullable<Line['guard']>
@@ -33,20 +34,23 @@ export function guardText(guard: Guard, byChance: boolean): string {
   return [rise, sure].filter(Boolean).join(', ') || 'guard without effect'
 }
 
-export function limitsText(part: Gated, byChance: boolean): string {
+export function limitsText(parts: Parts, part: Gated, byChance: boolean): string {
+  const flag = (id: string) => parts.flag.get(id)?.name ?? id
   const limit =
     'limit' in part && part.limit ? [part.limit === 1 ? 'once' : `${part.limit} times`] : []
   const guard = part.guard ? [guardText(part.guard, byChance)] : []
   return [
     ...limit,
     ...guard,
-    ...part.needs.map((flag) => `needs ${flag}`),
-    ...part.unless.map((flag) => `not ${flag}`),
+    ...part.needs.map((id) => `only if: ${flag(id)}`),
+    ...part.unless.map((id) => `not if: ${flag(id)}`),
+    ...(hasOwnDepths(part) ? [`at ${part.depths?.join('-')}`] : []),
   ].join('; ')
 }
 
 export function LimitsCell(props: Props) {
   const { part, name, byChance } = props
+  const parts = useGame((state) => state.parts)
   const [open, setOpen] = useState(false)
   const chips = chipsOf(part)
   return (
@@ -57,13 +61,13 @@ export function LimitsCell(props: Props) {
       trigger={
         <button
           type="button"
-          aria-label={`limits of ${name}: ${limitsText(part, byChance) || 'none'}`}
+          aria-label={`limits of ${name}: ${limitsText(parts, part, byChance) || 'none'}`}
           className="flex h-full w-full items-center gap-1 overflow-hidden text-left"
         >
           {chips.map((chip) => (
             <span
               key={chip}
-              title={limitsText(part, byChance)}
+              title={limitsText(parts, part, byChance)}
               className="rounded-sm border border-hair bg-raised px-1 text-[10.5px] leading-4 whitespace-nowrap"
             >
               {chip}
@@ -92,8 +96,12 @@ function chipsOf(part: Gated): string[] {
   if (part.guard)
     chips.push(part.guard.sure_at ? `sure ${part.guard.sure_at}` : `+${percent(part.guard.rise)} %`)
   if (part.needs.length + part.unless.length) chips.push('flag')
+  if (hasOwnDepths(part)) chips.push(part.depths?.join('–') ?? '')
   return chips
 }
+
+/** A drop's depths stand here; a line's have a column of their own. */
+const hasOwnDepths = (part: Gated) => !('limit' in part) && part.depths !== null
 
 function LimitsForm({
   part,
@@ -112,8 +120,12 @@ function LimitsForm({
   const parts = useGame((state) => state.parts)
   const [needs, setNeeds] = useState(part.needs)
   const [unless, setUnless] = useState(part.unless)
+  const { from, to } = parts.settings.depth
+  const [depths, setDepths] = useState(part.depths?.join('-') ?? '')
   const [problem, setProblem] = useState('')
   const save = async () => {
+    const range = typedRange(depths, [from, to])
+    if (typeof range === 'string') return setProblem(range)
     const guarded = rise.trim() !== '' || sure.trim() !== ''
     const guard = guarded
       ? {
@@ -133,7 +145,7 @@ function LimitsForm({
       curve: scaled.curve,
       needs,
       unless,
-      ...('limit' in part ? { limit: count } : {}),
+      ...('limit' in part ? { limit: count } : { depths: range }),
     }
     const failure = await onChange('limits', changed, scaled.entries)
     if (failure) return setProblem(failure.message)
@@ -150,6 +162,12 @@ function LimitsForm({
   )
   return (
     <SmallForm className="w-80 space-y-2.5" problem={problem} onSave={() => void save()}>
+      {!('limit' in part) && (
+        <p>
+          Only at {parts.settings.words?.depth ?? 'depth'}s{' '}
+          {field('depths where it is open', depths, setDepths)} as in 4-12, empty for all.
+        </p>
+      )}
       {'limit' in part && (
         <p>At most {field('limit', limit, setLimit)} times for one player, empty for no limit.</p>
       )}

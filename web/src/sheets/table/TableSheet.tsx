@@ -1,11 +1,12 @@
 // A table looked at alone: one event is one roll of the whole table.
 import { useOdds } from '@/api/queries'
 import { commit } from '@/game/sync'
-import { show, useGamePart } from '@/game/store'
+import { setDepth, show, useGamePart } from '@/game/store'
 import { ROLL } from '@/game/words'
 import { AlongSwitch } from '@/app/AlongSwitch'
 import { LongRunSwitch, Pays } from '@/app/LongRunSwitch'
 import { EditText } from '@/ui/EditText'
+import { Memo } from '@/ui/Memo'
 import { tableEntry } from './lines'
 import { TableBlock } from './TableBlock'
 
@@ -20,6 +21,7 @@ export function TableSheet({ id, fell }: { id: string; fell: Map<string, number>
   const holders = [...parts.table.values()].filter((other) =>
     other.lines.some((line) => line.yields.some((given) => given.table === id)),
   )
+  const bands = (parts.settings.depth.bands ?? []).filter((band) => band.spawns === id)
   return (
     <div className="px-5 pb-10 pt-3">
       <EditText
@@ -31,7 +33,20 @@ export function TableSheet({ id, fell }: { id: string; fell: Map<string, number>
       />
       <div className="flex flex-wrap justify-between gap-x-4 border-b border-hair pb-2 text-[12.5px] text-muted">
         <span>
-          {users.length + holders.length ? 'rolled by ' : 'nobody rolls it yet'}
+          {users.length + holders.length + bands.length ? 'rolled by ' : 'nobody rolls it yet'}
+          {bands.map((band) => (
+            <button
+              key={band.id}
+              type="button"
+              className="mr-2 text-ink underline decoration-hair underline-offset-2"
+              onClick={() => {
+                setDepth(band.from)
+                show({ kind: 'meets', id: 'here' })
+              }}
+            >
+              visits to {band.name}
+            </button>
+          ))}
           {users.map((source) => (
             <button
               key={source.id}
@@ -58,6 +73,14 @@ export function TableSheet({ id, fell }: { id: string; fell: Map<string, number>
         {data && <Pays sheet={data.sheet} one="all its rolls pay" />}
       </div>
       <TableBlock table={table} sheet={data?.sheet} words={ROLL} fell={fell} />
+      <div className="max-w-[560px] pt-4">
+        <Memo
+          quiet
+          label="notes of the table"
+          text={table.notes}
+          onCommit={(notes) => commit(`notes of ${table.name}`, [tableEntry({ ...table, notes })])}
+        />
+      </div>
     </div>
   )
 }

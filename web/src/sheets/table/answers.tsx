@@ -112,6 +112,10 @@ function answerColumn(table: Table, column: Answer): Column<Line> {
 }
 
 export function shareColumn(of: Context['of']): Column<Line> {
+  const said = (line: Line) => {
+    const share = of(line)?.share
+    return share === undefined ? '' : sharePercent(share)
+  }
   return {
     key: 'share',
     head: (
@@ -124,8 +128,8 @@ export function shareColumn(of: Context['of']): Column<Line> {
     label: 'share of swing',
     width: '60px',
     align: 'right',
-    text: (line) => `${sharePercent(of(line)?.share ?? 0)} %`,
-    show: (line) => <AnswerCell text={sharePercent(of(line)?.share ?? 0)} />,
+    text: (line) => `${said(line)} %`,
+    show: (line) => <AnswerCell text={said(line)} />,
   }
 }
 

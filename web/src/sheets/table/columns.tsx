@@ -280,7 +280,7 @@ function limitsColumn({ parts, table, odds, held }: Context): Column<Line> {
     head: 'limits',
     label: 'limits',
     width: '66px',
-    text: (line) => limitsText(line, byChance),
+    text: (line) => limitsText(parts, line, byChance),
     show: (line) => (
       <LimitsCell
         part={line}
