@@ -96,8 +96,8 @@ for (const one of document.querySelectorAll('button, input, select, textarea')) 
   let hidden = x < 0 || y < 0 || x >= innerWidth || y >= innerHeight;  // or scrolled out of its holder
   for (let at = one.parentElement; at; at = at.parentElement) {
     const held = at.getBoundingClientRect();
-    if (getComputedStyle(at).overflow !== 'visible' && (y < held.top + 1 || y > held.bottom - 1 || x < held.left
-        || x > held.right)) hidden = true;
+    if (getComputedStyle(at).overflow !== 'visible' && (y < held.top + 1 || y > held.bottom - 1
+        || x < held.left || x > held.right)) hidden = true;
   }
   const top = document.elementFromPoint(x, y);
   if (!top) continue;  // outside, by a fraction of a pixel
