@@ -136,6 +136,39 @@ class Depth(BrowserTest):
         self.saved(5)
         self.assertEqual(len(self.curve("trench-pull")), 6)
 
+    def test_a_point_is_added_where_one_looks(self) -> None:
+        self.open("curve/trench-pull")
+        self.go_to(12)
+        before = self.curve("trench-pull")
+        self.button("+ a point at 12").click()
+        self.saved(2)
+        after = self.curve("trench-pull")
+        self.assertEqual([one for one in after if one not in before], [[12, after[3][1]]])
+        self.assertTrue(before[2][1] < after[3][1] < before[3][1])
+        self.until("no second", lambda: not self.button("+ a point at 12").is_enabled())
+
+    def test_points_go_out_to_a_spreadsheet_and_come_in(self) -> None:
+        self.open("curve/trench-pull")
+        before = self.curve("trench-pull")
+        script = """
+            const [kind, text] = arguments, data = new DataTransfer()
+            data.setData('text/plain', text)
+            const how = {clipboardData: data, bubbles: true, cancelable: true}
+            document.querySelector('[aria-label^="points of the curve"]').dispatchEvent(
+              new ClipboardEvent(kind, how))
+            return data.getData('text/plain')
+        """
+        self.find('[aria-label^="points of the curve"]')
+        rows = self.browser.execute_script(script, "copy", "")
+        self.assertEqual([[float(cell) for cell in row.split("\t")] for row in rows.split("\n")], before)
+        for wrong, why in (("3\t1\n3\t2", "twice"), ("40\t1", "1 to 30"), ("deep\t1", "two columns")):
+            self.browser.execute_script(script, "paste", wrong)
+            self.until(why, lambda why=why: why in self.find("main [role=alert]").text)  # type: ignore[misc]
+        self.assertEqual(self.curve("trench-pull"), before)
+        self.browser.execute_script(script, "paste", "20\t2.5\r\n5\t0.5\r\n")
+        self.saved(2)
+        self.assertEqual(self.curve("trench-pull"), [[5, 0.5], [20, 2.5]])
+
     def test_what_no_curve_can_have_is_said_beside_it(self) -> None:
         self.open("curve/trench-pull")
         self.labelled("depth of point 2").click()

@@ -1,5 +1,6 @@
 // Points of a curve: pure edits, and curves made of the words people use.
 import type { Curve } from '@/api/types'
+import { typedNumber } from '@/ui/format'
 
 export type Points = [number, number][]
 
@@ -30,6 +31,25 @@ export function withoutPoint(points: Points, at: number): Points {
 
 export function withPoint(points: Points, depth: number, value: number): Points {
   return sorted([...points.filter(([d]) => d !== depth), [depth, round(Math.max(0, value))]])
+}
+
+/** Points as rows of a spreadsheet: depth, multiplier. */
+export function textOf(points: Points): string {
+  return points.map((point) => point.join('\t')).join('\n')
+}
+
+/** Rows of a spreadsheet as points, in any order; or why they cannot be. */
+export function pointsOf(text: string, [from, to]: [number, number]): Points | string {
+  const found: Points = []
+  for (const row of text.trim().split(/\r?\n/)) {
+    const [depth = NaN, value = NaN] = row.split(/\t|;/).map((cell) => typedNumber(cell) ?? NaN)
+    if (!Number.isInteger(depth) || !(value >= 0))
+      return `“${row.slice(0, 40)}” is no depth and multiplier; two columns are wanted`
+    if (depth < from || depth > to) return `depths go from ${from} to ${to}, not ${depth}`
+    if (found.some(([other]) => other === depth)) return `depth ${depth} stands twice`
+    found.push([depth, value])
+  }
+  return sorted(found)
 }
 
 /** The curve's value at any depth, as it is drawn; the server's is the one that counts. */
