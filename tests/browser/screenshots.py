@@ -41,6 +41,7 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
     for name, path in (
         ("table", "table/guild-pledge"),
         ("items", "items/catalogue"),
+        ("flags", "flags/all"),
         ("trial", f"trial/{trial}"),
         ("new-trial", "trial/new"),
         ("deck", "source/blind-pearl-shelf"),
