@@ -6,8 +6,6 @@ import math
 from collections.abc import Callable, Iterable
 from typing import Literal
 
-from scipy.optimize import brentq
-
 from golddice.core.errors import QueryError, UnknownThing
 from golddice.core.game.models import Game, Line, PickTable, Table
 from golddice.core.odds.event.rules import first_chances, retry_chances, roll_chances
@@ -101,8 +99,7 @@ def _root(reached: Callable[[float], float], p_any: float, top: float) -> float:
     low = math.log(top)
     while off(low) > 0:  # the event's chance is at most proportional to the roll's times rolls
         low -= 3.0
-    found = brentq(off, low, math.log(top), xtol=1e-13, rtol=1e-13, maxiter=100)
-    return math.exp(float(found))
+    return math.exp(_zero_of(off, low, math.log(top), 1e-13))
 
 
 def _highest_chance(table: Table, place: int, under: Conditions) -> float:
@@ -188,7 +185,7 @@ def _retry_entry(table: Table, place: int, chance: float, under: Conditions) -> 
 
     if off(1.0) <= 0:
         return 1.0
-    return float(brentq(off, 0.0, 1.0, xtol=1e-15, rtol=1e-13))
+    return _zero_of(off, 0.0, 1.0, 1e-15)
 
 
 def _with_entry(table: Table, place: int, **entry: float) -> Table:
@@ -206,3 +203,11 @@ def _shortest(value: float) -> float:
 def _replaced(game: Game, table: Table) -> Game:
     tables = [table if entry.id == table.id else entry for entry in game.tables]
     return game.model_copy(update={"tables": tables})
+
+
+def _zero_of(off: Callable[[float], float], low: float, high: float, close: float) -> float:
+    """Where it is 0, by Brent's method."""
+    # Loaded when it is first needed: it would take a third of a second of every start.
+    from scipy.optimize import brentq
+
+    return float(brentq(off, low, high, xtol=close, rtol=1e-13))

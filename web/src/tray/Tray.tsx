@@ -58,7 +58,11 @@ export function Tray({ rolls }: { rolls: Rolls }) {
       <div
         className={`min-w-0 overflow-auto border-r border-hair px-3 ${event ? 'bg-gold-wash/60' : ''}`}
       >
-        {event && <Trace event={event} word={words.one} />}
+        {event ? (
+          <Trace event={event} word={words.one} />
+        ) : (
+          <p className="label py-1">How it came about, number by number.</p>
+        )}
       </div>
       <Counts rolls={rolls} words={words} />
     </div>
@@ -195,6 +199,7 @@ function Counts({ rolls, words }: { rolls: Rolls; words: { one: string; many: st
         <span>expected</span>
         <span />
       </div>
+      {!last && <p className="label">What falls, beside what was to be expected.</p>}
       {last?.tiers.map((row) => (
         <CountRow
           key={row.tier}

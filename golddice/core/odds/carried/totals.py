@@ -15,7 +15,6 @@ from fractions import Fraction
 from functools import reduce
 
 import numpy as np
-from scipy.fft import next_fast_len
 
 from golddice.core.arrays import ComplexArray, FloatArray
 from golddice.core.errors import TooLarge
@@ -164,6 +163,9 @@ def _unit(amounts: Mapping[int, Fraction]) -> Fraction:
 
 def _quick_length(least: float) -> int:
     """An even length that is quick to transform."""
+    # Loaded when it is first needed: it would take a quarter of a second of every start.
+    from scipy.fft import next_fast_len
+
     return 2 * int(next_fast_len(math.ceil(max(least, _SMALLEST_GRID) / 2), real=True))
 
 

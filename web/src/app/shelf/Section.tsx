@@ -1,9 +1,11 @@
 // One kind of thing on the shelf, under a heading that folds.
 import { useState, type ReactNode } from 'react'
+import { useGame } from '@/game/store'
 import { FoldButton } from '@/ui/Fold'
 
 export function Section({
   name,
+  kinds,
   count,
   children,
   onAdd,
@@ -11,6 +13,7 @@ export function Section({
   startsOpen = true,
 }: {
   name: string
+  kinds: string[] // of sheets that stand in it
   count: number
   children: ReactNode
   onAdd?: () => void
@@ -19,9 +22,14 @@ export function Section({
 }) {
   const [open, setOpen] = useState(startsOpen)
   const shown = open || filtered
+  const kind = useGame((state) => state.sheet?.kind ?? '')
+  // Folded, its heading stands for the sheet that is in view.
+  const here = !shown && kinds.includes(kind)
   return (
     <section className="border-t border-hair">
-      <div className="flex items-center pr-2">
+      <div
+        className={`flex items-center pr-2 ${here ? 'bg-raised shadow-[inset_3px_0_0_var(--color-gold)]' : ''}`}
+      >
         <FoldButton
           open={shown}
           onOpen={() => setOpen(!open)}

@@ -75,7 +75,13 @@ export function Shelf() {
         />
       </div>
       <div className="min-h-0 flex-1 overflow-auto pb-6">
-        <Section name="Items" count={parts.item.size} filtered={filter !== ''} startsOpen={false}>
+        <Section
+          name="Items"
+          kinds={['items', 'item', 'tier']}
+          count={parts.item.size}
+          filtered={filter !== ''}
+          startsOpen={false}
+        >
           <Entry
             sheet={{ kind: 'items', id: 'catalogue' }}
             name="Tiers and catalogue"
@@ -93,6 +99,7 @@ export function Shelf() {
         </Section>
         <Section
           name="Tables"
+          kinds={['table']}
           count={parts.table.size}
           filtered={filter !== ''}
           startsOpen={false}
@@ -116,6 +123,7 @@ export function Shelf() {
         </Section>
         <Section
           name="Sources"
+          kinds={['source']}
           count={parts.source.size}
           filtered={filter !== ''}
           onAdd={() => void addSource()}
@@ -145,6 +153,7 @@ export function Shelf() {
         </Section>
         <Section
           name="Depth"
+          kinds={['curve', 'meets']}
           count={shared.length}
           filtered={filter !== ''}
           startsOpen={false}
@@ -168,6 +177,7 @@ export function Shelf() {
         </Section>
         <Section
           name="Flags"
+          kinds={['flags']}
           count={parts.flag.size}
           filtered={filter !== ''}
           startsOpen={false}
@@ -178,6 +188,7 @@ export function Shelf() {
         <Targets filter={filter} fits={fits} onRemove={(target) => void remove('target', target)} />
         <Section
           name="Trials"
+          kinds={['trial']}
           count={trials.length}
           filtered={filter !== ''}
           onAdd={() => show({ kind: 'trial', id: 'new' })}
@@ -224,6 +235,7 @@ function Targets({
   return (
     <Section
       name="Targets"
+      kinds={['target', 'targets']}
       count={parts.target.size}
       filtered={filter !== ''}
       startsOpen={false}
