@@ -208,6 +208,18 @@ function LimitsForm({
           </button>
         )}
       </p>
+      {flags.length === 0 && (
+        <p className="text-muted">
+          It could need something of a {parts.settings.words?.player ?? 'player'}:{' '}
+          <button
+            type="button"
+            className="choice text-ink"
+            onClick={() => show({ kind: 'flags', id: 'all' })}
+          >
+            make a flag
+          </button>
+        </p>
+      )}
       {flags.map((flag) => (
         <p key={flag.id} className="flex justify-between gap-2">
           {flag.name}
