@@ -275,11 +275,14 @@ function openColumn({ parts, depth }: Context): Column<Line> {
 
 function limitsColumn({ parts, table, odds, held }: Context): Column<Line> {
   const byChance = table.rule !== 'pick'
+  // What is not needed for guards or other limits is room for names.
+  const isEmpty = table.lines.every((line) => !limitsText(parts, line, byChance))
+  const width = table.lines.some((line) => line.guard) ? '66px' : isEmpty ? '44px' : '48px'
   return {
     key: 'limits',
     head: 'limits',
     label: 'limits',
-    width: '66px',
+    width,
     text: (line) => limitsText(parts, line, byChance),
     show: (line) => (
       <LimitsCell
