@@ -6,16 +6,22 @@ import { useGame } from '@/game/store'
 import { commit } from '@/game/sync'
 import type { Leaving } from './LeavingQuestion'
 
-export function useRemoval() {
+/** `onGone` is told of each thing that has gone. */
+export function useRemoval(onGone: (kind: Kind, id: string) => void = () => undefined) {
   const [leaving, setLeaving] = useState<Leaving | null>(null)
   const remove = async (kind: Kind, gone: { id: string; name: string }[]) => {
     const { id } = useGame.getState()
     for (const one of gone) {
       const uses = await api.uses(id, kind, one.id)
-      if (uses.length) return setLeaving({ kind, ...one, uses })
+      if (uses.length) return setLeaving({ kind, id: one.id, name: one.name, uses })
     }
     const entries = gone.map((one) => ({ kind, id: one.id, body: null }))
-    await commit(`removed ${gone.map((one) => one.name).join(', ')}`, entries)
+    const failure = await commit(`removed ${gone.map((one) => one.name).join(', ')}`, entries)
+    if (!failure) gone.forEach((one) => onGone(kind, one.id))
   }
-  return { leaving, remove, answered: () => setLeaving(null) }
+  const answered = (done: boolean) => {
+    setLeaving(null)
+    if (done && leaving) onGone(leaving.kind, leaving.id)
+  }
+  return { leaving, remove, answered }
 }

@@ -281,7 +281,7 @@ class Conditions:
         form = form_of(table)
         tiers = np.full(len(table.lines), -1, dtype=np.int64)
         tiers[form.plain] = self.item_tiers[self.plain_items(table)]
-        for at in form.toned:
+        for at in form.tiered:
             tier = self.line_tier(table.lines[at])
             tiers[at] = -1 if tier is None else self.tier_index[tier]
         return tiers

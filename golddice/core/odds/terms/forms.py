@@ -39,7 +39,7 @@ class Form:
         Chance of at least one, mean and variance of how many.
     others : list of int
         The other lines; `items`, `pools` and `links` are what those yield: line, thing, how many.
-    toned : list of int
+    tiered : list of int
         Those of them that may have one definite tier all the same.
     holds : bool
         Whether a player carries anything for the table.
@@ -56,7 +56,7 @@ class Form:
     mean: FloatArray
     var: FloatArray
     others: list[int]
-    toned: list[int]
+    tiered: list[int]
     holds: bool
     items: list[tuple[int, str, Quantity]] = field(default_factory=list)
     pools: list[tuple[int, Pool, Quantity]] = field(default_factory=list)
@@ -97,7 +97,7 @@ def _form(table: Table) -> Form:
         mean=mean,
         var=var,
         others=others,
-        toned=[at for at in others if _may_have_tier(lines[at])],
+        tiered=[at for at in others if _may_have_tier(lines[at])],
         holds=table.rule == "deck" or any(line.guard or line.limit is not None for line in lines),
     )
     for at in others:

@@ -2,13 +2,12 @@
 import { useState } from 'react'
 import { useFindings, useTargets, useTrials } from '@/api/queries'
 import type { Target } from '@/api/types'
-import { api } from '@/api/client'
-import { removePart } from '@/game/sync'
-import { show, useGame, useGamePart } from '@/game/store'
+import { show, useGamePart } from '@/game/store'
 import { OpenBar } from '@/plots/OpenBar'
-import { LeavingQuestion, type Leaving } from '@/sheets/LeavingQuestion'
+import { LeavingQuestion } from '@/sheets/LeavingQuestion'
 import { findingsOf } from '@/sheets/table/Notes'
 import { addTarget } from '@/sheets/target/edits'
+import { useRemoval } from '@/sheets/useRemoval'
 import {
   AimMark,
   CurveMark,
@@ -35,7 +34,9 @@ import { Section } from './Section'
 export function Shelf() {
   const { parts, sheet, depth } = useGamePart('parts', 'sheet', 'depth')
   const [filter, setFilter] = useState('')
-  const [leaving, setLeaving] = useState<Leaving | null>(null)
+  const { leaving, remove, answered } = useRemoval((kind, id) => {
+    if (sheet?.kind === kind && sheet.id === id) show(null)
+  })
   const { data: trials = [] } = useTrials()
   const { data: found } = useFindings()
   const odd = (kind: string, id: string) =>
@@ -46,19 +47,6 @@ export function Shelf() {
     (curve) => !curve.private || curve.id === sheet?.id,
   )
   const items = [...parts.item.values()].filter((item) => fits(item.name))
-
-  const gone = (kind: string, id: string) => {
-    if (sheet?.kind === kind && sheet.id === id) show(null)
-  }
-  const remove = async (
-    kind: 'table' | 'source' | 'curve' | 'target',
-    part: { id: string; name: string },
-  ) => {
-    const uses = await api.uses(useGame.getState().id, kind, part.id)
-    if (uses.length) return setLeaving({ kind, id: part.id, name: part.name, uses })
-    const failure = await removePart(kind, part.id)
-    if (!failure) gone(kind, part.id)
-  }
 
   return (
     <nav
@@ -116,7 +104,7 @@ export function Shelf() {
                 odd={odd('table', table.id)}
                 menu={[
                   { label: 'Duplicate', run: () => void copyTable(table) },
-                  { label: 'Delete', bad: true, run: () => void remove('table', table) },
+                  { label: 'Delete', bad: true, run: () => void remove('table', [table]) },
                 ]}
               />
             ))}
@@ -141,7 +129,7 @@ export function Shelf() {
                 after={<OpenBar range={source.depths ?? scale} scale={scale} depth={depth} />}
                 menu={[
                   { label: 'Duplicate', run: () => void copySource(source) },
-                  { label: 'Delete', bad: true, run: () => void remove('source', source) },
+                  { label: 'Delete', bad: true, run: () => void remove('source', [source]) },
                 ]}
               />
             ))}
@@ -170,7 +158,7 @@ export function Shelf() {
                 mark={<CurveMark curve={curve} scale={scale} />}
                 menu={[
                   { label: 'Duplicate', run: () => void copyCurve(curve) },
-                  { label: 'Delete', bad: true, run: () => void remove('curve', curve) },
+                  { label: 'Delete', bad: true, run: () => void remove('curve', [curve]) },
                 ]}
               />
             ))}
@@ -185,7 +173,11 @@ export function Shelf() {
         >
           <Entry sheet={{ kind: 'flags', id: 'all' }} name="All flags" mark={<FlagMark />} />
         </Section>
-        <Targets filter={filter} fits={fits} onRemove={(target) => void remove('target', target)} />
+        <Targets
+          filter={filter}
+          fits={fits}
+          onRemove={(target) => void remove('target', [target])}
+        />
         <Section
           name="Trials"
           kinds={['trial']}
@@ -211,13 +203,7 @@ export function Shelf() {
           )}
         </Section>
       </div>
-      <LeavingQuestion
-        leaving={leaving}
-        onDone={(done) => {
-          setLeaving(null)
-          if (done && leaving) gone(leaving.kind, leaving.id)
-        }}
-      />
+      <LeavingQuestion leaving={leaving} onDone={answered} />
     </nav>
   )
 }

@@ -11,6 +11,7 @@ import { useRemoval } from '@/sheets/useRemoval'
 import { FlagButtons } from '@/ui/FlagButtons'
 import type { Column } from '@/ui/grid/columns'
 import { Grid } from '@/ui/grid/Grid'
+import { nameColumn } from '@/ui/grid/nameColumn'
 
 type Flag = GameBody['flags'][number]
 
@@ -57,15 +58,7 @@ export function FlagsSheet() {
 function columns(parts: Parts): Column<Flag>[] {
   const told = (key: 'needs' | 'unless') => (flag: Flag) => gated(parts, flag.id, key).join('; ')
   return [
-    {
-      key: 'name',
-      head: 'name',
-      label: 'name',
-      width: 'minmax(160px,1fr)',
-      text: (flag) => flag.name,
-      show: (flag) => <span className="name text-[13.5px]">{flag.name}</span>,
-      enter: (flag, text) => (text.trim() ? { ...flag, name: text.trim() } : 'a flag has a name'),
-    },
+    nameColumn('a flag', 'minmax(160px,1fr)'),
     {
       key: 'needs',
       head: 'opens',

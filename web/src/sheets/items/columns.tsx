@@ -2,24 +2,12 @@ import type { Item, Tier } from '@/api/types'
 import type { Parts } from '@/game/parts'
 import { entered, typedNumber } from '@/ui/format'
 import type { Column } from '@/ui/grid/columns'
+import { nameColumn } from '@/ui/grid/nameColumn'
 import { TierMark } from '@/ui/Marks'
 
 export function tierColumns(parts: Parts): Column<Tier>[] {
   return [
-    {
-      key: 'name',
-      head: 'name',
-      label: 'name',
-      width: '1fr',
-      text: (tier) => tier.name,
-      show: (tier) => (
-        <span className="flex items-center gap-2">
-          <TierMark tier={tier} />
-          <span className="name text-[13.5px]">{tier.name}</span>
-        </span>
-      ),
-      enter: (tier, text) => (text.trim() ? { ...tier, name: text.trim() } : 'a tier has a name'),
-    },
+    nameColumn('a tier', '1fr', (tier) => <TierMark tier={tier} />),
     {
       key: 'pips',
       head: 'pips',
@@ -85,20 +73,9 @@ export function tierColumns(parts: Parts): Column<Tier>[] {
 export function itemColumns(parts: Parts): Column<Item>[] {
   const tiers = [...parts.tier.values()]
   return [
-    {
-      key: 'name',
-      head: 'name',
-      label: 'name',
-      width: 'minmax(150px,1.4fr)',
-      text: (item) => item.name,
-      show: (item) => (
-        <span className="flex min-w-0 items-center gap-2">
-          <TierMark tier={parts.tier.get(item.tier)} />
-          <span className="name truncate text-[13.5px]">{item.name}</span>
-        </span>
-      ),
-      enter: (item, text) => (text.trim() ? { ...item, name: text.trim() } : 'an item has a name'),
-    },
+    nameColumn('an item', 'minmax(150px,1.4fr)', (item) => (
+      <TierMark tier={parts.tier.get(item.tier)} />
+    )),
     {
       key: 'tier',
       head: 'tier',

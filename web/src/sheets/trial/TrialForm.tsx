@@ -5,6 +5,7 @@ import type { View } from '@/api/types'
 import { show, useGame, useGamePart } from '@/game/store'
 import { eventWords } from '@/game/words'
 import { typedNumber, whole } from '@/ui/format'
+import { Problem } from '@/ui/SmallForm'
 
 let lastView: View | null = null
 useGame.subscribe((state) => {
@@ -111,11 +112,7 @@ export function TrialForm() {
         </button>
         <span className="label num">{whole(total)} events</span>
       </p>
-      {problem && (
-        <p role="alert" className="text-bad">
-          {problem}
-        </p>
-      )}
+      <Problem>{problem}</Problem>
       <p className="label">The same seed gives the same players again, to the last digit.</p>
     </form>
   )
