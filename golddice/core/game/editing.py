@@ -1,7 +1,7 @@
 """Edits: a game with some of its entities replaced, added, removed or moved.
 
-A game's entities are its settings, curves, tiers, flags, items, tables, sources and targets. An edit is a
-list of entries; it is applied whole or not at all, and only if a sound game comes of it.
+A game's entities are its settings and all that its lists hold (`models.KINDS`). An edit is a list of
+entries; it is applied whole or not at all, and only if a sound game comes of it.
 """
 
 from __future__ import annotations
@@ -11,9 +11,11 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from golddice.core.errors import GameError, Problem, UnknownThing
-from golddice.core.game.checking import Facts, Link, dangling, facts_of, loops
+from golddice.core.game.checking import ROLLED, Facts, dangling, facts_of, loops
+from golddice.core.game.mentions import without
 from golddice.core.game.models import FORMAT, KINDS, SETTINGS_KEYS, VERSION, Game, list_name
 from golddice.core.game.reading import plain, read_part
+from golddice.core.game.views import View
 
 SETTINGS = "settings"
 SETTINGS_ID = "game"
@@ -94,6 +96,9 @@ class Entities:
         places: list[Place] = []
         touched: set[tuple[str, str]] = set()
         for entry in entries:
+            if (entry.kind, entry.id) in touched:
+                places.append(Place(entry.kind, entry.id, "", "stands twice in one change; put both in one"))
+                continue
             places += result._apply(entry)
             touched.add((entry.kind, entry.id))
         if not places:
@@ -105,6 +110,8 @@ class Entities:
     def _apply(self, entry: Entry) -> list[Place]:
         if entry.kind not in ENTITY_KINDS:
             return [Place(entry.kind, entry.id, "", f"there is no kind “{entry.kind}”")]
+        if entry.kind == SETTINGS and entry.id != SETTINGS_ID:
+            return [Place(entry.kind, entry.id, "id", f"a game's settings have the id “{SETTINGS_ID}”")]
         if entry.body is None:
             return self._remove(entry)
         body = entry.body if entry.kind == SETTINGS else {"id": entry.id, **entry.body}
@@ -154,20 +161,20 @@ def _between(before: Entities, after: Entities, touched: set[tuple[str, str]]) -
     for kind, name in looked_at:
         facts = after.facts[kind][name]
         yield from (Place(kind, name, one.path, one.message) for one in facts.problems)
-        for one in facts.references:
+        for one in facts.mentions:
             if one.target not in after.facts[one.kind]:
                 yield Place(kind, name, one.path, dangling(one))
     if any(_links(before, *one) != _links(after, *one) for one in touched):
-        links = {one: _links(after, *one) for one in after.every() if one[0] in ("table", "source")}
+        links = {View(*one): _links(after, *one) for one in after.every() if one[0] in ROLLED}  # type: ignore[arg-type]
         for problem in loops(links):
             kind, name, path = problem.path.split(" ", 2)
             yield Place(kind, name, path, problem.message)
 
 
-def _links(entities: Entities, kind: str, name: str) -> list[Link]:
+def _links(entities: Entities, kind: str, name: str) -> list[tuple[str, View]]:
     """What an entity rolls; a place is told as `kind id path`, since loops go through several."""
     facts = entities.facts[kind].get(name)
-    if facts is None or kind not in ("table", "source"):
+    if facts is None or kind not in ROLLED:
         return []
     return [(f"{kind} {name} {path}", target) for path, target in facts.links("")]
 
@@ -177,26 +184,23 @@ def uses(entities: Entities, kind: str, name: str) -> list[Place]:
     return [
         Place(*user, one.path, "")
         for user in entities.every()
-        for one in entities.facts[user[0]][user[1]].references
+        for one in entities.facts[user[0]][user[1]].mentions
         if one.kind == kind and one.target == name
     ]
 
 
 def removal(entities: Entities, kind: str, name: str) -> list[Entry]:
-    """The edit that removes an entity together with whatever only makes sense with it.
-
-    Lines lose the yields that name it, and go with the last of them; drops of a removed table go;
-    names of a removed curve or flag are taken out; targets of what is removed go, and curves that were
-    private to it. Items of a removed tier have to be moved first.
+    """The edit that removes an entity together with whatever only makes sense with it, as the models
+    say (`naming`), and with private curves that nothing names any more. What is `refused` stays, so that
+    the edit as a whole is refused at its place.
     """
     if name not in entities.bodies.get(kind, {}):
         raise UnknownThing(kind, name)
     entries = [Entry(kind, name, None)]
-    touched = {(use.kind, use.id) for use in uses(entities, kind, name)}
-    for other_kind, other in sorted(touched - {(kind, name)}):
-        body = entities.bodies[other_kind][other]
-        goes = other_kind == "target" and body.get(kind) == name
-        entries.append(Entry(other_kind, other, None if goes else _without(body, kind, name)))
+    touched = {(use.kind, use.id) for use in uses(entities, kind, name)} - {(kind, name)}
+    for user in sorted(touched):
+        body = entities.bodies[user[0]][user[1]]
+        entries.append(Entry(*user, without(user[0], body, kind, name)))
     return [*entries, *_left_alone(entities, entries)]
 
 
@@ -205,55 +209,19 @@ def _left_alone(entities: Entities, entries: list[Entry]) -> Iterator[Entry]:
     after = {(entry.kind, entry.id): entry.body for entry in entries}
     users: dict[str, set[tuple[str, str]]] = {}
     for user in entities.every():
-        for one in entities.facts[user[0]][user[1]].references:
+        for one in entities.facts[user[0]][user[1]].mentions:
             if one.kind == "curve":
                 users.setdefault(one.target, set()).add(user)
     for curve, places in users.items():
         is_own = entities.bodies["curve"][curve].get("private") and ("curve", curve) not in after
-        if is_own and places <= set(after) and not any(_mentions(after[place], curve) for place in places):
+        if is_own and places <= set(after) and not any(_names(*at, after[at], curve) for at in places):
             yield Entry("curve", curve, None)
 
 
-def _mentions(body: Any, curve: str) -> bool:
-    return body is not None and _without(body, "curve", curve) != body
-
-
-def _without(body: Any, kind: str, name: str) -> Any:
-    """A body with every mention of the entity cut out at the nearest thing that can go."""
-    if isinstance(body, list):
-        kept = [_without(part, kind, name) for part in body if not _falls_with(part, kind, name)]
-        return [part for part in kept if part is not _GONE]
-    if not isinstance(body, dict):
-        return body
-    result = {}
-    for key, part in body.items():
-        if _names(key, part, kind, name):
-            continue
-        cut = _without(part, kind, name)
-        result[key] = cut
-    if "yields" in body and body["yields"] and not result["yields"]:
-        return _GONE
-    return result
-
-
-_GONE: Any = object()
-_CURVES = {"curve", "nothing_curve"}
-
-
-def _falls_with(part: Any, kind: str, name: str) -> bool:
-    """Whether an element of a list goes altogether: a yield or drop of it, a flag's or tier's id."""
-    if isinstance(part, dict):
-        return part.get(kind) == name and kind in ("item", "table", "source")
-    return kind in ("flag", "tier") and part == name
-
-
-def _names(key: str, part: Any, kind: str, name: str) -> bool:
-    """Whether a key goes because it names the entity: a curve, a band's spawns, a price."""
-    if kind == "curve":
-        return key in _CURVES and part == name
-    if kind == "table":
-        return key == "spawns" and part == name
-    return key == "price" and isinstance(part, dict) and part.get("item") == name and kind == "item"
+def _names(kind: str, _: str, body: Any, curve: str) -> bool:
+    return body is not None and any(
+        one.kind == "curve" and one.target == curve for one in facts_of(kind, body).mentions
+    )
 
 
 def new_id(name: str, taken: Iterable[str]) -> str:

@@ -1,23 +1,42 @@
-"""What a table, a source or a line leads to."""
+"""What a table, a source or a line leads to, and everything that can be reached from there."""
 
 from __future__ import annotations
 
-from golddice.core.game.models import BaseLine, Source, Table, Yield
+from collections.abc import Callable, Iterable
+from graphlib import TopologicalSorter
 
-Link = tuple[str, str]
-
-
-def link_of(given: Yield) -> Link | None:
-    """The table or source that a yield rolls; None for items and pools."""
-    if given.table is not None:
-        return "table", given.table
-    return ("source", given.source) if given.source is not None else None
+from golddice.core.game.models import BaseLine, Source, Table
+from golddice.core.game.views import View
 
 
-def links_of(part: Table | Source | BaseLine) -> list[Link]:
-    """The tables and sources that a part rolls, each once, as (kind, id)."""
+def links_of(part: Table | Source | BaseLine) -> list[View]:
+    """The tables and sources that a part rolls, each once."""
     if isinstance(part, Source):
-        return list(dict.fromkeys(("table", drop.table) for drop in part.drops))
+        return list(dict.fromkeys(View("table", drop.table) for drop in part.drops))
     lines = [part] if isinstance(part, BaseLine) else part.lines
-    every = [link_of(given) for line in lines for given in line.yields]
-    return list(dict.fromkeys(link for link in every if link is not None))
+    every = (given.what for line in lines for given in line.yields)
+    return list(dict.fromkeys(link for link in every if isinstance(link, View)))
+
+
+def reached(starts: Iterable[View], inner: Callable[[View], Iterable[View]]) -> list[View]:
+    """All that the starts lead to, themselves included, in the order in which it is come to."""
+    found = dict.fromkeys(starts)
+    pending = list(found)
+    for view in pending:  # grows while it is gone through
+        for link in inner(view):
+            if link not in found:
+                found[link] = None
+                pending.append(link)
+    return list(found)
+
+
+def innermost_first(starts: Iterable[View], inner: Callable[[View], Iterable[View]]) -> list[View]:
+    """The same in an order in which each comes after all that it leads to, however deep they nest."""
+    links: dict[View, list[View]] = {}
+
+    def noted(view: View) -> list[View]:
+        links[view] = list(inner(view))
+        return links[view]
+
+    reached(starts, noted)
+    return list(TopologicalSorter(links).static_order())

@@ -1,4 +1,5 @@
-"""The only schema of a game. Files, database bodies, HTTP and the web's types all come from here.
+"""The only schema of a game. Files, database bodies, HTTP and the web's types all come from here, and
+who may name whom: an id that stands for another entity is marked so where its field is declared.
 
 Reading is strict: an unknown key or a wrong type is an error. What holds between things
 (references, loops) is checked in `checking`.
@@ -6,18 +7,23 @@ Reading is strict: an unknown key or a wrong type is an error. What holds betwee
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
 from itertools import pairwise
-from typing import Annotated, Any, Literal, Self
+from typing import Annotated, Any, Literal, Self, get_args
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator, model_validator
 
-from golddice.core.game.quantity import ONE, Quantity
+from golddice.core.game.naming import Id, Kind, Names, WhenGone
+from golddice.core.game.quantity import ONE, CurveId, Quantity
+from golddice.core.game.views import View
 
 FORMAT = "golddice-game"
 VERSION = 1
 DEEPEST = 10_000
 
-Id = Annotated[str, Field(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", max_length=80)]
+FlagId = Annotated[Id, Names("flag")]
 
 
 def _kept(text: str) -> str:
@@ -56,7 +62,7 @@ class Band(Part):
     name: Name
     from_: Depth = Field(alias="from")
     to: Depth
-    spawns: Id | None = None
+    spawns: Annotated[Id, Names("table")] | None = None
     # What a visit to one depth of the band meets: so many rolls of the spawn table, so far apart.
     encounters: Quantity = ONE
     between_seconds: Annotated[float, Field(ge=0, le=1e9, allow_inf_nan=False)] = 0.0
@@ -117,7 +123,7 @@ class Tier(Part):
     name: Name
     pips: Annotated[int, Field(ge=1, le=6)] = 1
     colour: Colour = "#8c8579"
-    curve: Id | None = None
+    curve: CurveId | None = None
     stat_factor: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)] = 1.0
 
 
@@ -136,7 +142,7 @@ class StatRange(Part):
 
     min: Annotated[float, Field(allow_inf_nan=False)]
     max: Annotated[float, Field(allow_inf_nan=False)]
-    curve: Id | None = None
+    curve: CurveId | None = None
 
 
 class Item(Part):
@@ -144,7 +150,7 @@ class Item(Part):
 
     id: Id
     name: Name
-    tier: Id
+    tier: Annotated[Id, Names("tier", gone="refused")]
     tags: list[Tag] = []
     value: Annotated[float, Field(ge=0, le=1e12, allow_inf_nan=False)] = 0.0
     abundance: Weight = 1.0
@@ -153,24 +159,45 @@ class Item(Part):
     height: Annotated[int, Field(ge=1, le=100)] = 1
     currency: bool = False
     slot: Name | None = None
-    stats: dict[str, StatRange] = {}
+    stats: dict[Name, StatRange] = {}
 
 
 class Pool(Part):
     """Any catalogue item with one of these tiers and at least one of these tags; empty means any."""
 
-    tiers: list[Id] = []
+    # The last one takes the pool with it: without tiers it would be of any.
+    tiers: Annotated[list[Annotated[Id, Names("tier")]], WhenGone("holder")] = []
     tags: list[Tag] = []
+
+
+@dataclass(frozen=True, slots=True)
+class ItemNamed:
+    """One item, by its id."""
+
+    id: str
+
+
+# What a yield gives: one item, any item of a pool, or whatever comes of a table or source.
+Gives = ItemNamed | Pool | View
 
 
 class Yield(Part):
     """What a line gives: exactly one of item, table, source and pool, so many times."""
 
-    item: Id | None = None
-    table: Id | None = None
-    source: Id | None = None
-    pool: Pool | None = None
+    item: Annotated[Id, Names("item", gone="holder")] | None = None
+    table: Annotated[Id, Names("table", gone="holder", leads=True)] | None = None
+    source: Annotated[Id, Names("source", gone="holder", leads=True)] | None = None
+    pool: Annotated[Pool, WhenGone("holder")] | None = None
     quantity: Quantity = ONE
+
+    @cached_property
+    def what(self) -> Gives:
+        """What is given, told apart once."""
+        if self.item is not None:
+            return ItemNamed(self.item)
+        if self.pool is not None:
+            return self.pool
+        return View("table", self.table) if self.table is not None else View("source", str(self.source))
 
     @model_validator(mode="after")
     def _one_kind(self) -> Self:
@@ -191,10 +218,10 @@ class Guard(Part):
 class Gated(Part):
     """What lines and drops share: where and when they are open, and their guard."""
 
-    curve: Id | None = None
+    curve: CurveId | None = None
     depths: DepthRange | None = None
-    needs: list[Id] = []
-    unless: list[Id] = []
+    needs: list[FlagId] = []
+    unless: list[FlagId] = []
     guard: Guard | None = None
 
 
@@ -202,7 +229,7 @@ class BaseLine(Gated):
     """One row of a table. No yields is a stated nothing."""
 
     id: Id
-    yields: list[Yield] = []
+    yields: Annotated[list[Yield], WhenGone("holder")] = []
     limit: Annotated[int, Field(ge=1, le=10**6)] | None = None
 
 
@@ -238,7 +265,7 @@ class PickTable(BaseTable):
 
     rule: Literal["pick"]
     nothing: Weight = 0.0
-    nothing_curve: Id | None = None
+    nothing_curve: CurveId | None = None
     distinct: bool = False
     lines: list[PickLine] = []
 
@@ -277,7 +304,7 @@ Line = PickLine | ChanceLine | RetryLine | DeckLine
 
 
 class Price(Part):
-    item: Id
+    item: Annotated[Id, Names("item", gone="holder")]
     amount: Annotated[int, Field(ge=0, le=10**12)]
 
 
@@ -285,7 +312,7 @@ class Drop(Gated):
     """A source's link to a table: a chance, and how many times the table is rolled."""
 
     id: Id
-    table: Id
+    table: Annotated[Id, Names("table", gone="holder", leads=True)]
     chance: Chance = 1.0
     times: Quantity = ONE
 
@@ -326,17 +353,17 @@ class Target(Part):
 
     id: Id
     name: Name
-    source: Id | None = None
-    table: Id | None = None
+    source: Annotated[Id, Names("source", gone="entity")] | None = None
+    table: Annotated[Id, Names("table", gone="entity")] | None = None
     figure: Figure
-    item: Id | None = None
-    tier: Id | None = None
+    item: Annotated[Id, Names("item", gone="entity")] | None = None
+    tier: Annotated[Id, Names("tier", gone="entity")] | None = None
     sure: Literal[50, 90, 99] = 50
     side: Literal["near", "at-least", "at-most"] = "near"
     wanted: Annotated[float, Field(ge=0, le=1e15, allow_inf_nan=False)]
     tolerance: Annotated[float, Field(ge=0, le=1e15, allow_inf_nan=False)] = 0.0
     depths: DepthRange | None = None
-    flags: list[Id] = []
+    flags: list[FlagId] = []
     long_run: bool = False
     notes: NoteText = ""
 
@@ -359,9 +386,9 @@ class Target(Part):
         return self
 
     @property
-    def view(self) -> tuple[Literal["source", "table"], str]:
-        """What it looks at, as (kind, id)."""
-        return ("source", self.source) if self.source is not None else ("table", str(self.table))
+    def view(self) -> View:
+        """What it looks at."""
+        return View("source", self.source) if self.source is not None else View("table", str(self.table))
 
 
 class Settings(Part):
@@ -378,28 +405,28 @@ class Game(Settings):
 
     format: Literal["golddice-game"]
     version: Literal[1]
-    curves: list[Curve] = []
-    tiers: list[Tier] = []
-    flags: list[Flag] = []
-    items: list[Item] = []
-    tables: list[Table] = []
-    sources: list[Source] = []
-    targets: list[Target] = []
+    curves: Annotated[list[Curve], Kind("curve")] = []
+    tiers: Annotated[list[Tier], Kind("tier")] = []
+    flags: Annotated[list[Flag], Kind("flag")] = []
+    items: Annotated[list[Item], Kind("item")] = []
+    tables: Annotated[list[Table], Kind("table")] = []
+    sources: Annotated[list[Source], Kind("source")] = []
+    targets: Annotated[list[Target], Kind("target")] = []
 
 
-# The lists of a game, in the order of the file, and the model of what each holds.
-KINDS: dict[str, Any] = {
-    "curve": Curve,
-    "tier": Tier,
-    "flag": Flag,
-    "item": Item,
-    "table": Table,
-    "source": Source,
-    "target": Target,
-}
-SETTINGS_KEYS = ("name", "currency", "words", "depth")
+def _kinds() -> Iterator[tuple[str, str, Any]]:
+    """(kind, the game's key for its list, model of each) of every kind of entity, in the file's order."""
+    for key, info in Game.model_fields.items():
+        for mark in info.metadata:
+            if isinstance(mark, Kind):
+                yield mark.name, key, get_args(info.annotation)[0]
+
+
+KINDS: dict[str, Any] = {kind: model for kind, _, model in _kinds()}
+LISTS: dict[str, str] = {kind: key for kind, key, _ in _kinds()}
+SETTINGS_KEYS = tuple(info.alias or name for name, info in Settings.model_fields.items())
 
 
 def list_name(kind: str) -> str:
     """The game's key for a kind: `table` is held in `tables`."""
-    return f"{kind}s"
+    return LISTS[kind]

@@ -8,7 +8,9 @@ from __future__ import annotations
 import re
 from typing import Annotated, Any, Self
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationInfo, model_validator
+from pydantic import BaseModel, ConfigDict, ValidationInfo, model_validator
+
+from golddice.core.game.naming import Id, Names
 
 LARGEST = 1_000_000_000
 MOST_DICE = 1_000
@@ -17,7 +19,7 @@ MOST_FACES = 1_000_000
 _DICE = re.compile(r"(\d{1,7})d(\d{1,9})(?:([+-])(\d{1,10}))?")
 _RANGE = re.compile(r"(\d{1,12})(?:\s*[-–]\s*(\d{1,12}))?(?:\s*/\s*(\d{1,12}))?")
 
-CurveId = Annotated[str, Field(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", max_length=80)]
+CurveId = Annotated[Id, Names("curve")]
 
 
 class Quantity(BaseModel):

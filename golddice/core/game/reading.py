@@ -7,6 +7,7 @@ data, so a file with a misspelt key and a dangling reference hears of both in on
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator
 from typing import Any, TypeVar
 
 from pydantic import BaseModel, TypeAdapter, ValidationError
@@ -70,17 +71,35 @@ def _header_problems(data: dict[str, Any]) -> list[Problem]:
     if data.get("format") != FORMAT:
         problems.append(Problem("format", f"must be “{FORMAT}”; this is not a game file of ours"))
     if data.get("version") != VERSION:
-        problems.append(Problem("version", f"must be {VERSION}, got {data.get('version')!r}"))
+        problems.append(Problem("version", f"must be {VERSION}, got {quoted(data.get('version'))}"))
     return problems
 
 
 def _validated(model: Any, data: Any, typed: bool = False) -> tuple[Any | None, list[Problem]]:
     """Validate through JSON, where strict mode takes arrays for tuples."""
     try:
-        text = json.dumps(data, allow_nan=True)
+        text = json.dumps(data, allow_nan=True, ensure_ascii=False).encode()
+    except UnicodeEncodeError:
+        return None, list(_half_characters(data))
+    try:
         return TypeAdapter(model).validate_json(text, context={"typed": typed}), []
     except ValidationError as error:
         return None, [_problem(entry) for entry in error.errors(include_url=False)]
+
+
+def _half_characters(data: Any) -> Iterator[Problem]:
+    """Texts with half of a character, which no file or database can hold."""
+    pending: list[tuple[tuple[int | str, ...], Any]] = [((), data)]
+    while pending:
+        at, value = pending.pop()
+        inner = (
+            enumerate(value) if isinstance(value, list) else value.items() if isinstance(value, dict) else ()
+        )
+        pending += [((*at, step), part) for step, part in inner]
+        texts = [value] if isinstance(value, str) else list(value) if isinstance(value, dict) else []
+        for text in texts:
+            if any("\ud800" <= letter <= "\udfff" for letter in text):
+                yield Problem(json_path(at), "holds half of a character, which cannot be kept; take it out")
 
 
 def _problem(entry: Any) -> Problem:
@@ -96,14 +115,23 @@ def _problem(entry: Any) -> Problem:
     elif entry["type"] == "string_pattern_mismatch":
         message = _pattern_message(entry)
     elif not isinstance(entry.get("input"), (dict, list)):
-        message += f", got {entry.get('input')!r}" if "got" not in message else ""
-    return Problem(json_path(entry["loc"]), message)
+        message += f", got {quoted(entry.get('input'))}" if "got" not in message else ""
+    return Problem(shortened(json_path(entry["loc"]), 300), shortened(message, 300))
 
 
 def _pattern_message(entry: Any) -> str:
     if "0-9a-f]{6}" in str(entry["ctx"]["pattern"]):
-        return f"a colour is written #rrggbb in lower case, got {entry['input']!r}"
-    return f"an id is lower-case words joined by hyphens, got {entry['input']!r}"
+        return f"a colour is written #rrggbb in lower case, got {quoted(entry['input'])}"
+    return f"an id is lower-case words joined by hyphens, got {quoted(entry['input'])}"
+
+
+def quoted(value: Any) -> str:
+    """A value as it can be told: whole values can be millions of characters."""
+    return shortened(repr(value), 80)
+
+
+def shortened(text: str, most: int) -> str:
+    return text if len(text) <= most else f"{text[: most - 1]}…"
 
 
 def json_path(location: tuple[int | str, ...]) -> str:
