@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from golddice.core.game.reading import read_game
+from golddice.core.game.views import View
 from golddice.core.odds.depths.depth_odds import depth_odds
-from golddice.core.odds.terms.view import View
 from golddice.core.sheets.sheet import SheetOdds, spread
 from golddice.core.trial.trace import rolled
 from golddice.core.trial.trial import Trial, local_executor, run_trial
@@ -31,8 +31,8 @@ def warm() -> None:
     """Run the smallest trial and the smallest trace; Numba keeps what it compiled on disk."""
     game = read_game(_SMALLEST)
     with local_executor(1) as executor:
-        run_trial(game, Trial("source", "s", 1, 1, 1, 0), executor)
-    rolled(game, "source", "s", depth=1, seed=0)
+        run_trial(game, Trial(View("source", "s"), 1, 1, 1, 0), executor)
+    rolled(game, View("source", "s"), depth=1, seed=0)
     _SMALLEST["tables"][0]["rolls"] = {"min": 1, "max": 2}  # type: ignore[index]
     entered_as = {"pick": "weight", "each": "chance", "first": "chance", "retry": "chance"}
     for rule, entered in entered_as.items():
@@ -42,7 +42,7 @@ def warm() -> None:
         ]
         _SMALLEST["tables"][0] |= {"rule": rule, "lines": lines}  # type: ignore[index]
         game = read_game(_SMALLEST)
-        depth_odds(game, "source", "s", [1])
+        depth_odds(game, View("source", "s"), [1])
         SheetOdds(game, View("source", "s"), 1).sheet()
         spread(game, View("source", "s"), depth=1, events=2)
 

@@ -8,10 +8,11 @@ import numpy as np
 from hypothesis import HealthCheck, given, settings
 
 from golddice.core.game.models import Game
+from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.depths.depth_odds import DepthOdds, Lean, depth_odds
 from golddice.core.odds.event.evaluator import Evaluator
-from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.terms.conditions import Conditions
 from tests.games import demo, each, game, pick
 from tests.strategies import games
 
@@ -21,9 +22,9 @@ SWELL = {"id": "swell", "name": "Swell", "points": [[1, 0.5], [10, 2.0]]}
 class Agreement(unittest.TestCase):
     def assert_agrees(self, made: Game, kind: str, name: str, depths: range) -> Lean:
         """Against a prospect of each depth alone, relative to 1e-12."""
-        found = depth_odds(made, kind, name, depths)
+        found = depth_odds(made, View(kind, name), depths)
         for row, depth in enumerate(depths):
-            alone = Prospect(Evaluator(Conditions(made, [depth]), detail=False), kind, name)
+            alone = Prospect(Evaluator(Conditions(made, [depth]), detail=False), View(kind, name))
             hit = [alone.hit(int(at)) for at in found.places]
             mean = [alone.mean(int(at)) for at in found.places]
             close = {"rtol": 1e-12, "atol": 1e-300}
@@ -57,14 +58,14 @@ class Agreement(unittest.TestCase):
         odds, tiers = DepthOdds(under), DepthOdds(under, by_tier=True)
         close = {"rtol": 1e-12, "atol": 1e-300}
         for kind, name in [("source", one.id) for one in made.sources]:
-            whole, means = odds.of(kind, name), odds.means(kind, name)
+            whole, means = odds.of(View(kind, name)), odds.means(View(kind, name))
             np.testing.assert_allclose(means[whole.places], whole.mean, **close)
             self.assertFalse(np.delete(means, whole.places, axis=0).any())
             by_tier = np.zeros((len(made.tiers), under.depths.size))
             np.add.at(by_tier, under.item_tiers, means)
-            np.testing.assert_allclose(tiers.means(kind, name), by_tier, **close)
+            np.testing.assert_allclose(tiers.means(View(kind, name)), by_tier, **close)
             for item in range(len(made.items)):
-                alone = DepthOdds(under, only=[item]).of(kind, name)
+                alone = DepthOdds(under, only=[item]).of(View(kind, name))
                 row = np.flatnonzero(whole.places == item)
                 self.assertEqual(alone.places.tolist(), whole.places[row].tolist())
                 np.testing.assert_allclose(alone.hit, whole.hit[row], **close)
@@ -85,9 +86,9 @@ class Agreement(unittest.TestCase):
         under = Conditions(demo(), range(1, 31, 7))
         odds = DepthOdds(under)
         for source in demo().sources:
-            whole = odds.of("source", source.id)
+            whole = odds.of(View("source", source.id))
             for row, item in list(enumerate(whole.places))[::5]:
-                alone = DepthOdds(under, only=[int(item)]).of("source", source.id)
+                alone = DepthOdds(under, only=[int(item)]).of(View("source", source.id))
                 np.testing.assert_allclose(alone.hit[0], whole.hit[row], rtol=1e-12)
                 np.testing.assert_allclose(alone.mean[0], whole.mean[row], rtol=1e-12)
 
@@ -108,20 +109,20 @@ class Agreement(unittest.TestCase):
         # At depth 1 the curve halves the chance, at 10 it doubles it: to 1.
         rolled = 0.6 * 2 * np.array([0.25, 1.0]) * 2
         glass = [item.id for item in made.items if "glass" in item.tags]
-        means = DepthOdds(Conditions(made, [1, 10])).means("source", "crab")
+        means = DepthOdds(Conditions(made, [1, 10])).means(View("source", "crab"))
         for at, item in enumerate(made.items):
             each_roll = 2.0 * (item.id == "lens") + 0.5 * (item.id in glass) / max(len(glass), 1)
             np.testing.assert_allclose(means[at], rolled * each_roll, rtol=1e-14, err_msg=item.id)
 
     def test_items_that_cannot_be_received_have_no_column(self) -> None:
-        found = depth_odds(game([pick((1, "lens"))]), "source", "crab", range(1, 4))
+        found = depth_odds(game([pick((1, "lens"))]), View("source", "crab"), range(1, 4))
         self.assertEqual(found.places.tolist(), [2])
 
     def test_by_hand(self) -> None:
         """A chance of 0.2 times 0.5 to 2 over ten depths, rolled twice."""
         line = {"id": "a", "chance": 0.2, "curve": "swell", "yields": [{"item": "crown"}]}
         made = game([{**each(rolls={"min": 2, "max": 2}), "lines": [line]}], curves=[SWELL])
-        found = depth_odds(made, "source", "crab", [1, 10])
+        found = depth_odds(made, View("source", "crab"), [1, 10])
         np.testing.assert_allclose(found.hit[0], [1 - 0.9**2, 1 - 0.6**2], rtol=1e-14)
         np.testing.assert_allclose(found.value_mean, [500 * 0.2, 500 * 0.8], rtol=1e-14)
         np.testing.assert_allclose(found.value_var, [500**2 * 2 * 0.09, 500**2 * 2 * 0.24], rtol=1e-13)

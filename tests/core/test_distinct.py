@@ -12,11 +12,11 @@ from hypothesis import strategies as st
 
 from golddice.core.arrays import FloatArray
 from golddice.core.game.quantity import parse_quantity
+from golddice.core.game.views import View
 from golddice.core.odds.event.distinct import Inclusion, inclusion_chances
 from golddice.core.odds.event.subsets import averaged_sets, is_few, subset_chances
-from golddice.core.odds.terms.law import law_of
-from golddice.core.odds.terms.view import View
 from golddice.core.sheets.report import odds
+from golddice.core.terms.law import law_of
 from tests.games import game, pick
 
 weights = st.lists(st.sampled_from([0.0, 0.01, 0.5, 1.0, 3.0, 40.0]), min_size=1, max_size=5)
@@ -82,19 +82,39 @@ class Clocks(unittest.TestCase):
             self.assertAlmostEqual(inclusion.one[i], one, delta=1e-11)
         for i, j in combinations(range(weights.size), 2):
             both = sum(p for mask, p in enumerate(sets) if mask >> i & mask >> j & 1)
-            self.assertAlmostEqual(inclusion.pair[i, j], both, delta=1e-11)
+            apart = both - inclusion.one[i] * inclusion.one[j]
+            self.assertAlmostEqual(inclusion.covariance[i, j], apart, delta=1e-11)
+        np.testing.assert_allclose(inclusion.out, 1.0 - inclusion.one, atol=1e-11)
 
-    def test_none_of_some_lines(self) -> None:
+    def test_any_of_some_lines(self) -> None:
         weights, blank, text = np.array([1.0, 2.0, 5.0, 0.1]), 3.0, "1-3"
-        kept = np.array([[0.5, 1.0], [1.0, 0.0], [0.2, 1.0], [1.0, 0.3]])
+        gives = np.array([[0.5, 0.0], [0.0, 1.0], [0.8, 0.0], [0.0, 0.7]])
         sets = self.sets_of(weights, blank, text)
-        got = Inclusion(weights, blank, law_of(parse_quantity(text))).none_of(kept)
+        inclusion = Inclusion(weights, blank, law_of(parse_quantity(text)))
         for column in range(2):
             wanted = sum(
-                p * math.prod(kept[at, column] for at in range(4) if mask >> at & 1)
+                p * (1 - math.prod(1 - gives[at, column] for at in range(4) if mask >> at & 1))
                 for mask, p in enumerate(sets)
             )
-            self.assertAlmostEqual(got[column], wanted, places=11)
+            got = inclusion.any_of(np.ascontiguousarray(gives[:, column]))
+            self.assertAlmostEqual(got, wanted, places=11)
+
+    def test_lines_that_hardly_ever_come_keep_their_digits(self) -> None:
+        """Two of weight 1e-12 among heavy ones: any of them is in with the sum of their chances."""
+        weights = np.array([*[5.0] * 20, 1e-12, 2e-12])
+        inclusion = Inclusion(weights, 1.0, law_of(parse_quantity("3")))
+        gives = np.where(weights < 1, 1.0, 0.0)
+        both = inclusion.one[-1] + inclusion.one[-2]
+        self.assertAlmostEqual(inclusion.any_of(gives) / both, 1.0, places=11)
+        self.assertEqual(inclusion.any_of(np.zeros(22)), 0.0)
+
+    def test_what_is_nearly_certain_keeps_its_digits(self) -> None:
+        """All but one of thirty alike, and a feather: who is out is worked out by itself."""
+        weights = np.array([*[1.0] * 29, 1e-9])
+        inclusion = Inclusion(weights, 0.0, law_of(parse_quantity("29")))
+        self.assertAlmostEqual(inclusion.out[:29].sum() / inclusion.one[29], 1.0, places=9)
+        np.testing.assert_allclose(np.diag(inclusion.covariance), inclusion.one * inclusion.out, rtol=1e-12)
+        np.testing.assert_allclose(inclusion.covariance.sum(axis=1), 0.0, atol=1e-16)
 
     def test_ten_of_two_hundred_lines(self) -> None:
         """Equal weights: each is in with 10 in 200, each pair with 10 x 9 in 200 x 199."""
@@ -102,8 +122,8 @@ class Clocks(unittest.TestCase):
         self.assertFalse(is_few(np.ones((200, 1)), law))
         inclusion = Inclusion(np.ones(200), 0.0, law)
         np.testing.assert_allclose(inclusion.one, 0.05, rtol=1e-12)
-        off = inclusion.pair[np.triu_indices(200, 1)]
-        np.testing.assert_allclose(off, 90 / (200 * 199), rtol=1e-11)
+        off = inclusion.covariance[np.triu_indices(200, 1)]
+        np.testing.assert_allclose(off, 90 / (200 * 199) - 0.05**2, rtol=1e-9)
 
     def test_every_line_is_in_when_there_are_rolls_enough(self) -> None:
         chances = inclusion_chances(np.array([[1.0], [0.0], [4.0]]), np.zeros(1), law_of(parse_quantity("7")))

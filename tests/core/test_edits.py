@@ -1,9 +1,12 @@
-"""One edit after another: what is taken over from before must be what would be worked out anew."""
+"""One edit after another: what is found again from before must be what would be worked out anew."""
 
 from __future__ import annotations
 
 import copy
 import unittest
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import ExitStack, contextmanager
 from typing import Any
 from unittest.mock import patch
 
@@ -15,16 +18,38 @@ from golddice.core.errors import GameError, TooLarge
 from golddice.core.game.editing import EditError, Entities, Entry
 from golddice.core.game.models import Game
 from golddice.core.game.reading import full
+from golddice.core.game.views import View
+from golddice.core.odds.carried import prospect
 from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.depths import depth_odds
+from golddice.core.odds.event import evaluator as evaluator_module
 from golddice.core.odds.event.evaluator import Evaluator
-from golddice.core.odds.terms import conditions
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.view import View
+from golddice.core.odds.event.outcome import Outcome
 from golddice.core.sheets.sheet import SheetOdds
+from golddice.core.terms import conditions
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.kept import Kept
+from golddice.core.tuning import targets
 from tests.games import demo
 from tests.strategies import chances, games, guards, quantities, weights
 
-VIEWS = [("source", "crab"), ("source", "egg"), ("table", "outer"), ("table", "middle"), ("table", "inner")]
+VIEWS = [
+    View("source", "crab"),
+    View("source", "egg"),
+    View("table", "outer"),
+    View("table", "middle"),
+    View("table", "inner"),
+]
+
+
+@contextmanager
+def nothing_kept() -> Iterator[None]:
+    """Everything is worked out anew inside."""
+    with ExitStack() as stack:
+        for module in (conditions, evaluator_module, depth_odds, targets):
+            stack.enter_context(patch.object(module, "RESULTS", Kept(10**9)))
+        stack.enter_context(patch.object(prospect, "_GROUPS", Kept(10**9)))
+        yield
 
 
 def changed(draw: st.DrawFn, entities: Entities) -> Entry:
@@ -78,26 +103,29 @@ def histories(draw: st.DrawFn) -> list[Game]:
     return found
 
 
-class TakingOver(unittest.TestCase):
+class FoundAgain(unittest.TestCase):
     @settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
     @given(histories(), st.integers(1, 10), st.booleans(), st.sampled_from([(), ("key",)]))
     def test_edit_after_edit(
         self, history: list[Game], depth: int, detail: bool, flags: tuple[str, ...]
     ) -> None:
-        before: Evaluator | None = None
         for made in history:
-            now = Evaluator(Conditions(made, [depth], flags), detail, before)
-            anew = Evaluator(Conditions(made, [depth], flags), detail)
-            for kind, name in VIEWS:
-                self.same(Prospect(now, kind, name), Prospect(anew, kind, name), f"{kind} {name}")
-            before = now
+            for view in VIEWS:
+                self.same(made, depth, flags, detail, view)
 
-    def same(self, taken: Prospect, anew: Prospect, what: str) -> None:
+    def same(self, made: Game, depth: int, flags: tuple[str, ...], detail: bool, view: View) -> None:
+        """With what is kept, and with nothing kept."""
+
+        def outcome() -> Outcome:
+            return Prospect(Evaluator(Conditions(made, [depth], flags), detail), view).outcome
+
         try:
-            wanted = anew.outcome
+            got = outcome()
         except TooLarge:
             return
-        got = taken.outcome
+        with nothing_kept():
+            wanted = outcome()
+        what = str(view)
         np.testing.assert_array_equal(got.columns, wanted.columns, what)
         for name in ("hit", "mean", "var", "cov", "value_mean", "value_var"):
             np.testing.assert_allclose(
@@ -108,17 +136,18 @@ class TakingOver(unittest.TestCase):
     @given(histories(), st.integers(1, 10))
     def test_whole_sheets(self, history: list[Game], depth: int) -> None:
         """As the server asks: the same view over and over, its waits and long run too."""
-        before: Evaluator | None = None
+
+        def asked(made: Game) -> Any:
+            sheet = SheetOdds(made, View("source", "crab"), depth)
+            return sheet.sheet(), sheet.wait({"kind": "item", "id": "lens"})
+
         for made in history:
-            now = SheetOdds(made, View("source", "crab"), depth, (), before)
-            anew = SheetOdds(made, View("source", "crab"), depth)
             try:
-                wanted = anew.sheet(), anew.wait({"kind": "item", "id": "lens"})
+                got = asked(made)
             except (TooLarge, GameError):
-                before = None
                 continue
-            self.close((now.sheet(), now.wait({"kind": "item", "id": "lens"})), wanted)
-            before = now.evaluator
+            with nothing_kept():
+                self.close(got, asked(made))
 
     def close(self, got: Any, wanted: Any, path: str = "") -> None:
         """Plain data alike, numbers to 1e-9."""
@@ -136,39 +165,49 @@ class TakingOver(unittest.TestCase):
             self.assertEqual(got, wanted, path)
 
     def test_edits_of_the_demo_to_and_fro(self) -> None:
-        """Every table of the demo has its rolls changed and changed back, on one chain of evaluators."""
+        """Every table of the demo has its rolls changed and changed back."""
         entities = Entities.of(demo())
-        before = Evaluator(Conditions(demo(), [14]))
         for name, body in list(entities.bodies["table"].items()):
             for rolls in ({"min": 2, "max": 3}, full("table", body)["rolls"]):
                 entities = entities.edited([Entry("table", name, {**body, "rolls": rolls})])
-                before = Evaluator(Conditions(entities.game(), [14]), previous=before)
+                last = Evaluator(Conditions(entities.game(), [14]))
                 for source in demo().sources:
-                    before.source(source.id)
+                    last.source(source.id)
         anew = Evaluator(Conditions(demo(), [14]))
         for source in demo().sources:
             with self.subTest(source=source.id):
-                got, wanted = before.source(source.id), anew.source(source.id)
+                got = last.source(source.id)
+                with nothing_kept():
+                    wanted = anew.source(source.id)
                 np.testing.assert_array_equal(got.mean, wanted.mean)
                 np.testing.assert_array_equal(got.cov, wanted.cov)
 
-    def test_a_long_drag_does_not_remember_every_draft(self) -> None:
-        """What is remembered of drafts is forgotten now and then, and the numbers stay right."""
-        entities = Entities.of(demo())
+    def test_what_is_kept_is_bounded_in_bytes(self) -> None:
+        """A long drag leaves a draft's results behind with every step: the oldest go."""
+        entities, small = Entities.of(demo()), Kept(300_000)
         body = entities.bodies["table"]["eel-catch"]
-        before: Evaluator | None = None
-        held = []
-        with patch.object(conditions, "_SPARE", 40):
+        with patch.object(evaluator_module, "RESULTS", small):
             for turn in range(120):
                 draft = entities.edited([Entry("table", "eel-catch", {**body, "nothing": 1 + turn})]).game()
-                before = Evaluator(Conditions(draft, [14]), previous=before)
-                now = before.source("lantern-eel")
-                held.append(len(before.under._memory))
-                if turn % 30 == 29:
-                    anew = Evaluator(Conditions(draft, [14])).source("lantern-eel")
-                    np.testing.assert_array_equal(now.mean, anew.mean)
-        self.assertLess(max(held), 2 * held[0] + 80)
-        self.assertGreater(max(held), held[0])  # some of it is taken over
+                Evaluator(Conditions(draft, [14])).source("lantern-eel")
+                self.assertLessEqual(small.bytes, 300_000)
+        self.assertGreater(small.bytes, 100_000)
+
+    def test_many_threads_ask_at_once(self) -> None:
+        """Of two revisions in turns: nobody is answered for the other one."""
+        entities = Entities.of(demo())
+        body = entities.bodies["table"]["eel-catch"]
+        other = entities.edited([Entry("table", "eel-catch", {**body, "nothing": 90})]).game()
+
+        def value(made: Game) -> float:
+            return float(Evaluator(Conditions(made, [14])).source("lantern-eel").value_mean[0])
+
+        with nothing_kept():
+            wanted = [value(demo()), value(other)]
+        self.assertNotEqual(*wanted)
+        with ThreadPoolExecutor(8) as pool:
+            found = list(pool.map(lambda at: value((demo(), other)[at % 2]), range(80)))
+        self.assertEqual(found, wanted * 40)
 
 
 if __name__ == "__main__":

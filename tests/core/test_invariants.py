@@ -14,10 +14,10 @@ from hypothesis import strategies as st
 
 from golddice.core.game.models import Game
 from golddice.core.game.reading import plain_game, read_game
+from golddice.core.game.views import View
 from golddice.core.odds.depths.depth_odds import DepthOdds, Lean
 from golddice.core.odds.depths.depth_sheet import depth_sheet, profile
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.view import View
+from golddice.core.terms.conditions import Conditions
 from tests.games import demo
 from tests.strategies import games
 
@@ -27,7 +27,7 @@ thorough = settings(max_examples=20, deadline=None, suppress_health_check=list(H
 
 
 def odds(made: Game, name: str = "crab", flags: tuple[str, ...] = ()) -> Lean:
-    return DepthOdds(Conditions(made, DEPTHS, flags)).of("source", name)
+    return DepthOdds(Conditions(made, DEPTHS, flags)).of(View("source", name))
 
 
 class Together(unittest.TestCase):
@@ -60,7 +60,7 @@ class Together(unittest.TestCase):
         every = DepthOdds(under)
         for source in demo().sources:
             with self.subTest(source.id):
-                self.assert_consistent(demo(), every.of("source", source.id))
+                self.assert_consistent(demo(), every.of(View("source", source.id)))
 
     @thorough
     @given(games())

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from golddice.core.game.quantity import Quantity, parse_quantity, quantity_fields
-from golddice.core.odds.terms.law import Law, law_of
+from golddice.core.terms.law import Law, law_of
 from tests.games import game, pick
 from tests.oracle import Oracle
 

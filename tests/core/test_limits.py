@@ -15,13 +15,13 @@ from golddice.core.forecast.later import Later, Players
 from golddice.core.forecast.marking import marked
 from golddice.core.game.models import Game, Pool
 from golddice.core.game.quantity import Quantity
+from golddice.core.game.views import View
 from golddice.core.odds.depths.depth_odds import depth_odds
 from golddice.core.odds.event.rules import roll_chances
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.law import law_of
-from golddice.core.odds.terms.view import View
 from golddice.core.sheets.report import odds
 from golddice.core.sheets.sheet import SheetOdds, spread
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.law import law_of
 from golddice.core.trial.trace import rolled
 from golddice.core.trial.trial import Trial, local_executor, run_trial
 from golddice.files.game_file import read_game_file
@@ -82,7 +82,7 @@ class ManyStates(unittest.TestCase):
         made = game([guarded("sand", "claw", sure_at=12)])
         sheet = SheetOdds(made, CRAB, 1)
         line = sheet.columns.line_hits("bits", "sand")
-        players = Players(sheet.under, "source", "crab", [("bits", "sand")])
+        players = Players(sheet.under, View("source", "crab"), [("bits", "sand")])
         for column in (sheet.columns.item(0), sheet.columns.tier(0), line):
             exact, played = sheet.later.long_run(column), players.long_run(column)
             assert exact.figure is not None and played.figure is not None
@@ -109,7 +109,7 @@ class ManyStates(unittest.TestCase):
         }
         crab = {"id": "crab", "name": "Crab", "kind": "enemy", "drops": [drop]}
         sheet = SheetOdds(game([guarded("sand", sure_at=9)], sources=[crab]), CRAB, 1)
-        players = Players(sheet.under, "source", "crab", [("bits", "sand")], [("crab", "a")])
+        players = Players(sheet.under, View("source", "crab"), [("bits", "sand")], [("crab", "a")])
         for column in (sheet.columns.drop_hits("crab", "a"), sheet.columns.line_hits("bits", "sand")):
             exact, played = sheet.later.long_run(column), players.long_run(column)
             assert exact.figure is not None and played.figure is not None
@@ -141,7 +141,7 @@ class ManyStates(unittest.TestCase):
     def test_what_is_not_counted_is_left_open(self) -> None:
         """Players of whom only lines were asked say nothing about drops, rather than never."""
         prospect = SheetOdds(game([guarded("sand", "claw", "lens", sure_at=60)]), CRAB, 1).prospect
-        later = Later(prospect, "source", "crab", [("bits", "sand")])
+        later = Later(prospect, [("bits", "sand")])
         drop = prospect.columns.drop_hits("crab", "a")
         self.assertEqual(later.wait(drop).method, "untold")
         self.assertIsNone(later.long_run(drop).figure)
@@ -215,7 +215,7 @@ class DistinctWithState(unittest.TestCase):
     def test_few_sets_of_many_lines_are_followed_exactly(self) -> None:
         sheet = SheetOdds(game([self.wide(20, 3, limit=1)]), CRAB, 1)
         self.assertEqual(sheet.later.method, "exact")
-        players = Players(sheet.under, "source", "crab")
+        players = Players(sheet.under, View("source", "crab"))
         for at in range(4):
             exact, estimate = sheet.later.long_run(at), players.long_run(at)
             assert exact.figure is not None and estimate.figure is not None
@@ -225,7 +225,7 @@ class DistinctWithState(unittest.TestCase):
         inner = {**guarded("lens", sure_at=60), "id": "inner", "name": "Inner"}
         outer = pick((1, "@inner"), (3, "sand"), (2, "claw"), distinct=True, rolls={"min": 2, "max": 2})
         made = game([outer, inner])
-        together = depth_odds(made, "source", "crab", range(1, 11))
+        together = depth_odds(made, View("source", "crab"), range(1, 11))
         alone = odds(made, CRAB, depth=4)["items"]
         for row, at in enumerate(together.places):
             wanted = alone[made.items[at].id]["p_any"]
@@ -250,9 +250,9 @@ class Explosions(unittest.TestCase):
 
     def test_trials_and_rolls_are_refused_with_the_limit(self) -> None:
         with local_executor(1) as executor, self.assertRaisesRegex(TooLarge, "the limit is 1,000,000"):
-            run_trial(self.explosive(), Trial("source", "crab", 1, 1, 1, 0), executor)
+            run_trial(self.explosive(), Trial(View("source", "crab"), 1, 1, 1, 0), executor)
         with self.assertRaisesRegex(TooLarge, "the limit is 1,000,000"):
-            rolled(self.explosive(), "source", "crab", depth=1, seed=0)
+            rolled(self.explosive(), View("source", "crab"), depth=1, seed=0)
 
     def test_ten_thousand_rolls(self) -> None:
         made = game([each((1e-5, "crown"), rolls={"min": 1, "max": 10_000})])
@@ -273,7 +273,9 @@ class Empty(unittest.TestCase):
         for table in (deck(0), deck(0, 0)):
             report = odds(game([table]), CRAB)
             self.assertEqual(report["items"]["sand"]["p_any"], 0.0)
-            self.assertEqual(rolled(game([table]), "source", "crab", depth=1, seed=0).events[0].received, [])
+            self.assertEqual(
+                rolled(game([table]), View("source", "crab"), depth=1, seed=0).events[0].received, []
+            )
 
     def test_a_pool_that_nothing_fits_gives_nothing(self) -> None:
         line = {"id": "a", "weight": 1, "yields": [{"pool": {"tags": ["no-such"]}}, {"item": "sand"}]}
@@ -281,12 +283,14 @@ class Empty(unittest.TestCase):
         report = odds(made, CRAB)
         self.assertEqual(report["items"]["sand"]["p_any"], 1.0)
         self.assertEqual(report["tiers"]["silt"]["share"], 1.0)
-        self.assertEqual(rolled(made, "source", "crab", depth=1, seed=0).events[0].received, [("sand", 1)])
+        self.assertEqual(
+            rolled(made, View("source", "crab"), depth=1, seed=0).events[0].received, [("sand", 1)]
+        )
 
     def test_a_guard_that_is_sure_at_1_hits_every_time(self) -> None:
         made = game([guarded("crown", sure_at=1)])
         self.assertEqual(odds(made, CRAB)["items"]["crown"]["p_any"], 1.0)
-        events = rolled(made, "source", "crab", depth=1, seed=0, count=20).events
+        events = rolled(made, View("source", "crab"), depth=1, seed=0, count=20).events
         self.assertTrue(all(event.received == [("crown", 1)] for event in events))
 
     def test_a_table_whose_lines_are_all_closed_here(self) -> None:
@@ -296,7 +300,7 @@ class Empty(unittest.TestCase):
             with self.subTest(rule):
                 self.assertEqual(odds(made, CRAB, depth=1)["items"]["sand"]["p_any"], 0.0)
                 self.assertEqual(odds(made, CRAB, depth=5)["items"]["sand"]["p_any"], 1.0)
-                self.assertEqual(rolled(made, "source", "crab", depth=1, seed=0).events[0].received, [])
+                self.assertEqual(rolled(made, View("source", "crab"), depth=1, seed=0).events[0].received, [])
 
     def test_a_guard_on_a_deck_is_refused(self) -> None:
         lines = [{"id": "a", "copies": 1, "guard": {"sure_at": 3}, "yields": []}]

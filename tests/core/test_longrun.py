@@ -14,16 +14,16 @@ from scipy import stats
 from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import breadth_first_order, connected_components
 
+from golddice.core.arrays import FloatArray
 from golddice.core.errors import TooLarge
-from golddice.core.odds.carried.awaited import Awaited
-from golddice.core.odds.carried.chaining import classes_from_start
-from golddice.core.odds.carried.longrun import long_run_weights
+from golddice.core.game.views import View
+from golddice.core.odds.carried.chain import long_run_weights
+from golddice.core.odds.carried.first_hit import FirstHit, MatrixStreak, Streak
+from golddice.core.odds.carried.loops import classes_from_start
 from golddice.core.odds.carried.prospect import Prospect
-from golddice.core.odds.carried.streak import Leaping, Streak
 from golddice.core.odds.event.evaluator import Evaluator
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.view import View
 from golddice.core.sheets.report import odds
+from golddice.core.terms.conditions import Conditions
 from tests.games import each, game, pick
 
 CRAB = View("source", "crab")
@@ -78,6 +78,11 @@ class Classes(unittest.TestCase):
         self.assertEqual((closed.size, closed.sum(), found[0]), (3_000, 1, 2_999))
 
 
+def streak(moves: FloatArray, hit: FloatArray | None = None) -> MatrixStreak:
+    """Of moves without one; what is missing of a row is the hit."""
+    return MatrixStreak(moves, np.maximum(1.0 - moves.sum(axis=1), 0.0) if hit is None else hit)
+
+
 def first_by(none: Callable[[int], float], q: float, last: int) -> int:
     """The first event at which the chance of none is no more than 1 - q, by bisection."""
     low, high = 0, last
@@ -91,16 +96,17 @@ SURE = (("first_50", 0.5), ("first_90", 0.9), ("first_99", 0.99))
 
 
 class Waits(unittest.TestCase):
-    """What `Awaited` tells of chains: by steps, by how they end, and by squaring, all the same."""
+    """What `FirstHit` tells of chains: by steps, by how they end, and by doubling, all the same."""
 
     def waits(self, matrix: Rows, miss: float = 1.0) -> dict[str, int | None]:
-        return Awaited(miss, [Leaping(np.array(matrix, dtype=np.float64))], 20_000).waits
+        return FirstHit(math.log(miss), [streak(np.array(matrix, dtype=np.float64))], 20_000).waits
 
     def test_one_state_is_the_geometric_law(self) -> None:
-        for chance in (0.2, 0.02, 1e-4, 1e-7):
+        for chance in (0.2, 0.02, 1e-4, 1e-7, 1e-9, 1e-11):
             wanted = {name: math.ceil(math.log1p(-q) / math.log1p(-chance)) for name, q in SURE}
-            self.assertEqual(self.waits([[1 - chance]]), wanted)
-            self.assertEqual(Awaited(1 - chance, [], 20_000).waits, wanted)
+            found = FirstHit(0.0, [streak(np.array([[1 - chance]]), np.array([chance]))], 20_000).waits
+            self.assertEqual(found, wanted)
+            self.assertEqual(FirstHit(math.log1p(-chance), [], 20_000).waits, wanted)
 
     def test_a_tie_is_enough(self) -> None:
         self.assertEqual(self.waits([[0.5]])["first_50"], 1)
@@ -114,12 +120,12 @@ class Waits(unittest.TestCase):
     def test_the_chance_never_to_have_one(self) -> None:
         """0.3 of the players end where it cannot come any more: half have one, nine in ten never will."""
         matrix = [[0.5, 0.2, 0.15], [0, 0.9, 0], [0, 0, 1]]
-        self.assertAlmostEqual(Leaping(np.array(matrix)).for_ever, 0.3, places=12)
+        self.assertAlmostEqual(streak(np.array(matrix)).for_ever, 0.3, places=12)
         found = self.waits(matrix)
         self.assertIsNotNone(found["first_50"])
         self.assertEqual((found["first_90"], found["first_99"]), (None, None))
-        self.assertEqual(Leaping(np.eye(2)).for_ever, 1.0)
-        self.assertEqual(Leaping(np.array([[0.9]])).for_ever, 0.0)
+        self.assertEqual(streak(np.eye(2)).for_ever, 1.0)
+        self.assertEqual(streak(np.array([[0.9]])).for_ever, 0.0)
 
     def test_what_comes_very_late_is_not_called_never(self) -> None:
         """A thousand times as long as it is followed step by step."""
@@ -158,15 +164,32 @@ class Waits(unittest.TestCase):
         matrix = rng.random((size, size))
         matrix *= (1 - 1e-4 * rng.random((size, 1))) / matrix.sum(axis=1, keepdims=True)
         events = np.array([0, 1, 17, 600, 5_000, 12_345])
-        found = Awaited(0.9999, [Leaping(matrix)], 20_000).none_at(events)
+        found = FirstHit(math.log(0.9999), [streak(matrix)], 20_000).none_at(events)
         wanted = [np.linalg.matrix_power(matrix, int(k))[0].sum() * 0.9999**k for k in events]
         np.testing.assert_allclose(found, wanted, rtol=1e-8)
 
     def test_what_can_neither_be_stepped_nor_squared_is_too_large(self) -> None:
         slow = np.array([[1 - 1e-6, 1e-6], [0, 0.5]])
-        streak = Streak(lambda none: np.asarray(slow @ none), 2)
+        stepped = Streak(lambda figure: np.asarray(slow @ figure), np.array([0.0, 0.5]))
         with self.assertRaises(TooLarge):
-            _ = Awaited(1.0, [streak], 400).waits
+            _ = FirstHit(0.0, [stepped], 400).waits
+
+    def test_what_is_come_ever_closer_to_is_never_there(self) -> None:
+        """Half of the players lose the chance for good: the share that has one nears 50 %, from below."""
+        found = self.waits([[0.5, 0.25], [0, 1]])
+        self.assertEqual(found, {"first_50": None, "first_90": None, "first_99": None})
+        # reached in one step, it is there
+        self.assertEqual(self.waits([[0, 0.5], [0, 1]])["first_50"], 1)
+
+    def test_slow_and_tiny_at_once_keep_their_digits(self) -> None:
+        """Two states that hardly change, of which one never has it: squared a few dozen times."""
+        move, hit = 1e-7, 1e-11
+        moves = np.array([[1 - move, move], [move, 1 - move - hit]])
+        found = FirstHit(0.0, [streak(moves, np.array([0.0, hit]))], 512).waits["first_50"] or 0
+        # Far slower than the states mix, half of the time in each: one in 2 / hit events.
+        self.assertAlmostEqual(found / (math.log(2) * 2 / hit), 1.0, delta=1e-4)
+        again = FirstHit(0.0, [streak(moves.T.copy(), np.array([0.0, hit]))], 512).waits["first_50"] or 0
+        self.assertEqual(found, again)
 
 
 class RareDrops(unittest.TestCase):
@@ -212,21 +235,21 @@ class Streaks(unittest.TestCase):
         rng = np.random.default_rng(seed)
         matrix = rng.random((size, size))
         matrix *= 0.97 / matrix.sum(axis=1, keepdims=True)
-        steps = Streak(lambda none: np.asarray(matrix @ none), size)
-        np.testing.assert_allclose(Leaping(matrix).upto(events), steps.upto(events), rtol=1e-10)
+        steps = Streak(lambda figure: np.asarray(matrix @ figure), 1.0 - matrix.sum(axis=1))
+        np.testing.assert_allclose(streak(matrix).had(events), steps.had(events), rtol=1e-10)
 
     def test_asked_again_it_goes_on(self) -> None:
-        leaping = Leaping(np.array([[0.5]]))
-        self.assertEqual(leaping.upto(2).tolist(), [1.0, 0.5, 0.25])
-        self.assertAlmostEqual(float(leaping.upto(100)[100]), 0.5**100, delta=1e-40)
-        self.assertEqual(leaping.upto(1).shape, (2,))
+        leaping = streak(np.array([[0.5]]))
+        self.assertEqual(leaping.had(2).tolist(), [0.0, 0.5, 0.75])
+        self.assertAlmostEqual(float(leaping.had(100)[100]), 1.0, places=15)
+        self.assertEqual(leaping.had(1).shape, (2,))
 
     def test_a_tail_is_told_once_all_states_fall_alike(self) -> None:
         matrix = np.array([[0.5, 0.4], [0.3, 0.6]])  # both rows sum to 0.9
-        tail = Leaping(matrix).tail
+        tail = streak(matrix).tail
         assert tail is not None
         self.assertAlmostEqual(math.exp(tail.step_log), 0.9, places=12)
-        self.assertIsNone(Leaping(np.array([[0.5, 0.4], [0.3, 0.3]])).tail)
+        self.assertIsNone(streak(np.array([[0.5, 0.4], [0.3, 0.3]])).tail)
 
 
 class Renewals(unittest.TestCase):
@@ -274,7 +297,9 @@ class Renewals(unittest.TestCase):
         self.assertAlmostEqual(found["sand"]["long_run_mean"], 1.0)
 
     def test_many_events_are_the_long_run_times_their_number(self) -> None:
-        prospect = Prospect(Evaluator(Conditions(game([self.guarded(sure_at=8)]), [1])), "source", "crab")
+        prospect = Prospect(
+            Evaluator(Conditions(game([self.guarded(sure_at=8)]), [1])), View("source", "crab")
+        )
         lens = prospect.columns.item(2)
         more = prospect.count_after(lens, 3_000)[0] - prospect.count_after(lens, 2_000)[0]
         self.assertAlmostEqual(more / 1_000, prospect.long_run_mean(lens), places=10)

@@ -11,13 +11,13 @@ from hypothesis import HealthCheck, Phase, assume, given, settings
 from hypothesis import strategies as st
 
 from golddice.core.game.models import Game
+from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.carried.totals import TotalLaw, count_after, value_after
 from golddice.core.odds.depths.depth_odds import depth_odds
 from golddice.core.odds.event.evaluator import Evaluator
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.view import View
 from golddice.core.sheets.report import odds
+from golddice.core.terms.conditions import Conditions
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.playing import Unit, played
 from tests.games import demo, each, game, pick
@@ -79,7 +79,7 @@ class NextEvent(Agreement):
     @given(games(state=True))
     def test_at_all_depths_together(self, made: Game) -> None:
         depths = [1, 3, 5, 8]
-        lean = depth_odds(made, "source", "crab", depths)
+        lean = depth_odds(made, View("source", "crab"), depths)
         for row, depth in enumerate(depths):
             oracle, chances = outcomes(made, depth, 1)
             places = {int(at): n for n, at in enumerate(lean.places)}
@@ -119,7 +119,7 @@ class FirstEvents(Agreement):
     def test_none_so_far(self, made: Game) -> None:
         oracle = Oracle(made, 1)
         after = [outcomes(made, 1, count)[1] for count in range(1, self.events + 1)]
-        prospect = Prospect(Evaluator(Conditions(made, [1])), "source", "crab")
+        prospect = Prospect(Evaluator(Conditions(made, [1])), View("source", "crab"))
         for item, at in oracle.items.items():
             none = prospect.none_by(prospect.columns.item(at), self.events)
             for count, chances in enumerate(after, start=1):
@@ -130,7 +130,7 @@ class FirstEvents(Agreement):
     @given(games(state=True))
     def test_moments(self, made: Game) -> None:
         oracle, chances = outcomes(made, 1, self.events)
-        prospect = Prospect(Evaluator(Conditions(made, [1])), "source", "crab")
+        prospect = Prospect(Evaluator(Conditions(made, [1])), View("source", "crab"))
         mean, var = prospect.value_after(self.events)
         worths = [(oracle.worth(bag), p) for (_, bag), p in chances.items()]
         wanted = sum(p * worth for worth, p in worths)
@@ -150,7 +150,7 @@ class FirstEvents(Agreement):
     def test_the_whole_distribution(self, made: Game) -> None:
         oracle, chances = outcomes(made, 1, self.events)
         under = Conditions(made, [1])
-        law = value_after(under, "source", "crab", self.events)
+        law = value_after(under, View("source", "crab"), self.events)
         worths: dict[int, float] = defaultdict(float)
         for (_, bag), p in chances.items():
             worths[round(oracle.worth(bag) / law.unit)] += p
@@ -160,7 +160,7 @@ class FirstEvents(Agreement):
         counts: dict[int, float] = defaultdict(float)
         for (_, bag), p in chances.items():
             counts[bag[0]] += p
-        law = count_after(under, "source", "crab", self.events, some)
+        law = count_after(under, View("source", "crab"), self.events, some)
         for count, p in counts.items():
             self.assertAlmostEqual(_chance(law, count), p, delta=1e-9)
 
@@ -177,9 +177,9 @@ class Played(Agreement):
     @given(games(state=True))
     def test_counts_after_two_events(self, made: Game) -> None:
         oracle, chances = outcomes(made, 1, 2)
-        program = compiled(Conditions(made, [1]), "source", "crab")
+        program = compiled(Conditions(made, [1]), View("source", "crab"))
         players = 40_000
-        bags = played(Unit(program, 11, 0, players, 2, np.zeros(0, dtype=np.int64)))
+        bags = played(Unit.of(program, 11, 0, players, 2, np.zeros(0, dtype=np.int64)))
         slots = {int(item): slot for slot, item in enumerate(program.items)}
         for at in oracle.items.values():
             p = sum(q for (_, bag), q in chances.items() if bag[at])

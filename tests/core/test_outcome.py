@@ -22,7 +22,7 @@ from golddice.core.odds.event.outcome import (
     repeat,
     total,
 )
-from golddice.core.odds.terms.law import law_of
+from golddice.core.terms.law import law_of
 
 # Of a part: (chance, how many of column 0, 3 and 7). Values are 1, 10 and 100 each.
 World = list[tuple[float, tuple[int, ...]]]

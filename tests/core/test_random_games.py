@@ -16,14 +16,14 @@ from golddice.core.findings import findings
 from golddice.core.game.editing import EditError, Entities, Entry, removal, uses
 from golddice.core.game.models import Game
 from golddice.core.game.reading import plain, plain_game, read_game
+from golddice.core.game.views import View
 from golddice.core.odds.depths.depth_sheet import depth_sheet
 from golddice.core.odds.depths.meeting import meets, meets_profile
 from golddice.core.odds.event.rules import roll_chances
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.view import View
 from golddice.core.sheets.compare import compared
 from golddice.core.sheets.report import odds
 from golddice.core.sheets.sheet import SheetOdds, spread
+from golddice.core.terms.conditions import Conditions
 from tests.strategies import games
 
 CRAB = View("source", "crab")

@@ -9,7 +9,7 @@ from typing import Any
 
 from golddice.core.errors import GameError
 from golddice.core.game.reading import plain_game, read_game
-from golddice.core.odds.terms.view import View
+from golddice.core.game.views import View
 from golddice.core.sheets.report import odds
 
 FOLDER = Path(__file__).parent / "reference"

@@ -10,8 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from golddice.core.odds.depths.mixing import ranked
-from golddice.core.odds.terms.forms import form_of
-from golddice.core.odds.terms.rolling import (
+from golddice.core.terms.forms import form_of
+from golddice.core.terms.rolling import (
     any_of_tries,
     first_that_hits,
     scaled,

@@ -11,14 +11,14 @@ from hypothesis import given, settings
 from golddice.core.errors import GameError, QueryError, UnknownThing
 from golddice.core.findings import findings
 from golddice.core.game.models import Game
+from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.depths.depth_sheet import all_depths, depth_sheet
 from golddice.core.odds.depths.item_view import item_view, item_ways, tier_view
 from golddice.core.odds.depths.meeting import meets, meets_profile, repeats
 from golddice.core.odds.depths.stats import beats
 from golddice.core.odds.event.evaluator import Evaluator
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.view import View
+from golddice.core.terms.conditions import Conditions
 from tests.games import demo, each, game, pick, source
 from tests.strategies import games
 
@@ -129,7 +129,7 @@ class OneItem(unittest.TestCase):
                 source = next(entry for entry in made.sources if entry.id == one["id"])
                 low, high = source.depths or (1, 30)
                 for depth in {low, (low + high) // 2, high}:
-                    at = Prospect(Evaluator(Conditions(made, [depth])), "source", source.id)
+                    at = Prospect(Evaluator(Conditions(made, [depth])), View("source", source.id))
                     column = at.columns.tier(at.under.tier_index[tier.id])
                     row = found["depths"].index(depth)
                     self.assertAlmostEqual(one["p_any"][row], at.hit(column), places=12)

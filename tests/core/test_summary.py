@@ -9,7 +9,8 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.game.views import View
+from golddice.core.terms.conditions import Conditions
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.playing import Bags, Unit, played
 from golddice.core.trial.summary import QUANTILES, Summary, Tally
@@ -61,10 +62,11 @@ class Cohort(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls) -> None:
-        program = compiled(Conditions(demo(), [14]), "source", "lantern-eel")
+        program = compiled(Conditions(demo(), [14]), View("source", "lantern-eel"))
         marks = np.array([10, 30, 60])
         cls.units = [
-            played(Unit(program, 11, first, 100, cls.events, marks)) for first in range(0, cls.players, 100)
+            played(Unit.of(program, 11, first, 100, cls.events, marks))
+            for first in range(0, cls.players, 100)
         ]
         cls.summary = Summary(program.items, len(demo().items), cls.events)
         for unit in cls.units:
@@ -130,13 +132,13 @@ class Cohort(unittest.TestCase):
         self.assertLessEqual(max(below, above), self.players // 2)
 
     def test_the_digest_tells_players_apart_and_not_how_they_were_cut(self) -> None:
-        program = compiled(Conditions(demo(), [14]), "source", "lantern-eel")
+        program = compiled(Conditions(demo(), [14]), View("source", "lantern-eel"))
         marks = np.array([10, 30, 60])
         whole = Summary(program.items, len(demo().items), self.events)
-        whole.add(played(Unit(program, 11, 0, self.players, self.events, marks)))
+        whole.add(played(Unit.of(program, 11, 0, self.players, self.events, marks)))
         self.assertEqual(whole.digest, self.summary.digest)
         other = Summary(program.items, len(demo().items), self.events)
-        other.add(played(Unit(program, 12, 0, self.players, self.events, marks)))
+        other.add(played(Unit.of(program, 12, 0, self.players, self.events, marks)))
         self.assertNotEqual(other.digest, whole.digest)
 
 
@@ -144,18 +146,18 @@ class ByHand(unittest.TestCase):
     @settings(max_examples=20, deadline=None)
     @given(st.integers(1, 40), st.integers(0, 2**31))
     def test_one_that_always_comes(self, events: int, seed: int) -> None:
-        program = compiled(Conditions(game([pick((1, "sand"))]), [1]), "source", "crab")
+        program = compiled(Conditions(game([pick((1, "sand"))]), [1]), View("source", "crab"))
         summary = Summary(program.items, 4, events)
-        summary.add(played(Unit(program, seed, 0, 5, events, np.array([events]))))
+        summary.add(played(Unit.of(program, seed, 0, 5, events, np.array([events]))))
         figures = summary.item(0)
         self.assertEqual((figures["total"], figures["sd"], figures["none_share"]), (5 * events, 0, 0))
         self.assertEqual((figures["first_99"], figures["drought_99"]), (1, 0))
         self.assertEqual(summary.value()["cv"], 0)
 
     def test_nothing_ever(self) -> None:
-        program = compiled(Conditions(game([pick((0, "sand"), nothing=1)]), [1]), "source", "crab")
+        program = compiled(Conditions(game([pick((0, "sand"), nothing=1)]), [1]), View("source", "crab"))
         summary = Summary(program.items, 4, 7)
-        summary.add(played(Unit(program, 1, 0, 5, 7, np.array([7]))))
+        summary.add(played(Unit.of(program, 1, 0, 5, 7, np.array([7]))))
         self.assertIsNone(summary.value()["cv"])
         self.assertEqual(summary.value()["mean"], 0)
         for slot in range(len(program.items)):

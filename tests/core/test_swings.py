@@ -8,12 +8,12 @@ import unittest
 from hypothesis import given, settings
 
 from golddice.core.game.models import Game
+from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.depths.depth_sheet import depth_sheet
 from golddice.core.odds.depths.item_view import item_view, tier_view
 from golddice.core.odds.event.evaluator import Evaluator
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.view import View
+from golddice.core.terms.conditions import Conditions
 from tests.games import demo, each, game, pick, source
 from tests.strategies import games
 
@@ -103,7 +103,7 @@ class AgainstSingleEvaluations(unittest.TestCase):
     def _same(
         self, made: Game, name: str, depth: int, found: dict[str, dict[str, dict[str, list[float]]]]
     ) -> None:
-        at = Prospect(Evaluator(Conditions(made, [depth])), "source", name)
+        at = Prospect(Evaluator(Conditions(made, [depth])), View("source", name))
         row = depth - made.depth.from_
         for item, figures in found["items"].items():
             column = at.columns.item(at.under.item_index[item])
@@ -119,7 +119,7 @@ class AgainstSingleEvaluations(unittest.TestCase):
             for one in tier_view(made, tier.id, swings=True)["sources"]:
                 low, high = next(part.depths for part in made.sources if part.id == one["id"]) or (1, 30)
                 depth = (low + high) // 2
-                at = Prospect(Evaluator(Conditions(made, [depth])), "source", one["id"])
+                at = Prospect(Evaluator(Conditions(made, [depth])), View("source", one["id"]))
                 column = at.columns.tier(at.under.tier_index[tier.id])
                 cv = one["cv"][depth - 1]
                 if cv is not None:

@@ -15,16 +15,16 @@ from golddice.core.findings import findings
 from golddice.core.game.editing import EditError, Entities, Entry, removal
 from golddice.core.game.models import OF_THINGS, OF_TIERS, Game, Source, Target
 from golddice.core.game.reading import full, plain, plain_game, read_game, read_part
+from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.depths.depth_odds import depth_odds
 from golddice.core.odds.event.evaluator import Evaluator
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.pace import events_per_hour
-from golddice.core.odds.terms.view import View
 from golddice.core.sheets.report import odds
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.pace import events_per_hour
 from golddice.core.tuning import Standing, standings
 from golddice.core.tuning.targets import distance
-from tests.core.test_edits import changed
+from tests.core.test_edits import changed, nothing_kept
 from tests.core.test_game import problems
 from tests.core.test_limits import guarded
 from tests.games import demo, each, game, game_data, pick
@@ -129,7 +129,7 @@ class Figures(unittest.TestCase):
             return
         for row in (0, 5):
             under = Conditions(made, [found.depths[row]])
-            prospect = Prospect(Evaluator(under, detail=False), "source", "crab")
+            prospect = Prospect(Evaluator(under, detail=False), View("source", "crab"))
             column = prospect.columns.tier(under.tier_index["pearl"])
             self.assert_is(made, found, row, prospect.wait_of(column)["first_90"])
 
@@ -254,7 +254,8 @@ class Standings(unittest.TestCase):
 
     def test_others_are_let_by_in_between(self) -> None:
         paused = []
-        standings(demo(), pause=lambda: paused.append(1))
+        with nothing_kept():
+            standings(demo(), pause=lambda: paused.append(1))
         self.assertGreater(len(paused), len(demo().targets))
 
 
@@ -268,15 +269,17 @@ class TakenOver(unittest.TestCase):
     ) -> None:
         two = {"source": "egg", **other, "id": "other"}
         entities = Entities.of(with_targets(made, target(**one), target(**two)))
-        before = standings(entities.game())
+        standings(entities.game())
         for _ in range(4):
             try:
                 entities = entities.edited([changed(data.draw, entities)])
             except EditError:
                 continue
             now = entities.game()
-            before, fresh = standings(now, before), standings(now)
-            for taken, anew in zip(before, fresh, strict=True):
+            found = standings(now)
+            with nothing_kept():
+                fresh = standings(now)
+            for taken, anew in zip(found, fresh, strict=True):
                 self.assertEqual(taken.plain(), anew.plain())
 
     def edited(self, kind: str, name: str, /, **body: Any) -> tuple[list[Standing], list[Standing]]:
@@ -284,7 +287,7 @@ class TakenOver(unittest.TestCase):
         entities = Entities.of(demo())
         before = standings(demo())
         entry = Entry(kind, name, full(kind, entities.bodies[kind][name]) | body)
-        return before, standings(entities.edited([entry]).game(), before)
+        return before, standings(entities.edited([entry]).game())
 
     def moved(self, kind: str, name: str, /, **body: Any) -> set[str]:
         """The targets that were worked out anew."""
@@ -400,7 +403,7 @@ class AlikeDepths(unittest.TestCase):
             "drops": [{"id": "a", "table": "bits", "times": times}],
         }
         made = game([{**each(), "lines": [line]}], curves=[curve], sources=[crab])
-        found = depth_odds(made, "source", "crab", [1, 3])
+        found = depth_odds(made, View("source", "crab"), [1, 3])
         np.testing.assert_allclose(found.hit[0], [1 - 0.9**2, 1.0], rtol=1e-12)
 
     def test_a_line_hidden_behind_a_sure_one_tells_depths_apart(self) -> None:
@@ -412,7 +415,7 @@ class AlikeDepths(unittest.TestCase):
         ]
         table = {"id": "bits", "name": "Bits", "rule": "first", "lines": lines}
         made = game([{**table, "rolls": {"min": 2, "max": 2}}], curves=[curve])
-        np.testing.assert_allclose(depth_odds(made, "source", "crab", [1, 3]).hit[1], [0.2, 0.4])
+        np.testing.assert_allclose(depth_odds(made, View("source", "crab"), [1, 3]).hit[1], [0.2, 0.4])
 
     def test_a_drop_that_is_closed_is_not_one_without_a_chance(self) -> None:
         """Its guard makes it sure at the third kill, but only down to depth 5."""

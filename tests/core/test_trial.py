@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+import threading
+import time
 import unittest
 from dataclasses import astuple
 from typing import Any
@@ -13,14 +15,15 @@ from hypothesis import HealthCheck, given, settings
 
 from golddice.core.errors import QueryError, TooLarge
 from golddice.core.game.models import Game
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.view import View
+from golddice.core.game.views import View
 from golddice.core.sheets.report import odds
+from golddice.core.stopping import Cancelled, Stop
+from golddice.core.terms.conditions import Conditions
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.playing import Unit, played, played_side_by_side, played_with_trace
-from golddice.core.trial.rng import next_unit, seed_player
+from golddice.core.trial.rng import at_event, next_unit, reserved, start_of, unit_of
 from golddice.core.trial.trace import rolled
-from golddice.core.trial.trial import Cancelled, Trial, checkpoints, local_executor, run_trial
+from golddice.core.trial.trial import Trial, checkpoints, local_executor, run_trial
 from tests.games import demo, each, game, pick
 from tests.strategies import games
 
@@ -29,23 +32,32 @@ NO_MARKS = np.zeros(0, dtype=np.int64)
 
 def run(made: Game, workers: int = 2, **fields: Any) -> dict[str, Any]:
     spec = {"view": "crab", "depth": 1, "players": 400, "events": 250, "seed": 11, **fields}
+    view = View("source", spec.pop("view"))
     with local_executor(workers) as executor:
-        return run_trial(made, Trial("source", **spec), executor)
+        return run_trial(made, Trial(view, **spec), executor)
 
 
 class Stream(unittest.TestCase):
-    def test_players_have_streams_of_their_own(self) -> None:
-        state = np.zeros(4, dtype=np.uint64)
+    def test_players_and_events_have_numbers_of_their_own(self) -> None:
         firsts = set()
         for seed, player in ((1, 0), (1, 1), (2, 0), (2**63 - 1, 0)):
-            seed_player(state, seed, player)
-            firsts.add(next_unit(state))
-        self.assertEqual(len(firsts), 4)
+            for event in (1, 2, 10_000_000):
+                random = np.array([at_event(np.uint64(start_of(seed, player)), event)], dtype=np.uint64)
+                firsts.add(next_unit(random))
+        self.assertEqual(len(firsts), 12)
 
-    def test_xoshiro256_plus_plus_by_hand(self) -> None:
-        """The first output from state (1, 2, 3, 4) is 41943041 in the authors' program."""
-        state = np.array([1, 2, 3, 4], dtype=np.uint64)
-        self.assertEqual(next_unit(state), (41943041 >> 11) * 2.0**-53)
+    def test_splitmix64_by_hand(self) -> None:
+        """The first outputs from seed 1234567, as its author's program prints them."""
+        random = np.array([1234567], dtype=np.uint64)
+        for output in (6457827717110365317, 3203168211198807973, 9817491932198370423):
+            self.assertEqual(next_unit(random), (output >> 11) * 2.0**-53)
+
+    def test_numbers_set_aside_are_those_that_come_next(self) -> None:
+        one, other = np.array([99], dtype=np.uint64), np.array([99], dtype=np.uint64)
+        drawn = [next_unit(one) for _ in range(4)]
+        place = reserved(other, 3)
+        self.assertEqual([unit_of(place, at) for at in range(3)], drawn[:3])
+        self.assertEqual(next_unit(other), drawn[3])
 
 
 class Agreement(unittest.TestCase):
@@ -116,18 +128,18 @@ class Sameness(unittest.TestCase):
         self.assertNotEqual(one["digest"], two["digest"])
 
     def test_one_player_alone_is_the_same_player(self) -> None:
-        program = compiled(Conditions(demo(), [14]), "source", "lantern-eel")
-        all_of_them = played(Unit(program, 5, 0, 20, 300, checkpoints(300)))
-        alone = played(Unit(program, 5, 13, 1, 300, checkpoints(300)))
+        program = compiled(Conditions(demo(), [14]), View("source", "lantern-eel"))
+        all_of_them = played(Unit.of(program, 5, 0, 20, 300, checkpoints(300)))
+        alone = played(Unit.of(program, 5, 13, 1, 300, checkpoints(300)))
         np.testing.assert_array_equal(alone.counts[0], all_of_them.counts[13])
         np.testing.assert_array_equal(alone.drought[0], all_of_them.drought[13])
         np.testing.assert_array_equal(alone.fan[0], all_of_them.fan[13])
 
     def test_players_side_by_side_are_the_same_players(self) -> None:
         """Shared out among threads, with guards and limits, for numbers that do not divide evenly."""
-        program = compiled(Conditions(demo(), [14]), "source", "lantern-eel")
+        program = compiled(Conditions(demo(), [14]), View("source", "lantern-eel"))
         for players, threads in ((1, 4), (7, 3), (20, 2)):
-            unit = Unit(program, 5, 3, players, 120, checkpoints(120))
+            unit = Unit.of(program, 5, 3, players, 120, checkpoints(120))
             with mock.patch("os.cpu_count", return_value=threads):
                 together = played_side_by_side(unit)
             for one, other in zip(astuple(played(unit)), astuple(together), strict=True):
@@ -136,8 +148,8 @@ class Sameness(unittest.TestCase):
     def test_a_trace_does_not_change_what_falls(self) -> None:
         """The traced player takes the general way; the plain one the short cut."""
         for source, depth in (("lantern-eel", 14), ("silt-crab", 3), ("guild-parcel", 20)):
-            program = compiled(Conditions(demo(), [depth]), "source", source)
-            unit = Unit(program, 5, 2, 1, 400, NO_MARKS)
+            program = compiled(Conditions(demo(), [depth]), View("source", source))
+            unit = Unit.of(program, 5, 2, 1, 400, NO_MARKS)
             traced, _, _ = played_with_trace(unit)
             plain = played(unit)
             np.testing.assert_array_equal(traced.counts, plain.counts)
@@ -145,17 +157,17 @@ class Sameness(unittest.TestCase):
             np.testing.assert_array_equal(traced.drought, plain.drought)
 
     def test_events_rolled_in_pieces_are_the_same_events(self) -> None:
-        whole = rolled(demo(), "source", "guild-parcel", depth=20, seed=3, count=12)
-        later = rolled(demo(), "source", "guild-parcel", depth=20, seed=3, first=9, count=4)
+        whole = rolled(demo(), View("source", "guild-parcel"), depth=20, seed=3, count=12)
+        later = rolled(demo(), View("source", "guild-parcel"), depth=20, seed=3, first=9, count=4)
         self.assertEqual(whole.events[8:], later.events)
         self.assertEqual(whole.held, later.held)
 
 
 class Traces(unittest.TestCase):
     def test_the_steps_tell_what_was_received(self) -> None:
-        program = compiled(Conditions(demo(), [20]), "source", "guild-parcel")
-        bags = played(Unit(program, 3, 0, 1, 50, NO_MARKS))
-        events = rolled(demo(), "source", "guild-parcel", depth=20, seed=3, count=50).events
+        program = compiled(Conditions(demo(), [20]), View("source", "guild-parcel"))
+        bags = played(Unit.of(program, 3, 0, 1, 50, NO_MARKS))
+        events = rolled(demo(), View("source", "guild-parcel"), depth=20, seed=3, count=50).events
         self.assertEqual(len(events), 50)
         counts: dict[str, int] = {}
         for event in events:
@@ -167,7 +179,7 @@ class Traces(unittest.TestCase):
 
     def test_a_pick_says_where_the_number_lay(self) -> None:
         made = game([pick((1, "sand"), (1, "claw"), nothing=2)])
-        for event in rolled(made, "source", "crab", depth=1, seed=1, count=40).events:
+        for event in rolled(made, View("source", "crab"), depth=1, seed=1, count=40).events:
             step = next(step for step in event.steps if step["kind"] == "pick")
             self.assertTrue(step["from"] <= step["number"] < step["to"])
             got = [item for item, _ in event.received]
@@ -194,7 +206,7 @@ class Traces(unittest.TestCase):
                 }
             ],
         )
-        found = rolled(made, "source", "crab", depth=1, seed=1, count=23)
+        found = rolled(made, View("source", "crab"), depth=1, seed=1, count=23)
         misses, drawn, missed = 0, 0, 0
         for event in found.events:
             told = next(step for step in event.steps if step["kind"] == "misses")
@@ -207,13 +219,13 @@ class Traces(unittest.TestCase):
         held = {(one.table or one.source, one.line): one for one in found.held}
         crowns = sum(("crown", 1) in event.received for event in found.events)
         self.assertEqual((held["bits", "a"].misses, held["bits", "a"].hits), (misses, crowns))
-        left = 5 - drawn % 5 if drawn % 5 else 0  # an empty deck is shuffled when it is next drawn from
-        self.assertEqual((held["deck", "b"].left, held["deck", "b"].of), (left, 5))
+        # A deck without cards is a full one: it is shuffled before the next is drawn.
+        self.assertEqual((held["deck", "b"].left, held["deck", "b"].of), (5 - drawn % 5, 5))
         self.assertEqual(held["crab", "b"].misses, missed)
 
     def test_too_many_events_are_refused(self) -> None:
         with self.assertRaises(QueryError):
-            rolled(game([pick((1, "sand"))]), "source", "crab", depth=1, seed=1, count=20_000)
+            rolled(game([pick((1, "sand"))]), View("source", "crab"), depth=1, seed=1, count=20_000)
 
 
 class Refusals(unittest.TestCase):
@@ -231,17 +243,34 @@ class Refusals(unittest.TestCase):
         with self.assertRaisesRegex(TooLarge, "1,000,000"):
             run(game([outer, inner]))
 
-    def test_cancel_stops_between_units(self) -> None:
-        done: list[int] = []
+    def test_cancel_stops_within_a_unit(self) -> None:
+        """Of one player whose events take a minute: the kernel itself looks at the sign."""
+        table = pick((1, "sand"), (1, "claw"), rolls={"min": 400_000, "max": 400_000})
+        table["lines"][0]["guard"] = {"rise": 1}
+        stop = Stop()
+        threading.Timer(0.3, stop.set).start()
+        start = time.monotonic()
+        with local_executor(1) as executor, self.assertRaises(Cancelled):
+            run_trial(game([table]), Trial(View("source", "crab"), 1, 1, 10_000, 1), executor, stop=stop)
+        self.assertLess(time.monotonic() - start, 5)
+
+    def test_a_report_can_be_cancelled_too(self) -> None:
+        stop, done = Stop(), []
+
+        def progress(players: int) -> None:
+            done.append(players)
+            if players == 8:
+                stop.set()
+
         with local_executor(1) as executor, self.assertRaises(Cancelled):
             run_trial(
-                game([pick((1, "sand"))]),
-                Trial("source", "crab", 1, 10_000, 100, 1),
+                demo(),
+                Trial(View("source", "lantern-eel"), 14, 8, 100, 1),
                 executor,
-                on_progress=done.append,
-                stop=lambda: len(done) >= 2,
+                on_progress=progress,
+                stop=stop,
             )
-        self.assertEqual(len(done), 2)
+        self.assertEqual(done[-1], 8)
 
 
 if __name__ == "__main__":

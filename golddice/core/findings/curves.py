@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from golddice.core.findings.finding import Finding, Mend
 from golddice.core.findings.survey import Survey
-from golddice.core.game.checking import references
+from golddice.core.game.checking import all_mentions
 from golddice.core.game.models import Curve
 from golddice.core.game.reading import plain
 
@@ -15,7 +15,7 @@ from golddice.core.game.reading import plain
 def look(survey: Survey) -> Iterator[Finding]:
     if not any(curve.private for curve in survey.game.curves):
         return
-    used = Counter(one.target for one in references(plain(survey.game)) if one.kind == "curve")
+    used = Counter(one.target for one in all_mentions(plain(survey.game)) if one.kind == "curve")
     for at, curve in enumerate(survey.game.curves):
         if curve.private and used[curve.id] != 1:
             yield _finding(at, curve, used[curve.id])

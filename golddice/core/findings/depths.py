@@ -12,6 +12,7 @@ from golddice.core.findings.finding import Body, Finding, Mend
 from golddice.core.findings.survey import Reached, Survey, mended_line
 from golddice.core.game.models import SETTINGS_KEYS, Game, Source, Table
 from golddice.core.game.reading import plain
+from golddice.core.game.views import View
 
 
 def look(survey: Survey) -> Iterator[Finding]:
@@ -30,7 +31,7 @@ def look(survey: Survey) -> Iterator[Finding]:
 def _closed(survey: Survey, table: Table, rollers: list[tuple[str, Reached]]) -> Iterator[Finding]:
     """Where sources or bands roll a table of which no line is open."""
     shut = ~_some_open(survey, table)
-    rolled = [(name, reached.get(("table", table.id), ~shut) & shut) for name, reached in rollers]
+    rolled = [(name, reached.get(View("table", table.id), ~shut) & shut) for name, reached in rollers]
     rolled = [(name, where) for name, where in rolled if bool(where.any())]
     if rolled:
         gap = np.logical_or.reduce([where for _, where in rolled])
@@ -52,7 +53,7 @@ def _met_elsewhere(survey: Survey, source: Source) -> Iterator[Finding]:
         yield survey.of_source(source, message, field="depths")
         return
     for band in survey.game.depth.bands:
-        spawned = survey.spawned_by(band).get(("source", source.id))
+        spawned = survey.spawned_by(band).get(View("source", source.id))
         if spawned is not None and bool((spawned & ~met).any()):
             where = spawned & ~met
             message = (

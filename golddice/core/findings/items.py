@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from golddice.core.findings.finding import Finding, Mend
 from golddice.core.findings.survey import Survey
-from golddice.core.game.models import BaseLine, Item, Source
+from golddice.core.game.models import BaseLine, Item, ItemNamed, Pool, Source
 from golddice.core.game.reading import plain
 
 
@@ -32,10 +32,11 @@ def _items_of(survey: Survey, line: BaseLine) -> set[int]:
     """The items that a line's own yields can be, by itself or through a pool."""
     found: set[int] = set()
     for given in line.yields:
-        if given.item is not None:
-            found.add(survey.under.item_index[given.item])
-        elif given.pool is not None:
-            found.update(int(at) for at in survey.under.pool_items(given.pool))
+        match given.what:
+            case ItemNamed(item):
+                found.add(survey.under.item_index[item])
+            case Pool() as pool:
+                found.update(int(at) for at in survey.under.pool_items(pool))
     return found
 
 
@@ -58,10 +59,10 @@ def _too_large(survey: Survey) -> Iterator[Finding]:
 def _within(survey: Survey, source: Source) -> set[int]:
     """The items that a source can give."""
     found: set[int] = set()
-    for (kind, name), where in survey.reached_from(source).items():
-        if kind != "table" or not bool(where.any()):
+    for view, where in survey.reached_from(source).items():
+        if view.kind != "table" or not bool(where.any()):
             continue
-        table = survey.under.table(name)
+        table = survey.under.table(view.id)
         for line in table.lines:
             if not bool((survey.line_open(table, line) & where).any()):
                 continue

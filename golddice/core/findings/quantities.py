@@ -12,7 +12,8 @@ from golddice.core.findings.survey import Survey, mended_line
 from golddice.core.game.models import BaseLine, Table, Yield
 from golddice.core.game.quantity import Quantity
 from golddice.core.game.reading import plain
-from golddice.core.odds.terms.size import MOST_EXECUTIONS, executions
+from golddice.core.game.views import View
+from golddice.core.terms.size import MOST_EXECUTIONS, executions
 
 
 def look(survey: Survey) -> Iterator[Finding]:
@@ -22,7 +23,7 @@ def look(survey: Survey) -> Iterator[Finding]:
                 yield from _given(survey, table, at, line, place, given)
         yield from _shrinks(survey, table, table.rolls, None, "rolls")
     for source in survey.game.sources:
-        most = executions(survey.under, "source", source.id)
+        most = executions(survey.under, View("source", source.id))
         if most > MOST_EXECUTIONS:
             message = f"one event may roll tables {most:,} times; it can be computed but not simulated"
             yield survey.of_source(source, message)

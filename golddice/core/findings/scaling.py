@@ -9,6 +9,7 @@ import numpy as np
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.findings.finding import Finding
 from golddice.core.findings.survey import Survey
+from golddice.core.game.views import View
 from golddice.core.odds.depths.depth_odds import DepthOdds
 from golddice.core.odds.depths.depth_sheet import tier_shares
 from golddice.core.odds.depths.item_view import gaps
@@ -23,7 +24,7 @@ def look(survey: Survey) -> Iterator[Finding]:
     every = np.arange(len(survey.game.items))
     obtainable = np.zeros((len(survey.game.items), survey.under.depths.size), dtype=bool)
     for source in survey.game.sources:
-        mean, met = odds.means("source", source.id), survey.met(source)
+        mean, met = odds.means(View("source", source.id)), survey.met(source)
         obtainable |= (mean > 0) & met
         falls = tier_shares(survey.under, every, mean)[0]
         for message, where in _tiers(survey, falls, met):

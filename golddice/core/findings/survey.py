@@ -14,13 +14,25 @@ import numpy as np
 
 from golddice.core.arrays import BoolArray
 from golddice.core.findings.finding import Body, Finding, Mend
-from golddice.core.game.links import Link, link_of
-from golddice.core.game.models import Band, BaseLine, Drop, Game, Gated, Item, Source, Table
+from golddice.core.game.models import (
+    KINDS,
+    Band,
+    BaseLine,
+    Drop,
+    Game,
+    Gated,
+    Item,
+    Source,
+    Table,
+    list_name,
+)
 from golddice.core.game.reading import plain
-from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.game.views import View
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.size import part_of
 
 _MOST_FLAGS = 3
-Reached = dict[Link, BoolArray]
+Reached = dict[View, BoolArray]
 
 
 class Survey:
@@ -34,16 +46,20 @@ class Survey:
         self.items: dict[str, Item] = {item.id: item for item in game.items}
         self._places = {
             (kind, part.id): (order, at)
-            for order, kind in enumerate(("curve", "item", "table", "source", "target"))
-            for at, part in enumerate(getattr(game, f"{kind}s"))
+            for order, kind in enumerate(KINDS)
+            for at, part in enumerate(getattr(game, list_name(kind)))
         }
 
     def place(self, kind: str, name: str) -> tuple[int, int]:
         return self._places.get((kind, name), (-1, 0))
 
+    def path(self, kind: str, name: str) -> str:
+        """Where an entity stands in the file."""
+        return f"{list_name(kind)}[{self.place(kind, name)[1]}]"
+
     def of_table(self, table: Table, message: str, at: int | None = None, **more: Any) -> Finding:
         """A finding about a table, or about its line `at`; `within` goes on the path."""
-        path = f"tables[{self.place('table', table.id)[1]}]"
+        path = self.path("table", table.id)
         if at is not None:
             path += f".lines[{at}]"
             more["line"] = table.lines[at].id
@@ -51,7 +67,7 @@ class Survey:
         return Finding("warning", f"{path}.{within}" if within else path, "table", table.id, message, **more)
 
     def of_source(self, source: Source, message: str, at: int | None = None, **more: Any) -> Finding:
-        path = f"sources[{self.place('source', source.id)[1]}]"
+        path = self.path("source", source.id)
         if at is not None:
             path += f".drops[{at}]"
             more["line"] = source.drops[at].id
@@ -68,7 +84,7 @@ class Survey:
         return np.asarray(everywhere & (self.under.depths >= low) & (self.under.depths <= high))
 
     def line_open(self, table: Table, line: BaseLine) -> BoolArray:
-        return self.under.remembered("open to some", line, lambda: self._line_open(table, line))
+        return self.under.once("open to some", line, lambda: self._line_open(table, line))
 
     def _line_open(self, table: Table, line: BaseLine) -> BoolArray:
         if table.rule == "deck":
@@ -135,16 +151,16 @@ class Survey:
 
     def reached_from(self, source: Source) -> Reached:
         """Where one source, met at its depths, rolls each table and source."""
-        return self._reached_from(("source", source.id), self.met(source))
+        return self._reached_from(View("source", source.id), self.met(source))
 
     def spawned_by(self, band: Band) -> Reached:
         """Where a band's spawn table rolls each table, and yields each source; not what those roll."""
         if band.spawns is None:
             return {}
         here = (self.under.depths >= band.from_) & (self.under.depths <= band.to)
-        return self._reached_from(("table", band.spawns), here, past_sources=False)
+        return self._reached_from(View("table", band.spawns), here, past_sources=False)
 
-    def _reached_from(self, start: Link, where: BoolArray, past_sources: bool = True) -> Reached:
+    def _reached_from(self, start: View, where: BoolArray, past_sources: bool = True) -> Reached:
         found: Reached = {}
         pending = [(start, where)]
         while pending:
@@ -153,24 +169,23 @@ class Survey:
             if before is not None and not bool((where & ~before).any()):
                 continue
             found[key] = where if before is None else before | where
-            if past_sources or key[0] == "table":
+            if past_sources or key.kind == "table":
                 pending += [(link, found[key] & opened) for link, opened in self._links(key)]
         return found
 
-    def _links(self, key: Link) -> list[tuple[Link, BoolArray]]:
-        part = self.under.source(key[1]) if key[0] == "source" else self.under.table(key[1])
-        return self.under.remembered("open links", part, lambda: list(self._open_links(part)))
+    def _links(self, key: View) -> list[tuple[View, BoolArray]]:
+        part = part_of(self.under, key)
+        return self.under.once("open links", part, lambda: list(self._open_links(part)))
 
-    def _open_links(self, part: Table | Source) -> Iterator[tuple[Link, BoolArray]]:
+    def _open_links(self, part: Table | Source) -> Iterator[tuple[View, BoolArray]]:
         """What a table or source leads to, and where."""
         if isinstance(part, Source):
-            yield from ((("table", drop.table), self.drop_open(drop)) for drop in part.drops)
+            yield from ((View("table", drop.table), self.drop_open(drop)) for drop in part.drops)
             return
         for line in part.lines:
             for given in line.yields:
-                link = link_of(given)
-                if link is not None:
-                    yield link, self.line_open(part, line)
+                if isinstance(given.what, View):
+                    yield given.what, self.line_open(part, line)
 
 
 def mended_table(table: Table, label: str, **changed: Any) -> Mend:

@@ -18,10 +18,11 @@ from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.errors import TooLarge
 from golddice.core.forecast.marking import Marks, Part, marked
 from golddice.core.forecast.value import quantile
+from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
-from golddice.core.odds.carried.waits import CONFIDENCES
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.size import executions
+from golddice.core.odds.event.waits import CONFIDENCES
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.size import executions
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.playing import Bags, Unit, played_side_by_side
 
@@ -63,21 +64,18 @@ class Later:
     def __init__(
         self,
         prospect: Prospect,
-        kind: str,
-        name: str,
         lines: Iterable[Part] = (),
         drops: Iterable[Part] = (),
         most: int = PLAYERS,
     ) -> None:
         self.prospect, self._most = prospect, most
-        self._view = (kind, name)
         self._lines, self._drops = lines, drops
 
     @cached_property
     def players(self) -> Players | None:
         """Those who are played where states are too many; None where that would take too long."""
         try:
-            return Players(self.prospect.under, *self._view, self._lines, self._drops, self._most)
+            return Players(self.prospect.under, self.prospect.view, self._lines, self._drops, self._most)
         except TooLarge:
             return None
 
@@ -134,19 +132,18 @@ class Players:
     def __init__(
         self,
         under: Conditions,
-        kind: str,
-        name: str,
+        view: View,
         lines: Iterable[Part] = (),
         drops: Iterable[Part] = (),
         most: int = PLAYERS,
     ) -> None:
         """Raises TooLarge where an event rolls so often that even this would take long."""
         self.events = EVENTS
-        self.count = min(most, _MOST_ROLLS // (EVENTS * executions(under, kind, name)))
+        self.count = min(most, _MOST_ROLLS // (EVENTS * executions(under, view)))
         if self.count < _FEWEST_PLAYERS:
             raise TooLarge("an event with so many rolls cannot be played often enough; run a trial")
         self._marks: Marks = marked(under, lines, drops)
-        self._program = compiled(self._marks.under, kind, name)
+        self._program = compiled(self._marks.under, view)
         self._slots = {int(item): slot for slot, item in enumerate(self._program.items)}
 
     def counts(self, column: int) -> bool:
@@ -183,8 +180,7 @@ class Players:
         return self._played(self.events // 2)
 
     def _played(self, events: int) -> Bags:
-        none = np.zeros(0, dtype=np.int64)
-        return played_side_by_side(Unit(self._program, SEED, 0, self.count, events, none))
+        return played_side_by_side(Unit.of(self._program, SEED, 0, self.count, events))
 
     def _slots_of(self, column: int) -> IntArray:
         slots = [self._slots[item] for item in self._marks.items_of(column) if item in self._slots]

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 
 from golddice.core.game.models import Game, Item, Line, Source, Table, Yield
 from golddice.core.game.quantity import ONE
-from golddice.core.odds.terms.columns import Columns
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.marks import mark_item, mark_table, mark_tier, mark_yield
+from golddice.core.terms.columns import Columns
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.marks import mark_item, mark_table, mark_tier, mark_yield
 
 Part = tuple[str, str]
 
@@ -31,7 +31,7 @@ def marked(under: Conditions, lines: Iterable[Part], drops: Iterable[Part] = ())
 
     Marks are worth nothing and come from no pool. Items keep their places.
     """
-    game, columns = under.game, Columns(under.game)
+    game, columns = under.game, Columns(under.catalogue)
     counted: dict[int, list[int]] = defaultdict(list)
     for at, item in enumerate(game.items):
         for column in (columns.item(at), columns.tier(under.tier_index[item.tier]), columns.units):

@@ -13,10 +13,11 @@ import numpy.typing as npt
 from golddice.core.arrays import FloatArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import Game
+from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.carried.totals import LARGEST_GRID, value_after
 from golddice.core.odds.event.evaluator import Evaluator
-from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.terms.conditions import Conditions
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.playing import Unit, played_side_by_side
 
@@ -46,8 +47,7 @@ class Forecast:
 
 def value_forecast(
     game: Game,
-    kind: str,
-    name: str,
+    view: View,
     *,
     depth: int,
     events: int,
@@ -61,25 +61,21 @@ def value_forecast(
     `largest` is the finest grid that is tried, `most_played` how many events are simulated in all.
     """
     under = Conditions(game, [depth], flags)
-    prospect = Prospect(Evaluator(under, detail=False), kind, name)
+    prospect = Prospect(Evaluator(under, detail=False), view)
     try:
-        law = value_after(under, kind, name, events, largest, prospect)
+        law = value_after(under, view, events, largest, prospect)
         mean, var = prospect.value_after(events)
         return Forecast("exact", mean, math.sqrt(var), law.quantiles(qs), np.zeros_like(qs), law.grid_error)
     except TooLarge:
-        return _simulated(prospect, kind, name, events, qs, most_played)
+        return _simulated(prospect, view, events, qs, most_played)
 
 
-def _simulated(
-    prospect: Prospect, kind: str, name: str, events: int, qs: FloatArray, most_played: int
-) -> Forecast:
+def _simulated(prospect: Prospect, view: View, events: int, qs: FloatArray, most_played: int) -> Forecast:
     players = min(PLAYERS, most_played // events)
     if players < FEWEST_PLAYERS:
         raise TooLarge(f"{events:,} events are too many to forecast; run a trial")
-    program = compiled(prospect.under, kind, name)
-    values = np.sort(
-        played_side_by_side(Unit(program, SEED, 0, players, events, np.zeros(0, dtype=np.int64))).value
-    )
+    program = compiled(prospect.under, view)
+    values = np.sort(played_side_by_side(Unit.of(program, SEED, 0, players, events)).value)
     quantiles, errors = np.array([quantile(values, q) for q in qs]).T
     try:
         mean, var = prospect.value_after(events)

@@ -8,10 +8,10 @@ from typing import Literal
 
 from golddice.core.errors import QueryError, UnknownThing
 from golddice.core.game.models import Game, Line, PickTable, Table
+from golddice.core.game.views import View
 from golddice.core.odds.event.rules import first_chances, retry_chances, roll_chances
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.view import View
 from golddice.core.sheets.sheet import SheetOdds
+from golddice.core.terms.conditions import Conditions
 
 Answer = Literal["chance", "one_in", "per_100"]
 _DIGITS = 12
@@ -109,7 +109,7 @@ def _highest_chance(table: Table, place: int, under: Conditions) -> float:
         return 1.0 - sum(pinned.values()) - (0.0 if rest <= 0 else 1e-9)
     if table.rule == "each":
         return 1.0
-    chances = under.chances(table)
+    chances = under.chances(table).copy()
     chances[place] = 1.0
     if table.rule == "first":
         return float(first_chances(chances)[0][place, 0])
@@ -177,7 +177,7 @@ def _with_weights(table: PickTable, weights: dict[int, float], under: Conditions
 def _retry_entry(table: Table, place: int, chance: float, under: Conditions) -> float:
     """The line's own chance in a retry, by a root finder: its share of the tries rises with it."""
     assert table.rule == "retry"
-    weights, chances, tries = under.weights(table), under.chances(table), table.tries
+    weights, chances, tries = under.weights(table), under.chances(table).copy(), table.tries
 
     def off(entry: float) -> float:
         chances[place] = entry

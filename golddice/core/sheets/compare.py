@@ -21,7 +21,7 @@ from golddice.core.game.models import (
 )
 from golddice.core.game.reading import plain, read_part
 from golddice.core.odds.event.rules import roll_chances
-from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.terms.conditions import Conditions
 
 RULES = ("pick", "each", "first", "retry", "deck")
 TRIES = 3

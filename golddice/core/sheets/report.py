@@ -11,11 +11,11 @@ import numpy as np
 from golddice.core.errors import QueryError
 from golddice.core.forecast import Later, value_forecast
 from golddice.core.game.models import Game
+from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.view import View
+from golddice.core.terms.conditions import Conditions
 
 MOST_EVENTS = 10_000_000
 
@@ -35,9 +35,9 @@ def odds(
     """
     at = game.depth.from_ if depth is None else depth
     under = Conditions(game, [at], flags)
-    prospect = Prospect(Evaluator(under, detail=False), view.kind, view.id)
+    prospect = Prospect(Evaluator(under, detail=False), view)
     outcome = prospect.outcome
-    later = Later(prospect, view.kind, view.id)
+    later = Later(prospect)
     report: dict[str, Any] = {
         "method": "exact",
         "depth": at,
@@ -116,8 +116,7 @@ def _after(under: Conditions, view: View, events: int) -> dict[str, Any]:
         raise QueryError(f"events must be 1 to {MOST_EVENTS}, got {events}")
     found = value_forecast(
         under.game,
-        view.kind,
-        view.id,
+        view,
         depth=int(under.depths[0]),
         events=events,
         qs=np.array([0.05, 0.5, 0.95]),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from functools import cached_property
 from typing import Any
 
@@ -13,15 +13,17 @@ from golddice.core.arrays import FloatArray
 from golddice.core.errors import QueryError, UnknownThing
 from golddice.core.forecast import Later, Wait, value_forecast
 from golddice.core.forecast.later import EVENTS, PLAYERS
-from golddice.core.game.models import BaseLine, Game, Source, Table
+from golddice.core.game.links import reached
+from golddice.core.game.models import BaseLine, Drop, Game, Source, Table
+from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
-from golddice.core.odds.carried.waits import events_to_first
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.rules import roll_chances
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.pace import events_per_hour
-from golddice.core.odds.terms.view import View
+from golddice.core.odds.event.waits import events_to_first
 from golddice.core.sheets.report import MOST_EVENTS, item_moments, later_facts, value_odds
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.pace import events_per_hour
+from golddice.core.terms.size import inner_of
 
 WAIT_POINTS = 60
 DOTS = 100
@@ -40,14 +42,13 @@ class SheetOdds:
         view: View,
         depth: int,
         flags: Iterable[str] = (),
-        previous: Evaluator | None = None,
         quick: bool = False,
     ) -> None:
         """`quick` plays fewer players where some have to be played: for edits still under way."""
         self.view, self._quick = view, quick
         self.under = Conditions(game, [depth], flags)
-        self.evaluator = Evaluator(self.under, previous=previous)
-        self.prospect = Prospect(self.evaluator, view.kind, view.id)
+        self.evaluator = Evaluator(self.under)
+        self.prospect = Prospect(self.evaluator, view)
         self.columns = self.prospect.columns
 
     def sheet(self) -> dict[str, Any]:
@@ -75,27 +76,13 @@ class SheetOdds:
         most = PLAYERS // 5 if self._quick else PLAYERS
         source = self.under.sources[self.view.id] if self.view.kind == "source" else None
         drops = [(source.id, drop.id) for drop in source.drops] if source else []
-        return Later(self.prospect, self.view.kind, self.view.id, lines, drops, most)
+        return Later(self.prospect, lines, drops, most)
 
     @cached_property
     def _reached(self) -> list[str]:
         """Ids of the tables that this view rolls, outermost first."""
-        source = self.under.sources[self.view.id] if self.view.kind == "source" else None
-        pending = [drop.table for drop in source.drops] if source else [self.view.id]
-        found: list[str] = []
-        while pending:
-            name = pending.pop(0)
-            if name in found:
-                continue
-            found.append(name)
-            for line in self.under.tables[name].lines:
-                for given in line.yields:
-                    if given.table is not None:
-                        pending.append(given.table)
-                    elif given.source is not None:
-                        drops = self.under.sources[given.source].drops
-                        pending += [drop.table for drop in drops]
-        return found
+        views = reached([self.view], lambda view: inner_of(self.under, view))
+        return [view.id for view in views if view.kind == "table"]
 
     def _items(self) -> dict[str, Any]:
         found = {}
@@ -208,9 +195,11 @@ class SheetOdds:
             if kind == "tier":
                 return columns.tier(self.under.tier_index[focus["id"]])
             if kind == "line":
-                return columns.line_hits(focus["table"], focus["line"])
+                lines = self.under.table(focus["table"]).lines
+                return columns.line_hits(focus["table"], _named(focus["line"], lines))
             if kind == "drop":
-                return columns.drop_hits(focus["source"], focus["drop"])
+                drops = self.under.source(focus["source"]).drops
+                return columns.drop_hits(focus["source"], _named(focus["drop"], drops))
         except KeyError as missing:
             raise UnknownThing(str(kind), str(missing.args[0])) from None
         raise QueryError("a focus is an item, a tier, a line or a drop")
@@ -255,6 +244,13 @@ class SheetOdds:
         return np.column_stack([ks[: none.size], 1.0 - none]).tolist(), memoryless
 
 
+def _named(name: str, parts: Sequence[BaseLine | Drop]) -> str:
+    """The name, if one of the parts has it. Raises KeyError."""
+    if all(part.id != name for part in parts):
+        raise KeyError(name)
+    return name
+
+
 def _empty(table: Table, chances: FloatArray, blank: float) -> float:
     """Chance that one roll gives nothing at all: no line hits, or only lines without yields."""
     if table.rule == "each":
@@ -288,8 +284,7 @@ def spread(
     dots = (np.arange(DOTS) + 0.5) / DOTS
     found = value_forecast(
         game,
-        view.kind,
-        view.id,
+        view,
         depth=depth,
         events=events,
         qs=np.concatenate([dots, [0.05, 0.25, 0.5, 0.75, 0.95]]),

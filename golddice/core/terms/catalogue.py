@@ -1,11 +1,15 @@
-"""A game's items and tiers, indexed. Edits seldom touch them, so one index serves many games."""
+"""A game's items and tiers, indexed. Edits seldom touch them, so one index serves many games; of games in
+which they differ by names, colours or sizes alone too.
+"""
 
 from __future__ import annotations
 
 import operator
+import threading
 from functools import cached_property
 
 import numpy as np
+from cachetools import LRUCache
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.game.models import Game, Item, Pool, Tier
@@ -20,9 +24,18 @@ def pool_key(pool: Pool) -> PoolKey:
 
 
 class Catalogue:
+    """What odds take from items and tiers. Names are not to be had here: they are the game's."""
+
     def __init__(self, items: list[Item], tiers: list[Tier]) -> None:
         self.items, self.tiers = items, tiers
         self._pools: dict[PoolKey, IntArray] = {}
+        self._numbers: dict[tuple[str, str], int] = {}
+        self._lock = threading.Lock()
+
+    def number(self, part: tuple[str, str]) -> int:
+        """A number for a line or drop, the same whenever it is asked for."""
+        with self._lock:
+            return self._numbers.setdefault(part, len(self._numbers))
 
     def is_of(self, game: Game) -> bool:
         """Whether a game has the very same items and tiers."""
@@ -30,6 +43,13 @@ class Catalogue:
             len(ours) == len(theirs) and all(map(operator.is_, ours, theirs))
             for ours, theirs in ((self.items, game.items), (self.tiers, game.tiers))
         )
+
+    @cached_property
+    def told(self) -> tuple[object, ...]:
+        """All that it takes from them: of two that are equal here, one can stand for the other."""
+        tiers = [(tier.id, tier.curve) for tier in self.tiers]
+        items = [(one.id, one.tier, one.value, one.abundance, tuple(one.tags)) for one in self.items]
+        return (*tiers, None, *items)
 
     @cached_property
     def item_index(self) -> dict[str, int]:
@@ -77,11 +97,18 @@ class Catalogue:
         return found
 
 
-_recent: list[Catalogue] = []
+_recent: LRUCache[int, Catalogue] = LRUCache(_RECENT)
+_recent_lock = threading.Lock()
 
 
 def catalogue_of(game: Game) -> Catalogue:
-    """The index of a game's items and tiers: one that was made before, where it is the same."""
-    found = next((one for one in _recent if one.is_of(game)), None) or Catalogue(game.items, game.tiers)
-    _recent[:] = [found, *(one for one in _recent if one is not found)][:_RECENT]
+    """The index of a game's items and tiers: one that was made before, where it tells the same."""
+    with _recent_lock:
+        known = list(_recent.values())
+    found = next((one for one in known if one.is_of(game)), None)
+    if found is None:
+        made = Catalogue(game.items, game.tiers)
+        found = next((one for one in known if one.told == made.told), made)
+    with _recent_lock:
+        _recent[id(found)] = found
     return found

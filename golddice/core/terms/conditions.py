@@ -6,14 +6,14 @@ chances at depth, the members of pools. The evaluators above only combine.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable
 from functools import cached_property
 from typing import Any, TypeVar
 
 import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
-from golddice.core.errors import QueryError, UnknownThing
+from golddice.core.errors import QueryError, TooLarge, UnknownThing
 from golddice.core.game.curves import multiplier
 from golddice.core.game.models import (
     BaseLine,
@@ -24,17 +24,17 @@ from golddice.core.game.models import (
     Pool,
     Source,
     Table,
-    Tier,
-    Yield,
 )
 from golddice.core.game.quantity import Quantity
-from golddice.core.odds.terms.catalogue import PoolKey, catalogue_of, pool_key
-from golddice.core.odds.terms.forms import form_of
-from golddice.core.odds.terms.law import Law, law_of
-from golddice.core.odds.terms.rolling import scaled, share_weights
+from golddice.core.game.views import View
+from golddice.core.terms.catalogue import catalogue_of, pool_key
+from golddice.core.terms.forms import Form, form_of
+from golddice.core.terms.kept import RESULTS, Sign, sign_of
+from golddice.core.terms.law import AnyLaw, law_of
+from golddice.core.terms.rolling import scaled, share_weights
 
 Known = TypeVar("Known")
-_SPARE = 20_000  # parts of drafts that are remembered beside those of the game itself
+MOST_CELLS = 40_000_000  # of lines or of a pool's items, times depths
 
 
 class Conditions:
@@ -49,76 +49,59 @@ class Conditions:
         for flag in sorted(self.flags - {flag.id for flag in game.flags}):
             raise UnknownThing("flag", flag)
         self._curves: dict[str, FloatArray] = {}
-        self._laws: dict[tuple[int | str | None, ...], Law] = {}
-        self._laws_by_id: dict[int, tuple[Quantity, Law]] = {}  # each holds its quantity, so ids stay its own
+        self._laws_by_id: dict[
+            int, tuple[Quantity, AnyLaw]
+        ] = {}  # each holds its quantity, so ids stay its own
         # By identity; each entry holds its part, so that no other can come to have the same id.
         self._memory: dict[tuple[str, int], tuple[object, Any]] = {}
-        self._remembered_first = 0  # how much of it was there when it was first taken over
-        # The most rolls within an event of a source or table, by (kind, id); `size` fills it.
-        self.executions: dict[tuple[str, str], int] = {}
-        self._pool_chances: dict[PoolKey, FloatArray] = {}
+        # The most rolls within an event of a source or table; `size` fills it.
+        self.executions: dict[View, int] = {}
+        # What each rests on with all that it reaches; filled likewise.
+        self.signs: dict[View, Sign] = {}
 
-    def take_over(self, before: Conditions, turned: frozenset[str]) -> None:
-        """Go on with what was worked out before an edit.
+    # --- what things rest on ---------------------------------------------------------------------
 
-        Only for the same depths, flags, items and tiers: what is remembered of a line or table rests
-        on these, on itself and on curves. `turned` are the curves that are not what they were.
-        """
-        if turned:
-            self._curves = {name: at for name, at in before._curves.items() if name not in turned}
-            if not turned & {tier.curve for tier in self.game.tiers}:
-                self._pool_chances = before._pool_chances
-            return
-        self._curves, self._laws, self._pool_chances = before._curves, before._laws, before._pool_chances
-        # Of every draft something is remembered, so in a long drag it has to be forgotten now and then.
-        first = before._remembered_first or len(before._memory)
-        if len(before._memory) < 2 * first + _SPARE:
-            self._memory, self._remembered_first = before._memory, first
+    @cached_property
+    def terms(self) -> Sign:
+        """These depths and flags, and what the catalogue tells."""
+        return sign_of((self.catalogue,), (self.depths.tobytes(), self.flags))
 
-    def turned_since(self, before: Conditions) -> frozenset[str]:
-        """The curves that are something else at these depths than they were before an edit."""
-        old = {curve.id: curve for curve in before.game.curves}
-        new = {curve.id: curve for curve in self.game.curves}
-        return frozenset(
-            name
-            for name in old.keys() | new.keys()
-            if old.get(name) is not new.get(name)
-            and (name not in old or name not in new or not self._same_curve(before, name))
-        )
+    def own_sign(self, part: Table | Source | Drop) -> Sign:
+        """All that what a table, source or drop says itself rests on."""
+        return self.once("sign", part, lambda: self._own_sign(part))
 
-    def _same_curve(self, before: Conditions, name: str) -> bool:
-        return bool(np.array_equal(before.curve(name), self.curve(name)))
+    def _own_sign(self, part: Table | Source | Drop) -> Sign:
+        curves = tuple(self.curve(name).tobytes() for name in sorted(self._curves_of(part)))
+        return sign_of((part, self.terms), curves)
 
-    def curves_of(self, part: Table | Source | Drop) -> frozenset[str]:
+    @cached_property
+    def tiers_sign(self) -> Sign:
+        """What pools rest on: the terms, and the curves of all tiers."""
+        return sign_of((self.terms,), (self._tier_curves.tobytes(),))
+
+    def _curves_of(self, part: Table | Source | Drop) -> frozenset[str]:
         """Every curve that what a table, source or drop itself says rests on."""
-        return self.remembered("curves", part, lambda: frozenset(self._curves_of(part)))
-
-    def _curves_of(self, part: Table | Source | Drop) -> Iterator[str]:
-        found: list[str | None] = []
         if isinstance(part, Source):
-            for drop in part.drops:
-                yield from self.curves_of(drop)
-        elif isinstance(part, Drop):
-            found = [part.curve, part.times.curve]
-        else:
-            found = [part.rolls.curve, part.nothing_curve if part.rule == "pick" else None]
-            for line in part.lines:
-                found += [line.curve, *(given.quantity.curve for given in line.yields)]
-                found += [tier.curve for given in line.yields for tier in self._tiers_of(given)]
-        yield from (name for name in found if name is not None)
+            return frozenset().union(*(self._curves_of(drop) for drop in part.drops))
+        if isinstance(part, Drop):
+            return frozenset(name for name in (part.curve, part.times.curve) if name is not None)
+        form = form_of(part)
+        return form.named_curves | self._tier_curves_in(form)
 
-    def _tiers_of(self, given: Yield) -> list[Tier]:
-        """The tiers that a yield's item, or any item of its pool, can be of."""
-        if given.item is not None:
-            names = {self.catalogue.tier_of[given.item]}
-        elif given.pool is not None:
-            names = set(given.pool.tiers) or set(self.tier_index)
-        else:
-            names = set()
-        return [self.game.tiers[self.tier_index[name]] for name in names]
+    def _tier_curves_in(self, form: Form) -> frozenset[str]:
+        """The curves of the tiers that the items of a table's yields, or any of its pools', can be of."""
+        named = {self.catalogue.tier_of[item] for item in (*form.named, *(item for _, item, _ in form.items))}
+        for _, pool, _ in form.pools:
+            named |= set(pool.tiers) or set(self.tier_index)
+        curves = (self._tier_curve[tier] for tier in named)
+        return frozenset(curve for curve in curves if curve is not None)
 
-    def remembered(self, what: str, part: object, make: Callable[[], Known]) -> Known:
-        """What `make` gives for a part of the game, worked out once."""
+    def remembered(self, what: str, part: Table | Source, make: Callable[[], Known]) -> Known:
+        """What `make` gives for what a table or source says itself, worked out once; also for other games
+        in which it says the same."""
+        return self.once(what, part, lambda: RESULTS.get((what, self.own_sign(part)), make))
+
+    def once(self, what: str, part: object, make: Callable[[], Known]) -> Known:
         key = (what, id(part))
         found = self._memory.get(key)
         if found is None:
@@ -180,22 +163,17 @@ class Conditions:
             self._curves[name] = multiplier(found, self.depths)
         return self._curves[name]
 
-    def law(self, quantity: Quantity) -> Law:
+    def law(self, quantity: Quantity) -> AnyLaw:
         """The distribution of a quantity, at each depth where a curve scales it."""
         known = self._laws_by_id.get(id(quantity))
         if known is not None:
             return known[1]
-        law = self._law(quantity)
+        factor = None if quantity.curve is None else self.curve(quantity.curve)
+        same = (quantity.min, quantity.max, quantity.step, quantity.dice)
+        key = ("law", *same, None if factor is None else factor.tobytes())
+        law = RESULTS.get(key, lambda: law_of(quantity, factor))
         self._laws_by_id[id(quantity)] = (quantity, law)
         return law
-
-    def _law(self, quantity: Quantity) -> Law:
-        key = (quantity.min, quantity.max, quantity.step, quantity.dice, quantity.curve)
-        found = self._laws.get(key)
-        if found is None:
-            factor = None if quantity.curve is None else self.curve(quantity.curve)
-            found = self._laws[key] = law_of(quantity, factor)
-        return found
 
     # --- lines and drops ---------------------------------------------------------------------
 
@@ -222,7 +200,7 @@ class Conditions:
     def line_open(self, line: BaseLine, scaled: bool = True) -> BoolArray:
         """Where a line is open, its limit aside. Shape (d,). A deck is not scaled by curves."""
         what = "open" if scaled else "open unscaled"
-        return self.remembered(what, line, lambda: self._line_open(line, scaled))
+        return self.once(what, line, lambda: self._line_open(line, scaled))
 
     def _line_open(self, line: BaseLine, scaled: bool) -> BoolArray:
         gate = self.gate_open(line)
@@ -265,6 +243,7 @@ class Conditions:
     def _scaled(self, table: Table, entered: FloatArray) -> FloatArray:
         """Of each line what was entered times its multiplier, 0 where the line is closed. Shape (n, d)."""
         form = form_of(table)
+        self._check_cells(len(table.lines), f"the lines of “{table.id}”")
         curves = np.array([self.curve(name) for name in form.curves]).reshape(-1, self.depths.size)
         result = scaled(entered, curves, form.curve, self._tier_curves, self._line_tiers(table))
         for at in form.gated:
@@ -305,13 +284,20 @@ class Conditions:
 
     def pool_chances(self, pool: Pool) -> FloatArray:
         """Chance of each of `pool_items`, shape (n, d); all 0 where nothing has weight."""
-        key = pool_key(pool)
-        if key not in self._pool_chances:
-            members = self.pool_items(pool)
-            abundances, tiers = self.catalogue.abundances[members], self.item_tiers[members]
-            weights = scaled(abundances, self.ones[None], np.zeros_like(members), self._tier_curves, tiers)
-            self._pool_chances[key] = share_weights(weights, np.zeros(self.depths.size))[0]
-        return self._pool_chances[key]
+        return RESULTS.get(("pool", self.tiers_sign, pool_key(pool)), lambda: self._pool_chances(pool))
+
+    def _pool_chances(self, pool: Pool) -> FloatArray:
+        members = self.pool_items(pool)
+        self._check_cells(members.size, "the items of a pool")
+        abundances, tiers = self.catalogue.abundances[members], self.item_tiers[members]
+        weights = scaled(abundances, self.ones[None], np.zeros_like(members), self._tier_curves, tiers)
+        return np.asarray(share_weights(weights, np.zeros(self.depths.size))[0])
+
+    def _check_cells(self, count: int, what: str) -> None:
+        if count * self.depths.size > MOST_CELLS:
+            raise TooLarge(
+                f"{what} ({count:,}) at {self.depths.size:,} depths are more than {MOST_CELLS:,} together"
+            )
 
 
 def _check_depths(game: Game, depths: IntArray) -> None:

@@ -13,13 +13,13 @@ from functools import cached_property, lru_cache
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
-from golddice.core.game.links import Link, link_of
-from golddice.core.game.models import BaseLine, Pool, Table
+from golddice.core.game.models import BaseLine, ItemNamed, Pool, Table
 from golddice.core.game.quantity import Quantity
-from golddice.core.odds.terms.law import law_of
+from golddice.core.game.views import View
+from golddice.core.terms.law import law_of
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Form:
     """Attributes
     ----------
@@ -43,6 +43,8 @@ class Form:
         Those of them that may have one definite tier all the same.
     holds : bool
         Whether a player carries anything for the table.
+    named_curves : frozenset of str
+        Every curve that the table itself names, tiers aside.
     """
 
     weights: FloatArray
@@ -58,9 +60,10 @@ class Form:
     others: list[int]
     tiered: list[int]
     holds: bool
+    named_curves: frozenset[str]
     items: list[tuple[int, str, Quantity]] = field(default_factory=list)
     pools: list[tuple[int, Pool, Quantity]] = field(default_factory=list)
-    links: list[tuple[int, Link, Quantity]] = field(default_factory=list)
+    links: list[tuple[int, View, Quantity]] = field(default_factory=list)
 
     @cached_property
     def ones(self) -> FloatArray:
@@ -73,7 +76,7 @@ _forms: dict[int, Form] = {}  # by identity; an entry leaves together with its t
 def form_of(table: Table) -> Form:
     found = _forms.get(id(table))
     if found is None:
-        found = _forms[id(table)] = _form(table)
+        found = _forms.setdefault(id(table), _form(table))
         weakref.finalize(table, _forms.pop, id(table), None).atexit = False
     return found
 
@@ -98,6 +101,7 @@ def _form(table: Table) -> Form:
         var=var,
         others=others,
         tiered=[at for at in others if _may_have_tier(lines[at])],
+        named_curves=_named_curves(table),
         holds=table.rule == "deck" or any(line.guard or line.limit is not None for line in lines),
     )
     for at in others:
@@ -105,15 +109,22 @@ def _form(table: Table) -> Form:
     return form
 
 
+def _named_curves(table: Table) -> frozenset[str]:
+    found = [table.rolls.curve, table.nothing_curve if table.rule == "pick" else None]
+    for line in table.lines:
+        found += [line.curve, *(given.quantity.curve for given in line.yields)]
+    return frozenset(name for name in found if name is not None)
+
+
 def _yields_into(form: Form, at: int, line: BaseLine) -> None:
     for given in line.yields:
-        link = link_of(given)
-        if link is not None:
-            form.links.append((at, link, given.quantity))
-        elif given.pool is not None:
-            form.pools.append((at, given.pool, given.quantity))
-        elif given.item is not None:
-            form.items.append((at, given.item, given.quantity))
+        match given.what:
+            case View() as link:
+                form.links.append((at, link, given.quantity))
+            case Pool() as pool:
+                form.pools.append((at, pool, given.quantity))
+            case ItemNamed(item):
+                form.items.append((at, item, given.quantity))
 
 
 def _is_plain(line: BaseLine) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -10,10 +11,12 @@ import numpy as np
 from golddice.core.arrays import ComplexArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.quantity import Quantity
-from golddice.core.odds.terms.rolling import any_of_tries
+from golddice.core.terms.rolling import any_of_tries
 
 MOST_VALUES = 2_000_000
 MOST_LISTED = 100_000
+MOST_ALONG = 20_000_000  # values, over all depths at which a curve makes another law of a quantity
+_MOST_DICE_WORK = 200_000_000
 _CLOSED_FORM = 32
 _MOST_STEPS = 64
 _MOST_TERMS = 500_000_000
@@ -22,48 +25,49 @@ _NONE = -800.0  # e^-800 is 0
 
 @dataclass(frozen=True)
 class Law:
-    """Distribution of a whole number, perhaps different at each depth.
+    """Distribution of a whole number, the same at all depths.
 
     Attributes
     ----------
-    values : ndarray of int, shape (n,) or (d, n)
-    chances : ndarray, shape (n,) or (d, n)
-        Sum to 1 along the last axis. One row serves every depth when no curve scales it.
+    values : ndarray of int, shape (n,), rising
+    chances : ndarray, shape (n,); sum to 1
     """
 
     values: IntArray
     chances: FloatArray
     step: int | None = None  # of a uniform range, whose repeats have a closed form
 
+    varies = False
+
     @cached_property
     def is_one(self) -> bool:
         """Always exactly 1, so that repeating changes nothing."""
-        return self.values.size == 1 and int(self.values.flat[0]) == 1
+        return self.values.size == 1 and int(self.values[0]) == 1
 
     @cached_property
     def mean(self) -> FloatArray:
-        """Shape (1,) or (d,)."""
-        return np.atleast_1d((self.chances * self.values).sum(axis=-1))
+        """Shape (1,)."""
+        return np.atleast_1d(self.chances @ self.values)
 
     @cached_property
     def var(self) -> FloatArray:
-        """Shape (1,) or (d,). By deviations, so a constant has exactly 0."""
-        off = self.values - np.expand_dims((self.chances * self.values).sum(axis=-1), -1)
-        return np.atleast_1d((self.chances * off * off).sum(axis=-1))
+        """Shape (1,). By deviations, so a constant has exactly 0."""
+        off = self.values - float(self.mean[0])
+        return np.atleast_1d(self.chances @ (off * off))
 
     @cached_property
     def some(self) -> FloatArray:
-        """Chance of at least one, shape (1,) or (d,)."""
-        return np.atleast_1d((self.chances * (self.values > 0)).sum(axis=-1))
+        """Chance of at least one, shape (1,)."""
+        return np.atleast_1d(self.chances[self.values > 0].sum())
 
     @cached_property
     def figures(self) -> tuple[float, float, float]:
-        """(some, mean, var) at the first depth: at all depths where no curve scales it."""
+        """(some, mean, var)."""
         return float(self.some[0]), float(self.mean[0]), float(self.var[0])
 
     @cached_property
     def most(self) -> int:
-        return int(self.values.max())
+        return int(self.values[-1])
 
     def any_of(self, hit: FloatArray) -> FloatArray:
         """Chance of at least one success in this many tries of chance `hit`, shape (d, k).
@@ -74,7 +78,7 @@ class Law:
         if self.is_one:
             return hit
         if self.is_short:
-            result = hit.copy()
+            result = np.ascontiguousarray(hit).copy()
             self.any_in_place(result)
             return result
         with np.errstate(divide="ignore"):
@@ -84,18 +88,15 @@ class Law:
         if self.values.size > MOST_LISTED:
             raise TooLarge(f"a quantity with {self.values.size:,} outcomes; the limit is {MOST_LISTED:,}")
         total = np.zeros_like(hit)
-        for at in range(self.values.shape[-1]):
-            n, chance = self.values[..., at], self.chances[..., at]
-            with np.errstate(invalid="ignore"):
-                some = -np.expm1(np.reshape(n, (-1, 1)) * log_miss)
-            some = np.where(np.reshape(n, (-1, 1)) == 0, 0.0, some)
-            total += np.reshape(chance, (-1, 1)) * some
+        for n, chance in zip(self.values.tolist(), self.chances.tolist(), strict=True):
+            if n > 0:
+                total += chance * -np.expm1(n * log_miss)
         return np.minimum(total, 1.0)
 
     @property
     def is_short(self) -> bool:
-        """A small number, alike at all depths: `any_in_place` is for these only."""
-        return self.values.ndim == 1 and self.most <= _MOST_STEPS
+        """A small number: `any_in_place` is for these only."""
+        return self.most <= _MOST_STEPS
 
     def any_in_place(self, hit: FloatArray) -> None:
         """`any_of` written over `hit`, of any shape (a, b)."""
@@ -133,25 +134,111 @@ class Law:
 
     def row(self, row: int) -> tuple[IntArray, FloatArray]:
         """(values rising, chances) at one depth."""
-        if self.values.ndim == 1:
-            return self.values, self.chances
-        return self.values[row], self.chances[row]
+        return self.values, self.chances
 
 
-def law_of(quantity: Quantity, factor: FloatArray | None = None) -> Law:
-    """The distribution of a quantity; `factor` is its curve at each depth, shape (d,)."""
-    values, chances = _dice(quantity) if quantity.dice is not None else _range(quantity)
+class LawAlong:
+    """The laws of a quantity that a curve makes another at each of d depths. Only their figures are
+    kept; a depth's law is worked out when it is asked for."""
+
+    varies = True
+    is_one = False
+    is_short = False
+
+    def __init__(self, quantity: Quantity, factor: FloatArray) -> None:
+        self._quantity, self._factor = quantity, factor
+        self._values, self._chances = _entered(quantity)
+        if self._values.size * np.unique(factor).size > MOST_ALONG:
+            raise TooLarge(
+                f"{quantity} has {self._values.size:,} values, and its curve makes others of them at "
+                f"{np.unique(factor).size:,} depths; the limit is {MOST_ALONG:,} in all"
+            )
+        self._kept: tuple[float, Law] | None = None
+
+    @cached_property
+    def _each(self) -> FloatArray:
+        """(some, mean, var, most) by depth, shape (d, 4)."""
+        known: dict[float, tuple[float, ...]] = {}
+        for law, rows in self._by_factor():
+            known[float(self._factor[rows[0]])] = (*law.figures, float(law.most))
+        return np.array([known[float(factor)] for factor in self._factor])
+
+    @property
+    def some(self) -> FloatArray:
+        """Shape (d,), as the others."""
+        return np.asarray(self._each[:, 0])
+
+    @property
+    def mean(self) -> FloatArray:
+        return np.asarray(self._each[:, 1])
+
+    @property
+    def var(self) -> FloatArray:
+        return np.asarray(self._each[:, 2])
+
+    @cached_property
+    def most(self) -> int:
+        return int(self._each[:, 3].max())
+
+    @property
+    def figures(self) -> tuple[float, float, float]:
+        """(some, mean, var) at the first depth."""
+        return float(self.some[0]), float(self.mean[0]), float(self.var[0])
+
+    def any_of(self, hit: FloatArray) -> FloatArray:
+        """As `Law.any_of`, with another law at each depth; shape (d, k)."""
+        result = np.empty_like(hit)
+        for law, rows in self._by_factor():
+            result[rows] = law.any_of(hit[rows])
+        return result
+
+    def any_in_place(self, hit: FloatArray) -> None:
+        raise NotImplementedError("for laws that are the same at all depths")
+
+    def pgf(self, x: ComplexArray, row: int = 0) -> ComplexArray:
+        return self._law(float(self._factor[row])).pgf(x)
+
+    def row(self, row: int) -> tuple[IntArray, FloatArray]:
+        return self._law(float(self._factor[row])).row(0)
+
+    def _by_factor(self) -> Iterator[tuple[Law, IntArray]]:
+        """Each law, and the rows of the depths that have it."""
+        factors, which = np.unique(self._factor, return_inverse=True)
+        for at, factor in enumerate(factors.tolist()):
+            yield self._law(factor), np.flatnonzero(which == at)
+
+    def _law(self, factor: float) -> Law:
+        if self._kept is None or self._kept[0] != factor:
+            self._kept = (factor, Law(*_scaled(self._values, self._chances, factor)))
+        return self._kept[1]
+
+    @property
+    def nbytes(self) -> int:
+        return 4 * (self._values.nbytes + self._chances.nbytes) + 40 * self._factor.size
+
+
+AnyLaw = Law | LawAlong
+
+
+def law_of(quantity: Quantity, factor: FloatArray | None = None) -> AnyLaw:
+    """The distribution of a quantity; `factor` is its curve at each depth, shape (d,). Raises TooLarge."""
     if factor is None or bool(np.all(factor == 1.0)):
-        return Law(values, chances, None if quantity.dice is not None else quantity.step)
-    rows = [_scaled(values, chances, float(c)) for c in factor]
-    return _stacked(rows)
+        return Law(*_entered(quantity), None if quantity.dice is not None else quantity.step)
+    if bool(np.all(factor == factor[0])):
+        return Law(*_scaled(*_entered(quantity), float(factor[0])))
+    return LawAlong(quantity, factor)
+
+
+def _entered(quantity: Quantity) -> tuple[IntArray, FloatArray]:
+    """(values, chances) before any curve."""
+    return _dice(quantity) if quantity.dice is not None else _range(quantity)
 
 
 def _range(quantity: Quantity) -> tuple[IntArray, FloatArray]:
     low, high = quantity.least, quantity.most
     count = (high - low) // quantity.step + 1
     if count > MOST_VALUES:
-        raise TooLarge(f"{quantity} has {count} values; the limit is {MOST_VALUES}")
+        raise TooLarge(f"{quantity} has {count:,} values; the limit is {MOST_VALUES:,}")
     return low + quantity.step * np.arange(count, dtype=np.int64), np.full(count, 1.0 / count)
 
 
@@ -178,8 +265,11 @@ def _log_sinhc(x: FloatArray) -> FloatArray:
 def _dice(quantity: Quantity) -> tuple[IntArray, FloatArray]:
     count, faces, plus = quantity.dice_parts()
     size = count * (faces - 1) + 1
-    if size > MOST_VALUES:
-        raise TooLarge(f"{quantity} has {size} values; the limit is {MOST_VALUES}")
+    if size > MOST_VALUES or size * count > _MOST_DICE_WORK:
+        raise TooLarge(
+            f"{quantity} has {size:,} values of {count:,} dice; the limit is {MOST_VALUES:,} values, "
+            f"and {_MOST_DICE_WORK:,} values times dice"
+        )
     chances = np.ones(1)
     for _ in range(count):  # a running sum is a convolution with a die, exact for small chances too
         chances = _add_die(chances, faces)
@@ -204,12 +294,4 @@ def _scaled(values: IntArray, chances: FloatArray, factor: float) -> tuple[IntAr
     both = np.concatenate([low, low + 1.0]).astype(np.int64)
     weight = np.concatenate([chances * (1.0 - up), chances * up])
     kept, place = np.unique(both[weight > 0], return_inverse=True)
-    return kept, np.bincount(place, weights=weight[weight > 0]).astype(np.float64)
-
-
-def _stacked(rows: list[tuple[IntArray, FloatArray]]) -> Law:
-    """Rows of unlike length in a rectangle: short ones repeat their last value at chance 0."""
-    width = max(values.size for values, _ in rows)
-    values = np.stack([np.pad(v, (0, width - v.size), mode="edge") for v, _ in rows])
-    chances = np.stack([np.pad(c, (0, width - c.size)) for _, c in rows])
-    return Law(values, chances)
+    return kept, np.bincount(place.ravel(), weights=weight[weight > 0]).astype(np.float64)

@@ -8,8 +8,8 @@ import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.game.models import Table
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.forms import form_of
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.forms import form_of
 
 
 @dataclass(frozen=True)

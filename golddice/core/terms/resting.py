@@ -7,10 +7,9 @@ Where it cannot, a fresh player's next event is worked out as if nothing were ca
 from __future__ import annotations
 
 from golddice.core.game.models import Guard, Table
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.forms import form_of
-
-Rolled = dict[tuple[str, str], int]
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.forms import form_of
+from golddice.core.terms.size import Rolled
 
 
 def rests_on_state(under: Conditions, rolls: Rolled) -> bool:

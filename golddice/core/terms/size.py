@@ -1,94 +1,114 @@
-"""How much one event can come to: the limit that keeps a nested explosion from hanging a trial."""
+"""How much one event can come to: the limit that keeps a nested explosion from hanging a trial.
+
+All of it is worked out table by table in an order of who rolls whom, so that it does not matter how deep
+tables nest.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from golddice.core.errors import TooLarge
+from golddice.core.game.links import innermost_first
 from golddice.core.game.models import Source, Table
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.forms import form_of
+from golddice.core.game.views import View
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.forms import form_of
+from golddice.core.terms.kept import Sign, sign_of
 
 MOST_EXECUTIONS = 1_000_000
-_PLENTY = 10**9
+MOST_NESTED = 1_000  # tables and sources within each other
+_PLENTY = 10**12
+
+Rolled = dict[View, int]
 
 
-def executions(under: Conditions, kind: str, name: str) -> int:
+def part_of(under: Conditions, view: View) -> Table | Source:
+    return under.source(view.id) if view.kind == "source" else under.table(view.id)
+
+
+def inner_of(under: Conditions, view: View) -> list[View]:
+    """What a table or source leads to, each once."""
+    return list(dict.fromkeys(link for link, _ in _inner(under, view)))
+
+
+def in_order(under: Conditions, starts: Iterable[View]) -> list[View]:
+    """All that the starts reach, each after all that it leads to."""
+    return innermost_first(starts, lambda view: inner_of(under, view))
+
+
+def sign_of_view(under: Conditions, view: View) -> Sign:
+    """All that a table or source rests on, with whatever it reaches."""
+    known = under.signs
+    if view not in known:
+        for one in in_order(under, [view]):
+            if one not in known:
+                inner = [known[link] for link in inner_of(under, one)]
+                known[one] = sign_of((under.own_sign(part_of(under, one)), *inner))
+    return known[view]
+
+
+def executions(under: Conditions, view: View) -> int:
     """The most rolls of tables and pools that one event of a source, or execution of a table, can
-    come to. Worked out bottom-up, each table once; loops are refused before."""
+    come to; counted to a million millions."""
     known = under.executions
-
-    def of(kind: str, name: str) -> int:
-        key = (kind, name)
-        if key not in known:
-            known[key] = of_source(name) if kind == "source" else of_table(under.table(name))
-        return known[key]
-
-    def of_source(name: str) -> int:
-        drops = under.source(name).drops
-        return 1 + sum(under.law(drop.times).most * of("table", drop.table) for drop in drops)
-
-    def of_table(table: Table) -> int:
-        form = form_of(table)
-        lines = dict.fromkeys(form.others, 0)
-        for at, _, many in form.pools:
-            lines[at] += under.law(many).most
-        for at, link, many in form.links:
-            lines[at] += under.law(many).most * of(*link)
-        worst = sum(lines.values()) if table.rule == "each" else max(lines.values(), default=0)
-        return under.law(table.rolls).most * (1 + worst)
-
-    return of(kind, name)
+    if view not in known:
+        for one in in_order(under, [view]):
+            if one not in known:
+                known[one] = min(_executions(under, one), _PLENTY)
+    return known[view]
 
 
-def most_rolls(under: Conditions, kind: str, name: str) -> dict[tuple[str, str], int]:
+def _executions(under: Conditions, view: View) -> int:
+    known = under.executions
+    part = part_of(under, view)
+    if isinstance(part, Source):
+        return 1 + sum(under.law(drop.times).most * known[View("table", drop.table)] for drop in part.drops)
+    form = form_of(part)
+    lines = dict.fromkeys(form.others, 0)
+    for at, _, many in form.pools:
+        lines[at] += under.law(many).most
+    for at, link, many in form.links:
+        lines[at] += under.law(many).most * known[link]
+    worst = sum(lines.values()) if part.rule == "each" else max(lines.values(), default=0)
+    return under.law(part.rolls).most * (1 + worst)
+
+
+def most_rolls(under: Conditions, view: View) -> Rolled:
     """The most rolls of each table, and events of each source, within one event or execution.
 
     Worked out from the top, each table after everything that rolls it.
     """
-    order = _outermost_first(under, kind, name)
+    order = list(reversed(in_order(under, [view])))
     events = dict.fromkeys(order, 0)
-    events[kind, name] = 1
-    result: dict[tuple[str, str], int] = {}
-    for key in order:
-        here = events[key]
-        if key[0] == "table":
-            here *= under.law(under.table(key[1]).rolls).most
-        result[key] = min(here, _PLENTY)
-        for inner, most in _inner(under, key):
-            events[inner] = min(events[inner] + result[key] * most, _PLENTY)
+    events[view] = 1
+    result: Rolled = {}
+    for one in order:
+        part = part_of(under, one)
+        here = events[one] * (1 if isinstance(part, Source) else under.law(part.rolls).most)
+        result[one] = min(here, _PLENTY)
+        for inner, most in _inner(under, one):
+            events[inner] = min(events[inner] + result[one] * most, _PLENTY)
     return result
 
 
-def _outermost_first(under: Conditions, kind: str, name: str) -> list[tuple[str, str]]:
-    """What is reached, in an order in which each comes after all that lead to it."""
-    done: dict[tuple[str, str], None] = {}
-
-    def visit(key: tuple[str, str]) -> None:
-        if key not in done:
-            for inner, _ in _inner(under, key):
-                visit(inner)
-            done[key] = None
-
-    visit((kind, name))
-    return list(reversed(done))
-
-
-def _inner(under: Conditions, key: tuple[str, str]) -> list[tuple[tuple[str, str], int]]:
+def _inner(under: Conditions, view: View) -> list[tuple[View, int]]:
     """What one event or roll may lead to, and how many times."""
-    part = under.source(key[1]) if key[0] == "source" else under.table(key[1])
+    part = part_of(under, view)
     return under.remembered("inner", part, lambda: _new_inner(under, part))
 
 
-def _new_inner(under: Conditions, part: Table | Source) -> list[tuple[tuple[str, str], int]]:
+def _new_inner(under: Conditions, part: Table | Source) -> list[tuple[View, int]]:
     if isinstance(part, Source):
-        return [(("table", drop.table), under.law(drop.times).most) for drop in part.drops]
+        return [(View("table", drop.table), under.law(drop.times).most) for drop in part.drops]
     return [(link, under.law(many).most) for _, link, many in form_of(part).links]
 
 
-def check_size(under: Conditions, kind: str, name: str) -> None:
+def check_size(under: Conditions, view: View) -> None:
     """Raise TooLarge where one event may roll more than MOST_EXECUTIONS times."""
-    most = executions(under, kind, name)
+    most = executions(under, view)
     if most > MOST_EXECUTIONS:
         raise TooLarge(
-            f"one event of “{name}” could roll tables {most:,} times; "
+            f"one event of “{view.id}” could roll tables {most:,} times; "
             f"the limit is {MOST_EXECUTIONS:,}. Make its quantities, times or rolls smaller"
         )

@@ -1,17 +1,44 @@
-"""From a game under conditions to a `Program`."""
+"""From a game at a depth to a `Program`.
+
+Weights, chances, pools at depth are worked out here once more, from the models and their curves alone: the
+simulator and the exact odds are each other's proof, so they share as little as can be.
+"""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
-from golddice.core.game.models import Drop, Guard, Line, PickTable, Source, Table, Yield
+from golddice.core.errors import TooLarge
+from golddice.core.game.curves import multiplier
+from golddice.core.game.links import links_of, reached
+from golddice.core.game.models import (
+    DeckTable,
+    Drop,
+    Game,
+    Gated,
+    Guard,
+    ItemNamed,
+    Line,
+    PickTable,
+    Pool,
+    RetryTable,
+    Source,
+    Table,
+    Yield,
+)
 from golddice.core.game.quantity import Quantity
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.size import check_size
+from golddice.core.game.views import View
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.layout import Layout
+from golddice.core.terms.size import check_size
 from golddice.core.trial import program as p
+
+MOST_RECORDS = 20_000_000  # numbers in a program
 
 
 @dataclass(frozen=True)
@@ -19,174 +46,266 @@ class Compiled:
     """A program and what its row numbers stand for.
 
     `tables`, `lines`, `sources`, `drops` name the rows: a line by (table id, line index in the
-    file), a drop by (source id, drop index in the file). `items` are the item indices of the slots.
+    file), a drop by (source id, drop index in the file). `items` are the item indices of the columns of
+    results. `work` is roughly how many rolls one event comes to.
     """
 
     program: p.Program
     root_kind: int
     root: int
+    layout: Layout
     tables: list[str]
     lines: list[tuple[str, int]]
     sources: list[str]
     drops: list[tuple[str, int]]
     items: IntArray
+    work: float
 
 
-def compiled(under: Conditions, kind: str, name: str) -> Compiled:
+def compiled(under: Conditions, view: View) -> Compiled:
     """Compile what one source (or table) can reach, at the one depth of `under`.
 
     Raises TooLarge where an event would execute more tables than the limit.
     """
-    reach = _reach(under, kind, name)
-    check_size(under, kind, name)
-    return _Compiler(under, reach).compile(kind, name)
+    return compiled_along([(under, view)])[0]
 
 
-@dataclass
+def compiled_along(stops: Sequence[tuple[Conditions, View]]) -> list[Compiled]:
+    """A program for each stop, of one depth, that a player comes to in turn: what a player carries and
+    has received lies alike in all of them, so that the player can be taken from one to the next."""
+    for under, view in stops:
+        check_size(under, view)
+    index = _Index(stops[0][0].game)
+    views = list(dict.fromkeys(view for _, view in stops))
+    reach = _Reach.of(index, views)
+    layout = Layout.of([index.part(view) for view in reach.views])
+    return [
+        _Compiler(index, reach, layout, int(under.depths[0]), under.flags).compile(view)
+        for under, view in stops
+    ]
+
+
+class _Index:
+    """The parts of a game by id."""
+
+    def __init__(self, game: Game) -> None:
+        self.game = game
+        self.tables = {table.id: table for table in game.tables}
+        self.sources = {source.id: source for source in game.sources}
+        self.items = {item.id: at for at, item in enumerate(game.items)}
+        self.curves = {curve.id: curve for curve in game.curves}
+        self.tier_curves = {tier.id: tier.curve for tier in game.tiers}
+        self._pools: dict[tuple[tuple[str, ...], tuple[str, ...]], list[int]] = {}
+
+    def part(self, view: View) -> Table | Source:
+        return self.sources[view.id] if view.kind == "source" else self.tables[view.id]
+
+    def of_pool(self, pool: Pool) -> list[int]:
+        """The items of any of its tiers that have any of its tags; an empty list means any."""
+        key = tuple(pool.tiers), tuple(pool.tags)
+        if key not in self._pools:
+            tiers, tags = set(pool.tiers), set(pool.tags)
+            self._pools[key] = [
+                at
+                for at, item in enumerate(self.game.items)
+                if (not tiers or item.tier in tiers) and (not tags or not tags.isdisjoint(item.tags))
+            ]
+        return self._pools[key]
+
+
+@dataclass(frozen=True)
 class _Reach:
     """Tables and sources that can be reached, in order of discovery, and items by index."""
 
-    tables: list[str] = field(default_factory=list)
-    sources: list[str] = field(default_factory=list)
-    items: set[int] = field(default_factory=set)
+    views: list[View]
+    items: IntArray
+
+    @staticmethod
+    def of(index: _Index, starts: Iterable[View]) -> _Reach:
+        views = reached(starts, lambda view: links_of(index.part(view)))
+        items: set[int] = set()
+        for view in views:
+            if view.kind == "table":
+                for line in index.tables[view.id].lines:
+                    for given in line.yields:
+                        if isinstance(given.what, ItemNamed):
+                            items.add(index.items[given.what.id])
+                        elif isinstance(given.what, Pool):
+                            items.update(index.of_pool(given.what))
+        return _Reach(views, np.array(sorted(items), dtype=np.int64))
+
+    @cached_property
+    def tables(self) -> list[str]:
+        return [view.id for view in self.views if view.kind == "table"]
+
+    @cached_property
+    def sources(self) -> list[str]:
+        return [view.id for view in self.views if view.kind == "source"]
 
 
-def _reach(under: Conditions, kind: str, name: str) -> _Reach:
-    reach = _Reach()
-    pending = [(kind, name)]
-    seen = set(pending)
-    while pending:
-        kind, name = pending.pop(0)
-        if kind == "source":
-            reach.sources.append(name)
-            found = [("table", drop.table) for drop in under.source(name).drops]
-        else:
-            reach.tables.append(name)
-            found = []
-            for line in under.table(name).lines:
-                for given in line.yields:
-                    found += _reached_by(under, given, reach.items)
-        for link in found:
-            if link not in seen:
-                seen.add(link)
-                pending.append(link)
-    return reach
+class _Terms:
+    """What depth and flags decide, in plain numbers."""
+
+    def __init__(self, index: _Index, depth: int, flags: frozenset[str]) -> None:
+        self._index, self._depth, self._flags = index, depth, flags
+        self._curves: dict[str | None, float] = {None: 1.0}
+
+    def curve(self, name: str | None) -> float:
+        if name not in self._curves:
+            at = multiplier(self._index.curves[str(name)], np.array([self._depth]))
+            self._curves[name] = float(at[0])
+        return self._curves[name]
+
+    def gate(self, part: Gated) -> bool:
+        low, high = part.depths or (self._depth, self._depth)
+        return (
+            low <= self._depth <= high
+            and self._flags.issuperset(part.needs)
+            and self._flags.isdisjoint(part.unless)
+        )
+
+    def factor(self, line: Line) -> float:
+        """The line's curve times that of its one tier, where all its items and pools share one."""
+        tiers: set[str | None] = set()
+        for given in line.yields:
+            if isinstance(given.what, ItemNamed):
+                tiers.add(self._index.game.items[self._index.items[given.what.id]].tier)
+            elif isinstance(given.what, Pool):
+                tiers.add(given.what.tiers[0] if len(set(given.what.tiers)) == 1 else None)
+        tier = tiers.pop() if len(tiers) == 1 else None
+        return self.curve(line.curve) * (1.0 if tier is None else self.curve(self._index.tier_curves[tier]))
+
+    def pool_chances(self, members: list[int]) -> FloatArray:
+        """Of each item by abundance and its tier's curve; all 0 where nothing has weight."""
+        items = self._index.game.items
+        weights = np.array(
+            [items[at].abundance * self.curve(self._index.tier_curves[items[at].tier]) for at in members]
+        )
+        total = weights.sum()
+        return weights / total if total > 0 else np.zeros(weights.size)
 
 
-def _reached_by(under: Conditions, given: Yield, items: set[int]) -> list[tuple[str, str]]:
-    if given.item is not None:
-        items.add(under.item_index[given.item])
-    elif given.pool is not None:
-        items.update(int(at) for at in under.pool_items(given.pool))
-    elif given.table is not None:
-        return [("table", given.table)]
-    elif given.source is not None:
-        return [("source", given.source)]
-    return []
+class _Records:
+    """The rows of a program as they are found."""
+
+    def __init__(self) -> None:
+        self.tables: list[list[int]] = []
+        self.nothing: list[float] = []
+        self.guide: list[int] = []
+        self.lines: list[list[int]] = []
+        self.line_reals: list[list[float]] = []
+        self.line_names: list[tuple[str, int]] = []
+        self.yields: list[list[int]] = []
+        self.quantities: list[list[int]] = []
+        self.factors: list[float] = []
+        self.drops: list[list[int]] = []
+        self.drop_reals: list[list[float]] = []
+        self.drop_names: list[tuple[str, int]] = []
+        self.pools: list[list[int]] = []
+        self.pool_items: list[int] = []
+        self.pool_upper: list[float] = []
+
+    def check(self) -> None:
+        size = 10 * len(self.lines) + len(self.guide) + len(self.pool_items)
+        if size > MOST_RECORDS:
+            raise TooLarge(
+                f"{len(self.lines):,} lines with {len(self.pool_items):,} items of pools to simulate"
+            )
 
 
 class _Compiler:
-    """Fills the arrays, one table and source after another."""
+    """Fills the records, one table and source after another."""
 
-    def __init__(self, under: Conditions, reach: _Reach) -> None:
-        self.under, self.reach = under, reach
-        self.table_row = {name: at for at, name in enumerate(reach.tables)}
-        self.source_row = {name: at for at, name in enumerate(reach.sources)}
-        self.items = np.array(sorted(reach.items), dtype=np.int64)
-        self.table_rows: list[list[int]] = []
-        self.nothing: list[float] = []
-        self.guide: list[int] = []
-        self.line_rows: list[list[int]] = []
-        self.line_floats: list[list[float]] = []
-        self.line_names: list[tuple[str, int]] = []
-        self.yield_rows: list[list[int]] = []
-        self.quantities: dict[Quantity, int] = {}
-        self.quantity_rows: list[list[int]] = []
-        self.factors: list[float] = []
-        self.drop_rows: list[list[int]] = []
-        self.drop_floats: list[list[float]] = []
-        self.drop_names: list[tuple[str, int]] = []
-        self.pool_rows: list[list[int]] = []
-        self.pool_item: list[int] = []
-        self.pool_upper: list[float] = []
-        self.guards = self.limits = 0
+    def __init__(
+        self, index: _Index, reach: _Reach, layout: Layout, depth: int, flags: frozenset[str]
+    ) -> None:
+        self._index, self._reach, self._layout = index, reach, layout
+        self._terms = _Terms(index, depth, flags)
+        self._table_row = {name: at for at, name in enumerate(reach.tables)}
+        self._source_row = {name: at for at, name in enumerate(reach.sources)}
+        self._quantities: dict[Quantity, int] = {}
+        self._pools: dict[tuple[tuple[str, ...], tuple[str, ...]], int] = {}
+        self._out = _Records()
 
-    def compile(self, kind: str, name: str) -> Compiled:
-        for table in self.reach.tables:
-            self._table(self.under.table(table))
-        spans = [self._source(self.under.source(source)) for source in self.reach.sources]
-        game = self.under.game
-        slots = np.full(len(game.items), -1, dtype=np.int64)
-        slots[self.items] = np.arange(self.items.size)
-        blocks = p.Blocks(
-            tables=_ints(self.table_rows, p.TABLE_FIELDS),
-            lines=_ints(self.line_rows, p.LINE_FIELDS),
-            yields=_ints(self.yield_rows, p.YIELD_FIELDS),
-            quantities=_ints(self.quantity_rows, p.QUANTITY_FIELDS),
-            sources=_ints(spans, 2),
-            drops=_ints(self.drop_rows, p.DROP_FIELDS),
-            pools=_ints(self.pool_rows, 2),
-            pool_items=np.array(self.pool_item, dtype=np.int64),
-            guide=np.array(self.guide, dtype=np.int64),
-            slots=slots,
-            line_reals=_floats(self.line_floats, p.LINE_FLOATS),
-            nothing=np.array(self.nothing, dtype=np.float64),
-            factors=np.array(self.factors, dtype=np.float64),
-            drop_reals=_floats(self.drop_floats, 2),
-            pool_upper=np.array(self.pool_upper, dtype=np.float64),
-            values=np.array([game.items[at].value for at in self.items], dtype=np.float64),
-        )
-        stack = 16 + sum(3 + self._pending(self.under.table(name)) for name in self.reach.tables)
-        stack += 3 * len(self.reach.sources)
+    def compile(self, view: View) -> Compiled:
+        out, reach = self._out, self._reach
+        for name in reach.tables:
+            self._table(self._index.tables[name])
+            out.check()
+        spans = [self._source(self._index.sources[name]) for name in reach.sources]
+        stack = 16 + sum(3 + _pending(self._index.tables[name]) for name in reach.tables)
+        blocks = self._blocks(spans)
         return Compiled(
-            program=p.packed(blocks, self.guards, self.limits, stack, self._is_plain()),
-            root_kind=p.SOURCE if kind == "source" else p.TABLE,
-            root=self.source_row[name] if kind == "source" else self.table_row[name],
-            tables=self.reach.tables,
-            lines=self.line_names,
-            sources=self.reach.sources,
-            drops=self.drop_names,
-            items=self.items,
+            program=p.packed(blocks, self._layout.size, stack + 3 * len(reach.sources), self._is_plain()),
+            root_kind=p.SOURCE if view.kind == "source" else p.TABLE,
+            root=(self._source_row if view.kind == "source" else self._table_row)[view.id],
+            layout=self._layout,
+            tables=reach.tables,
+            lines=out.line_names,
+            sources=reach.sources,
+            drops=out.drop_names,
+            items=reach.items,
+            work=self._work(view),
+        )
+
+    def _blocks(self, spans: list[list[int]]) -> p.Blocks:
+        out, items = self._out, self._index.game.items
+        slots = np.full(len(items), -1, dtype=np.int64)
+        slots[self._reach.items] = np.arange(self._reach.items.size)
+        return p.Blocks(
+            tables=_ints(out.tables, p.TABLE_FIELDS),
+            lines=_ints(out.lines, p.LINE_FIELDS),
+            yields=_ints(out.yields, p.YIELD_FIELDS),
+            quantities=_ints(out.quantities, p.QUANTITY_FIELDS),
+            sources=_ints(spans, 2),
+            drops=_ints(out.drops, p.DROP_FIELDS),
+            pools=_ints(out.pools, 2),
+            pool_items=np.array(out.pool_items, dtype=np.int64),
+            guide=np.array(out.guide, dtype=np.int64),
+            slots=slots,
+            line_reals=_floats(out.line_reals, p.LINE_FLOATS),
+            nothing=np.array(out.nothing, dtype=np.float64),
+            factors=np.array(out.factors, dtype=np.float64),
+            drop_reals=_floats(out.drop_reals, 2),
+            pool_upper=np.array(out.pool_upper, dtype=np.float64),
+            values=np.array([items[at].value for at in self._reach.items], dtype=np.float64),
         )
 
     def _is_plain(self) -> bool:
         """Whether all tables are picks without state whose lines give one item or nothing, and no
-        quantity is dice: what `kernel._plain_player` can do."""
-        picks = all(row[p.T_RULE] == p.PICK and not row[p.T_DYNAMIC] for row in self.table_rows)
-        single = all(row[p.L_END_YIELD] - row[p.L_FIRST_YIELD] <= 1 for row in self.line_rows)
-        items = all(row[p.Y_KIND] == p.ITEM for row in self.yield_rows)
-        dice = any(row[p.Q_KIND] == p.DICE for row in self.quantity_rows)
-        unguarded = all(row[p.D_GUARD] < 0 for row in self.drop_rows)
+        quantity is dice: what `plain.plain_player` can do."""
+        out = self._out
+        picks = all(row[p.T_RULE] == p.PICK and not row[p.T_DYNAMIC] for row in out.tables)
+        single = all(row[p.L_END_YIELD] - row[p.L_FIRST_YIELD] <= 1 for row in out.lines)
+        items = all(row[p.Y_KIND] == p.ITEM for row in out.yields)
+        dice = any(row[p.Q_KIND] == p.DICE for row in out.quantities)
+        unguarded = all(row[p.D_MISSES] < 0 for row in out.drops)
         return picks and single and items and unguarded and not dice
 
-    @staticmethod
-    def _pending(table: Table) -> int:
-        """How many nested yields one roll can leave on the stack."""
-        return sum(1 for line in table.lines for given in line.yields if given.table or given.source)
+    # --- tables ----------------------------------------------------------------------------------------
 
     def _table(self, table: Table) -> None:
-        first = len(self.line_rows)
-        scaled = table.rule != "deck"
-        open_lines = [
-            at for at, line in enumerate(table.lines) if bool(self.under.line_open(line, scaled=scaled)[0])
-        ]
-        for at in open_lines:
+        out, first = self._out, len(self._out.lines)
+        for at in range(len(table.lines)):
             self._line(table, at)
-        rows = range(first, len(self.line_rows))
-        distinct = table.rule == "pick" and table.distinct and self.under.law(table.rolls).most > 1
-        dynamic = distinct or any(
-            self.line_rows[row][p.L_LIMIT] or self.line_rows[row][p.L_GUARD] >= 0 for row in rows
+        rows = out.lines[first:]
+        distinct = isinstance(table, PickTable) and table.distinct and table.rolls.most > 1
+        distinct = distinct or (
+            isinstance(table, PickTable) and table.distinct and table.rolls.curve is not None
         )
-        nothing = float(self.under.nothing(table)[0]) if isinstance(table, PickTable) else 0.0
+        dynamic = distinct or any(row[p.L_LIMIT] or row[p.L_MISSES] >= 0 for row in rows)
+        nothing = 0.0
+        if isinstance(table, PickTable):
+            nothing = table.nothing * self._terms.curve(table.nothing_curve)
         guide = self._guide(first, nothing)
-        self.nothing.append(nothing)
-        self.table_rows.append(
+        out.nothing.append(nothing)
+        out.tables.append(
             [
                 p.RULES[table.rule],
                 first,
-                len(self.line_rows),
+                len(out.lines),
                 self._quantity(table.rolls),
-                table.tries if table.rule == "retry" else 1,
+                table.tries if isinstance(table, RetryTable) else 1,
                 int(distinct),
                 int(dynamic),
                 *guide,
@@ -194,39 +313,36 @@ class _Compiler:
         )
 
     def _line(self, table: Table, at: int) -> None:
-        line = table.lines[at]
-        first = len(self.yield_rows)
+        out, line = self._out, table.lines[at]
+        first = len(out.yields)
         for given in line.yields:
-            self.yield_rows.append(self._yield(given))
-        factor = float(self.under.line_multiplier(line)[0])
-        weight, chance, copies = _entered(line)
-        if table.rule == "pick":
-            weight *= factor
-        guard = self._guard(line.guard)
-        self.line_rows.append(
+            out.yields.append(self._yield(given))
+        is_deck = isinstance(table, DeckTable)
+        factor = self._terms.factor(line)
+        is_open = self._terms.gate(line) and (is_deck or factor != 0.0)
+        weight = float(getattr(line, "weight", 1.0)) * (factor if isinstance(table, PickTable) else 1.0)
+        guard = line.guard or Guard()
+        out.lines.append(
             [
                 first,
-                len(self.yield_rows),
+                len(out.yields),
+                int(is_open),
                 line.limit or 0,
-                self.limits if line.limit else -1,
-                *guard[:3],
-                copies,
+                self._layout.at("hits", "table", table.id, line.id),
+                self._layout.at("misses", "table", table.id, line.id),
+                guard.after,
+                guard.sure_at or 0,
+                self._layout.at("left", "table", table.id, line.id),
+                int(getattr(line, "copies", 0)),
             ]
         )
-        self.limits += bool(line.limit)
-        self.line_floats.append([weight, min(1.0, chance * factor), guard[3], 0.0])
-        self.line_names.append((table.id, at))
-
-    def _guard(self, guard: Guard | None) -> tuple[int, int, int, float]:
-        """(state index or -1, after, sure_at or 0, rise)."""
-        if guard is None:
-            return -1, 0, 0, 0.0
-        self.guards += 1
-        return self.guards - 1, guard.after, guard.sure_at or 0, guard.rise
+        chance = min(1.0, float(getattr(line, "chance", 1.0)) * factor)
+        out.line_reals.append([weight if is_open else 0.0, chance if is_open else 0.0, guard.rise, 0.0])
+        out.line_names.append((table.id, at))
 
     def _guide(self, first: int, nothing: float) -> list[int]:
         """Where each line ends on the strip [0, 1), and a guide to search it in constant time."""
-        rows = self.line_floats[first:]
+        rows = self._out.line_reals[first:]
         weights = np.array([row[p.LF_WEIGHT] for row in rows])
         total = weights.sum() + nothing
         if not rows or total <= 0:
@@ -238,61 +354,99 @@ class _Compiler:
             row[p.LF_UPPER] = float(end)
         size = 1 << max(3, (16 * len(rows)).bit_length())
         starts = np.arange(size) / size
-        offset = len(self.guide)
-        self.guide += [first + int(at) for at in np.searchsorted(upper, starts, side="right")]
+        offset = len(self._out.guide)
+        self._out.guide += [first + int(at) for at in np.searchsorted(upper, starts, side="right")]
         return [offset, size]
+
+    # --- what is given ---------------------------------------------------------------------------------
 
     def _yield(self, given: Yield) -> list[int]:
         quantity = self._quantity(given.quantity)
-        if given.item is not None:
-            return [p.ITEM, self.under.item_index[given.item], quantity]
-        if given.table is not None:
-            return [p.TABLE, self.table_row[given.table], quantity]
-        if given.source is not None:
-            return [p.SOURCE, self.source_row[given.source], quantity]
-        assert given.pool is not None
-        members = self.under.pool_items(given.pool)
-        chances = self.under.pool_chances(given.pool)[:, 0]
-        self.pool_rows.append(self._pool(members, chances))
-        return [p.POOL, len(self.pool_rows) - 1, quantity]
+        match given.what:
+            case ItemNamed(item):
+                return [p.ITEM, self._index.items[item], quantity]
+            case View("table", name):
+                return [p.TABLE, self._table_row[name], quantity]
+            case View(_, name):
+                return [p.SOURCE, self._source_row[name], quantity]
+            case Pool() as pool:
+                return [p.POOL, self._pool(pool), quantity]
 
-    def _pool(self, members: IntArray, chances: FloatArray) -> list[int]:
-        first = len(self.pool_item)
-        kept = np.flatnonzero(chances > 0)
-        upper = np.cumsum(chances[kept])
-        if kept.size:
-            upper[-1] = 1.0
-        self.pool_item += [int(members[at]) for at in kept]
-        self.pool_upper += [float(end) for end in upper]
-        return [first, len(self.pool_item)]
+    def _pool(self, pool: Pool) -> int:
+        key, out = (tuple(pool.tiers), tuple(pool.tags)), self._out
+        if key not in self._pools:
+            members = self._index.of_pool(pool)
+            chances = self._terms.pool_chances(members)
+            kept = np.flatnonzero(chances > 0)
+            upper = np.cumsum(chances[kept])
+            if kept.size:
+                upper[-1] = 1.0
+            first = len(out.pool_items)
+            out.pool_items += [members[at] for at in kept]
+            out.pool_upper += upper.tolist()
+            out.pools.append([first, len(out.pool_items)])
+            self._pools[key] = len(out.pools) - 1
+        return self._pools[key]
 
     def _quantity(self, quantity: Quantity) -> int:
-        if quantity not in self.quantities:
-            self.quantities[quantity] = len(self.quantity_rows)
-            self.quantity_rows.append(_quantity_row(quantity))
-            factor = 1.0 if quantity.curve is None else float(self.under.curve(quantity.curve)[0])
-            self.factors.append(factor)
-        return self.quantities[quantity]
+        if quantity not in self._quantities:
+            self._quantities[quantity] = len(self._out.quantities)
+            self._out.quantities.append(_quantity_row(quantity))
+            self._out.factors.append(self._terms.curve(quantity.curve))
+        return self._quantities[quantity]
+
+    # --- sources ---------------------------------------------------------------------------------------
 
     def _source(self, source: Source) -> list[int]:
-        first = len(self.drop_rows)
+        first = len(self._out.drops)
         for at, drop in enumerate(source.drops):
-            if bool(self.under.drop_open(drop)[0]):
-                self._drop(source, at, drop)
-        return [first, len(self.drop_rows)]
+            self._drop(source, at, drop)
+        return [first, len(self._out.drops)]
 
     def _drop(self, source: Source, at: int, drop: Drop) -> None:
-        guard = self._guard(drop.guard)
-        self.drop_rows.append([self.table_row[drop.table], self._quantity(drop.times), *guard[:3]])
-        self.drop_floats.append([float(self.under.drop_chance(drop)[0]), guard[3]])
-        self.drop_names.append((source.id, at))
+        factor, guard = self._terms.curve(drop.curve), drop.guard or Guard()
+        is_open = self._terms.gate(drop) and factor != 0.0
+        self._out.drops.append(
+            [
+                self._table_row[drop.table],
+                self._quantity(drop.times),
+                int(is_open),
+                self._layout.at("misses", "source", source.id, drop.id),
+                guard.after,
+                guard.sure_at or 0,
+            ]
+        )
+        self._out.drop_reals.append([min(1.0, drop.chance * factor) if is_open else 0.0, guard.rise])
+        self._out.drop_names.append((source.id, at))
+
+    def _work(self, start: View) -> float:
+        """Roughly how many rolls an event comes to: as if lines hit as often as their weights say."""
+        known: dict[View, float] = {}
+        for view in reversed(self._reach.views):  # those that nest deeper are mostly found later
+            if view.kind == "source":
+                drops = self._index.sources[view.id].drops
+                known[view] = 1.0 + sum(
+                    drop.chance * drop.times.most * known.get(View("table", drop.table), 1.0)
+                    for drop in drops
+                )
+                continue
+            table, row = self._index.tables[view.id], self._table_row[view.id]
+            reals = self._out.line_reals[self._out.tables[row][p.T_FIRST_LINE] :][: len(table.lines)]
+            total = sum(real[p.LF_WEIGHT] for real in reals) or 1.0
+            inner = 1.0
+            for line, real in zip(table.lines, reals, strict=True):
+                share = real[p.LF_CHANCE] * (real[p.LF_WEIGHT] / total if table.rule != "each" else 1.0)
+                for given in line.yields:
+                    inside = known.get(given.what, 1.0) if isinstance(given.what, View) else 0.0
+                    many = isinstance(given.what, (View, Pool))
+                    inner += share * (given.quantity.most * max(inside, 1.0) if many else 0.0)
+            known[view] = max(table.rolls.most, 1) * inner
+        return max(known[start], 1.0)
 
 
-def _entered(line: Line) -> tuple[float, float, int]:
-    """(weight, chance, copies) as entered; what a rule does not have is 1, 1, 0."""
-    weight = float(getattr(line, "weight", 1.0))
-    chance = float(getattr(line, "chance", 1.0))
-    return weight, chance, int(getattr(line, "copies", 0))
+def _pending(table: Table) -> int:
+    """How many nested yields one roll can leave on the stack."""
+    return sum(1 for line in table.lines for given in line.yields if isinstance(given.what, View))
 
 
 def _quantity_row(quantity: Quantity) -> list[int]:

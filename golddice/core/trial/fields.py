@@ -20,6 +20,7 @@ from golddice.core.trial.program import (
     LINE_FLOATS,
     QUANTITY_FIELDS,
     R_LINES,
+    S_CARRIED,
     TABLE_FIELDS,
     YIELD_FIELDS,
 )
@@ -63,3 +64,9 @@ def quantity_of(code, at, field):  # type: ignore[no-untyped-def]
 @njit(cache=True, inline="always")
 def drop_of(code, at, field):  # type: ignore[no-untyped-def]
     return code[code[A_DROPS] + at * DROP_FIELDS + field]
+
+
+@njit(cache=True, inline="always")
+def slot_at(code, slot):  # type: ignore[no-untyped-def]
+    """Where a slot of what is carried lies in a player's state."""
+    return code[S_CARRIED] + slot

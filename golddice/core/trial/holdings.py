@@ -5,9 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from golddice.core.arrays import IntArray
-from golddice.core.game.models import Game
+from golddice.core.game.models import DeckLine, Game, Table
+from golddice.core.terms.layout import Held as Kind
+from golddice.core.terms.layout import Slot
 from golddice.core.trial import program as p
 from golddice.core.trial.compiling import Compiled
+
+KINDS: tuple[Kind, ...] = ("misses", "hits", "left")
 
 
 @dataclass(frozen=True)
@@ -30,29 +34,27 @@ class Held:
 def holdings(game: Game, compiled: Compiled, state: IntArray) -> list[Held]:
     """Everything carried, in file order. `state` is a player's, as the kernel leaves it."""
     tables = {table.id: table for table in game.tables}
-    sources = {source.id: source for source in game.sources}
-    code = compiled.program.code
+    numbers = state[int(compiled.program.code[p.S_CARRIED]) :][: compiled.layout.size].tolist()
+    carried = dict(zip(compiled.layout.slots, numbers, strict=True))
     found: list[Held] = []
-    for row, (name, at) in enumerate(compiled.lines):
-        line = code[code[p.A_LINES] + row * p.LINE_FIELDS :]
-        deck = tables[name].rule == "deck"
-        guard, limit = int(line[p.L_GUARD]), int(line[p.L_HITS])
-        if guard < 0 and limit < 0 and not deck:
-            continue
-        found.append(
-            Held(
-                name,
-                None,
-                tables[name].lines[at].id,
-                int(state[code[p.S_MISSES] + guard]) if guard >= 0 else None,
-                int(state[code[p.S_HITS] + limit]) if limit >= 0 else None,
-                int(state[code[p.S_LEFT] + row]) if deck else None,
-                int(line[p.L_COPIES]) if deck else None,
-            )
-        )
-    for row, (name, at) in enumerate(compiled.drops):
-        guard = int(code[code[p.A_DROPS] + row * p.DROP_FIELDS + p.D_GUARD])
-        if guard >= 0:
-            misses = int(state[code[p.S_MISSES] + guard])
-            found.append(Held(None, name, sources[name].drops[at].id, misses))
+    for name, at in compiled.lines:
+        table, line = tables[name], tables[name].lines[at]
+        own = {kind: carried.get(Slot(kind, "table", name, line.id)) for kind in KINDS}
+        if any(value is not None for value in own.values()):
+            copies = line.copies if isinstance(line, DeckLine) else None
+            left = _left(table, carried, own["left"], copies)
+            found.append(Held(name, None, line.id, own["misses"], own["hits"], left, copies))
+    for name, at in compiled.drops:
+        drop = next(one for one in game.sources if one.id == name).drops[at]
+        misses = carried.get(Slot("misses", "source", name, drop.id))
+        if misses is not None:
+            found.append(Held(None, name, drop.id, misses))
     return found
+
+
+def _left(table: Table, carried: dict[Slot, int], left: int | None, copies: int | None) -> int | None:
+    """Cards left of a line; a deck without cards is a full one, shuffled before the next is drawn."""
+    if left is None or copies is None:
+        return None
+    every = sum(carried[Slot("left", "table", table.id, line.id)] for line in table.lines)
+    return left if every else copies

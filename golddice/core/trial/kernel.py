@@ -8,7 +8,9 @@ references to arrays at every call would cost thirty times the work itself. `pla
 while it runs.
 
 The order in which numbers are drawn is part of the product: changing it changes the results of
-every seed, so it changes `KERNEL_VERSION` too.
+every seed, so it changes `KERNEL_VERSION` too. Within an event it is: each drop in file order, its chance
+and its times (three numbers, and what a hit then rolls); a table's rolls (two); each roll's own numbers;
+then, of what is given, two for each quantity and one for each unit of a pool.
 """
 
 from __future__ import annotations
@@ -16,8 +18,8 @@ from __future__ import annotations
 from numba import njit
 
 from golddice.core.trial.amounts import drawn_quantity, from_pool
-from golddice.core.trial.carrying import is_open, tested, value_so_far
-from golddice.core.trial.fields import drop_of, line_of, pointer_to, table_of, yield_of
+from golddice.core.trial.carrying import is_open, received, tested, value_so_far
+from golddice.core.trial.fields import drop_of, line_of, pointer_to, slot_at, table_of, yield_of
 from golddice.core.trial.notes import (
     N_DROP,
     N_EVENT,
@@ -27,6 +29,7 @@ from golddice.core.trial.notes import (
     N_QUANTITY,
     N_ROLLS,
     N_TIMES,
+    begins,
     note,
 )
 from golddice.core.trial.plain import plain_player
@@ -34,26 +37,21 @@ from golddice.core.trial.program import (
     A_SLOTS,
     A_SOURCES,
     D_AFTER,
-    D_GUARD,
+    D_MISSES,
+    D_OPEN,
     D_SURE,
     D_TABLE,
     D_TIMES,
     EACH,
     ITEM,
-    L_COPIES,
     L_END_YIELD,
     L_FIRST_YIELD,
-    N_LINES,
     N_PLAIN,
     POOL,
     R_DROPS,
     S_CLOCK,
     S_COUNTS,
-    S_DROUGHT,
     S_FIRST,
-    S_LEFT,
-    S_MISSES,
-    S_SEEN,
     S_STACK,
     SOURCE,
     T_END_LINE,
@@ -65,79 +63,91 @@ from golddice.core.trial.program import (
     Y_QUANTITY,
     Y_REF,
 )
-from golddice.core.trial.rng import next_unit, seed_player
+from golddice.core.trial.rng import at_event, next_unit, reserved, start_of, unit_of
 from golddice.core.trial.rules import chance_now, hits_on, one_line
 
-KERNEL_VERSION = 1
+KERNEL_VERSION = 2
 
 # what waits on the stack: (operation, row, how many, execution number)
 EVENT, DROP, EXECUTE, ROLL = range(4)
 
 
 @njit(cache=True, nogil=True)
-def play(program, work, bag, root, seed, first_player, events, checkpoints, trace):  # type: ignore[no-untyped-def]
-    """Play the players of a bag, each through `events` events.
+def play(program, work, players, root, seed, events, fan, stop, trace):  # type: ignore[no-untyped-def]
+    """Take players through events, from what they carry.
 
-    `program` is (code, real); `work` is (state, random), room that is reset for each player; `root`
-    is (kind, row). `checkpoints` are the events (rising) at which the value so far goes into the
-    fan. `trace` is None or an array, see `new_trace`.
+    `program` is (code, real); `work` is (a state for each player, all 0 for fresh ones; room for the
+    generator); `players` is (first, how many); `root` is (kind, row); `events` is (the number of the
+    first, how many). `fan` is (checkpoints, rising events; the value so far at each, by player; the value
+    in the end). `stop` is looked at now and then: what was played when it is set is worth nothing.
+    `trace` is None or an array, see `new_trace`.
     """
-    counts, first, drought, value, fan = bag
     code, real = pointer_to(program[0]), pointer_to(program[1])
-    state, random = pointer_to(work[0]), pointer_to(work[1])
+    random, halt = pointer_to(work[1]), pointer_to(stop)
     notes = None if trace is None else pointer_to(trace)
-    slots = counts.shape[1]
+    checkpoints, paths, values = fan
+    slots = code[S_FIRST] - code[S_COUNTS]
     plain = notes is None and root[0] == SOURCE and code[N_PLAIN] == 1
-    for row in range(value.size):
-        _fresh(code, state, random, seed, first_player + row)
+    for row in range(players[1]):
+        state = pointer_to(work[0][row])
+        start = start_of(seed, players[0] + row)
         if plain:
-            plain_player(code, real, state, random, root[1], events, checkpoints, fan[row], slots)
+            plain_player(
+                code, real, state, start, root[1], events[0], events[1], checkpoints, paths[row], slots, halt
+            )
         else:
-            _any_player(code, real, state, random, root, events, checkpoints, fan[row], slots, notes)
-        value[row] = value_so_far(code, real, state, slots)
-        for slot in range(slots):
-            counts[row, slot] = state[code[S_COUNTS] + slot]
-            first[row, slot] = state[code[S_FIRST] + slot]
-            since = events - state[code[S_SEEN] + slot]
-            drought[row, slot] = max(state[code[S_DROUGHT] + slot], since)
+            _any_player(
+                code, real, state, random, start, root, events, checkpoints, paths[row], slots, halt, notes
+            )
+        if halt[0] != 0:
+            return
+        values[row] = value_so_far(code, real, state, slots)
 
 
 @njit(cache=True, nogil=True)
-def _any_player(code, real, state, random, root, events, checkpoints, fan, slots, notes):  # type: ignore[no-untyped-def]
-    """All events of a player."""
+def collect(states, counts_at, events, counts, first, drought):  # type: ignore[no-untyped-def]
+    """What players have after so many events: units, the event of the first, the longest drought.
+    `counts_at` is where the counts begin in a state."""
+    slots = counts.shape[1]
+    for row in range(counts.shape[0]):
+        for slot in range(slots):
+            at = counts_at + slot
+            counts[row, slot] = states[row, at]
+            first[row, slot] = states[row, at + slots]
+            since = events - states[row, at + 3 * slots]
+            drought[row, slot] = max(states[row, at + 2 * slots], since)
+
+
+@njit(cache=True, nogil=True)
+def _any_player(code, real, state, random, start, root, events, checkpoints, fan, slots, halt, notes):  # type: ignore[no-untyped-def]
+    """Events of a player."""
     mark = 0
-    for event in range(1, events + 1):
+    for event in range(events[0], events[0] + events[1]):
+        random[0] = at_event(start, event)
+        begins(notes, event)
         _push(code, state, 0, EVENT if root[0] == SOURCE else EXECUTE, root[1], 1, 0)
-        one_event(code, real, state, random, event, notes)
+        one_event(code, real, state, random, event, halt, notes)
+        if halt[0] != 0:
+            return
         if mark < checkpoints.size and checkpoints[mark] == event:
             fan[mark] = value_so_far(code, real, state, slots)
             mark += 1
 
 
 @njit(cache=True, nogil=True)
-def _fresh(code, state, random, seed, number):  # type: ignore[no-untyped-def]
-    """A player with no hits, no misses and full decks, at the start of their random stream."""
-    seed_player(random, seed, number)
-    for at in range(code[S_STACK]):
-        state[at] = 0
-    for line in range(code[N_LINES]):
-        state[code[S_LEFT] + line] = line_of(code, line, L_COPIES)
-
-
-@njit(cache=True, nogil=True)
-def one_event(code, real, state, random, event, trace):  # type: ignore[no-untyped-def]
+def one_event(code, real, state, random, event, halt, trace):  # type: ignore[no-untyped-def]
     """Work the stack down to nothing."""
     top = 1
-    while top > 0:
+    while top > 0 and halt[0] == 0:
         top -= 1
         at = code[S_STACK] + 4 * top
         operation, ref, count, clock = state[at], state[at + 1], state[at + 2], state[at + 3]
         if operation == ROLL:
-            top = _rolls(code, real, state, random, event, ref, count, clock, top, trace)
+            top = _rolls(code, real, state, random, event, ref, count, clock, top, halt, trace)
         elif operation == EXECUTE:
             if count > 1:
                 top = _push(code, state, top, EXECUTE, ref, count - 1, 0)
-            top = _execute(code, real, state, random, event, ref, top, trace)
+            top = _execute(code, real, state, random, event, ref, top, halt, trace)
         elif operation == DROP:
             if ref + 1 < count:
                 top = _push(code, state, top, DROP, ref + 1, count, 0)
@@ -152,7 +162,7 @@ def one_event(code, real, state, random, event, trace):  # type: ignore[no-untyp
 
 
 @njit(cache=True, nogil=True)
-def _execute(code, real, state, random, event, table, top, trace):  # type: ignore[no-untyped-def]
+def _execute(code, real, state, random, event, table, top, halt, trace):  # type: ignore[no-untyped-def]
     """Execute a table once: draw how many rolls, and roll."""
     rolls = drawn_quantity(code, real, random, table_of(code, table, T_ROLLS))
     note(trace, N_ROLLS, table, -1, -1.0, 0.0, 0.0, rolls)
@@ -160,7 +170,7 @@ def _execute(code, real, state, random, event, table, top, trace):  # type: igno
         return top
     state[code[S_CLOCK]] += 1
     clock = state[code[S_CLOCK]]
-    return _rolls(code, real, state, random, event, table, rolls, clock, top, trace)
+    return _rolls(code, real, state, random, event, table, rolls, clock, top, halt, trace)
 
 
 @njit(cache=True, inline="always")
@@ -176,21 +186,24 @@ def _push(code, state, top, operation, ref, count, clock):  # type: ignore[no-un
 @njit(cache=True, nogil=True)
 def _drop(code, real, state, random, ref, top, trace):  # type: ignore[no-untyped-def]
     """Try one drop: its chance, its guard, then how many times the table is rolled."""
-    guard = drop_of(code, ref, D_GUARD)
+    number = next_unit(random)
+    if drop_of(code, ref, D_OPEN) == 0:
+        reserved(random, 2)
+        return top
+    slot, misses = drop_of(code, ref, D_MISSES), -1
     chance = real[code[R_DROPS] + 2 * ref]
-    if guard >= 0:
-        misses = state[code[S_MISSES] + guard]
+    if slot >= 0:
+        misses = state[slot_at(code, slot)]
         over = max(0, misses - drop_of(code, ref, D_AFTER))
         chance = min(1.0, chance + real[code[R_DROPS] + 2 * ref + 1] * over)
         if drop_of(code, ref, D_SURE) > 0 and misses + 1 >= drop_of(code, ref, D_SURE):
             chance = 1.0
-    number = next_unit(random) if 0.0 < chance < 1.0 else -1.0
-    hit = chance >= 1.0 or (number >= 0.0 and number < chance)
-    before = state[code[S_MISSES] + guard] if guard >= 0 else -1
-    note(trace, N_DROP, ref, -1, number, before, chance, hit)
-    if guard >= 0:
-        state[code[S_MISSES] + guard] = 0 if hit else state[code[S_MISSES] + guard] + 1
+    hit = number < chance
+    note(trace, N_DROP, ref, -1, number if 0.0 < chance < 1.0 else -1.0, misses, chance, hit)
+    if slot >= 0:
+        state[slot_at(code, slot)] = 0 if hit else misses + 1
     if not hit:
+        reserved(random, 2)
         return top
     times = drawn_quantity(code, real, random, drop_of(code, ref, D_TIMES))
     note(trace, N_TIMES, ref, -1, -1.0, 0.0, 0.0, times)
@@ -200,11 +213,13 @@ def _drop(code, real, state, random, ref, top, trace):  # type: ignore[no-untype
 
 
 @njit(cache=True, nogil=True)
-def _rolls(code, real, state, random, event, table, left, clock, top, trace):  # type: ignore[no-untyped-def]
+def _rolls(code, real, state, random, event, table, left, clock, top, halt, trace):  # type: ignore[no-untyped-def]
     """Roll a table until its rolls are used up or a roll leaves something nested to do first."""
     rule = table_of(code, table, T_RULE)
     while left > 0:
         left -= 1
+        if left & 1023 == 0 and halt[0] != 0:
+            return top
         base = top
         if left > 0:
             top = _push(code, state, top, ROLL, table, left, clock)
@@ -227,11 +242,13 @@ def _rolls(code, real, state, random, event, table, left, clock, top, trace):  #
 @njit(cache=True, nogil=True)
 def _each(code, real, state, random, event, table, top, trace):  # type: ignore[no-untyped-def]
     """Every line on its own chance."""
-    for line in range(table_of(code, table, T_FIRST_LINE), table_of(code, table, T_END_LINE)):
-        if is_open(code, real, state, random, line):
-            chance = chance_now(code, real, state, random, line)
-            hit = hits_on(code, real, state, random, table, line, chance, trace)
-            tested(code, real, state, random, line, hit, trace)
+    first, end = table_of(code, table, T_FIRST_LINE), table_of(code, table, T_END_LINE)
+    place = reserved(random, end - first)
+    for line in range(first, end):
+        if is_open(code, state, line):
+            chance = chance_now(code, real, state, line)
+            hit = hits_on(table, line, chance, unit_of(place, line - first), trace)
+            tested(code, state, line, hit, trace)
             if hit:
                 top = _give(code, real, state, random, event, line, top, trace)
     return top
@@ -259,7 +276,7 @@ def _give(code, real, state, random, event, line, top, trace):  # type: ignore[n
             continue
         kind, ref = yield_of(code, at, Y_KIND), yield_of(code, at, Y_REF)
         if kind == ITEM:
-            _receive(code, real, state, random, event, ref, count, trace)
+            _receive(code, state, event, ref, count, trace)
         elif kind == TABLE:
             note(trace, N_GIVES, at, line, -1.0, 0.0, 0.0, count)
             top = _push(code, state, top, EXECUTE, ref, count, 0)
@@ -268,21 +285,13 @@ def _give(code, real, state, random, event, line, top, trace):  # type: ignore[n
             top = _push(code, state, top, EVENT, ref, count, 0)
         elif kind == POOL:
             for _ in range(count):
-                item = from_pool(code, real, state, random, ref)
+                item = from_pool(code, real, random, ref)
                 if item >= 0:
-                    _receive(code, real, state, random, event, item, 1, trace)
+                    _receive(code, state, event, item, 1, trace)
     return top
 
 
 @njit(cache=True, nogil=True)
-def _receive(code, real, state, random, event, item, count, trace):  # type: ignore[no-untyped-def]
-    """Put units of an item into the bag; keep track of the first one and of droughts."""
+def _receive(code, state, event, item, count, trace):  # type: ignore[no-untyped-def]
     note(trace, N_ITEM, item, -1, -1.0, 0.0, 0.0, count)
-    slot = code[code[A_SLOTS] + item]
-    state[code[S_COUNTS] + slot] += count
-    last = state[code[S_SEEN] + slot]
-    if last != event:
-        if last == 0:
-            state[code[S_FIRST] + slot] = event
-        state[code[S_DROUGHT] + slot] = max(state[code[S_DROUGHT] + slot], event - last - 1)
-        state[code[S_SEEN] + slot] = event
+    received(code, state, code[code[A_SLOTS] + item], event, count)

@@ -10,15 +10,21 @@ from golddice.core.arrays import FloatArray
 
 # kinds of note in a trace: (kind, row, line, number drawn or -1, from, to, extra)
 N_EVENT, N_DROP, N_TIMES, N_ROLLS, N_PICK, N_TEST = range(6)
-N_CARD, N_DUE, N_QUANTITY, N_ITEM, N_NONE, N_MISSES, N_GIVES = range(6, 13)
+N_CARD, N_DUE, N_QUANTITY, N_ITEM, N_NONE, N_MISSES, N_GIVES, N_BEGINS = range(6, 14)
 NOTE_FIELDS = 7
+
+# the first row: how many notes there were, how many there is room for, the first event that is noted,
+# whether notes are taken now
+COUNT, ROOM, FIRST, ON = range(4)
 
 
 @njit(cache=True, nogil=True)
 def note(trace, kind, row, line, number, low, high, extra):  # type: ignore[no-untyped-def]
     """Write one row of the trace, while there is room."""
     if trace is not None:
-        count, room = np.int64(trace[0]), np.int64(trace[1])
+        if trace[ON] == 0.0:
+            return
+        count, room = np.int64(trace[COUNT]), np.int64(trace[ROOM])
         if count < room:
             at = (count + 1) * NOTE_FIELDS
             trace[at] = kind
@@ -28,12 +34,20 @@ def note(trace, kind, row, line, number, low, high, extra):  # type: ignore[no-u
             trace[at + 4] = low
             trace[at + 5] = high
             trace[at + 6] = extra
-        trace[0] = count + 1
+        trace[COUNT] = count + 1
 
 
-def new_trace(room: int) -> FloatArray:
-    """Room for so many notes, shape (room + 1, 7). The first row holds how many there were (more
-    than the room when some were lost) and the room."""
+@njit(cache=True, nogil=True)
+def begins(trace, event):  # type: ignore[no-untyped-def]
+    """An event begins; from the first that is asked for on, notes are taken."""
+    if trace is not None:
+        if event >= trace[FIRST]:
+            trace[ON] = 1.0
+        note(trace, N_BEGINS, event, -1, -1.0, 0.0, 0.0, 0)
+
+
+def new_trace(room: int, first: int = 1) -> FloatArray:
+    """Room for so many notes, of the events from `first` on; shape (room + 1, 7)."""
     trace = np.zeros((room + 1, NOTE_FIELDS))
-    trace[0, 1] = room
+    trace[0, ROOM], trace[0, FIRST] = room, first
     return trace

@@ -1,7 +1,7 @@
 """A game compiled for the event kernel: all that depth and flags decide is decided.
 
-Every table, line, yield ... is a record of a few numbers, and the constants below name its fields.
-Only open lines and drops are kept. References are row numbers.
+Every table, line, yield ... is a record of a few numbers, and the constants below name its fields. Closed
+lines and drops are there too: numbers are drawn for them as for others. References are row numbers.
 """
 
 from __future__ import annotations
@@ -27,9 +27,9 @@ T_RULE, T_FIRST_LINE, T_END_LINE, T_ROLLS, T_TRIES, T_DISTINCT = range(6)
 T_DYNAMIC, T_GUIDE, T_GUIDE_SIZE = range(6, 9)
 TABLE_FIELDS = 9
 
-# fields of a line, whole numbers and reals
-L_FIRST_YIELD, L_END_YIELD, L_LIMIT, L_HITS, L_GUARD, L_AFTER, L_SURE, L_COPIES = range(8)
-LINE_FIELDS = 8
+# fields of a line, whole numbers (those of what is carried are slots, or -1) and reals
+L_FIRST_YIELD, L_END_YIELD, L_OPEN, L_LIMIT, L_HITS, L_MISSES, L_AFTER, L_SURE, L_LEFT, L_COPIES = range(10)
+LINE_FIELDS = 10
 LF_WEIGHT, LF_CHANCE, LF_RISE, LF_UPPER = range(4)
 LINE_FLOATS = 4
 
@@ -42,8 +42,8 @@ Q_KIND, Q_MIN, Q_STEP, Q_COUNT = range(4)
 QUANTITY_FIELDS = 4
 
 # drops
-D_TABLE, D_TIMES, D_GUARD, D_AFTER, D_SURE = range(5)
-DROP_FIELDS = 5
+D_TABLE, D_TIMES, D_OPEN, D_MISSES, D_AFTER, D_SURE = range(6)
+DROP_FIELDS = 6
 # drop_reals: (chance, rise)
 
 
@@ -52,8 +52,9 @@ DROP_FIELDS = 5
 A_TABLES, A_LINES, A_YIELDS, A_QUANTITIES, A_SOURCES, A_DROPS, A_POOLS, A_POOL_ITEMS = range(8)
 A_GUIDE, A_SLOTS = 8, 9
 R_LINES, R_NOTHING, R_FACTORS, R_DROPS, R_POOLS, R_VALUES = range(10, 16)
-S_MISSES, S_HITS, S_LEFT, S_TAKEN, S_COUNTS, S_FIRST, S_DROUGHT, S_SEEN, S_CLOCK = range(16, 25)
-S_STACK, N_LINES, N_PLAIN = 25, 26, 27
+# What outlives an event lies first, so that it lies alike in the programs of several depths.
+S_CARRIED, S_COUNTS, S_FIRST, S_DROUGHT, S_SEEN, S_CLOCK, S_TAKEN, S_STACK = range(16, 24)
+N_LINES, N_PLAIN, N_CARRIED = range(24, 27)
 HEAD = 32
 
 
@@ -71,10 +72,10 @@ class Program(NamedTuple):
 class Blocks(NamedTuple):
     """The blocks of a program before they are packed.
 
-    Shapes: t tables, l lines, y yields, q quantities, s sources, d drops, p pools, k slots.
-    tables (t, 9); nothing (t,) weights; guide (g,) see `kernel._picked`; lines (l, 8);
+    Shapes: t tables, l lines, y yields, q quantities, s sources, d drops, p pools, k slots of items.
+    tables (t, 9); nothing (t,) weights; guide (g,) see `rules.picked`; lines (l, 10);
     line_reals (l, 4); yields (y, 3); quantities (q, 4); factors (q,) the curves' multipliers;
-    sources (s, 2) first and end drop; drops (d, 5); drop_reals (d, 2); pools (p, 2) first and end
+    sources (s, 2) first and end drop; drops (d, 6); drop_reals (d, 2); pools (p, 2) first and end
     into pool_items and pool_upper; slots (i,) the column of each item in the results, -1 where out
     of reach; values (k,) of one unit of each slot.
     """
@@ -97,16 +98,16 @@ class Blocks(NamedTuple):
     values: FloatArray
 
 
-def packed(blocks: Blocks, guards: int, limits: int, stack: int, plain: bool) -> Program:
-    """Lay the blocks end to end and note in the head where each begins."""
+def packed(blocks: Blocks, carried: int, stack: int, plain: bool) -> Program:
+    """Lay the blocks end to end and note in the head where each begins. `carried` is how many numbers a
+    player carries."""
     head = np.zeros(HEAD, dtype=np.int64)
     ints, reals = list(blocks[:10]), list(blocks[10:])
     head[A_TABLES : A_SLOTS + 1] = HEAD + _starts([block.size for block in ints])
     head[R_LINES : R_VALUES + 1] = _starts([block.size for block in reals])
     lines, slots = blocks.lines.shape[0], blocks.values.size
-    sizes = [guards, limits, lines, lines, slots, slots, slots, slots, 1]
-    head[S_MISSES : S_STACK + 1] = _starts([*sizes, 0])
-    head[N_LINES], head[N_PLAIN] = lines, plain
+    head[S_CARRIED : S_STACK + 1] = _starts([carried, slots, slots, slots, slots, 1, lines, 0])
+    head[N_LINES], head[N_PLAIN], head[N_CARRIED] = lines, plain, carried
     return Program(
         code=np.concatenate([head, *(block.ravel() for block in ints)]),
         real=np.concatenate([block.ravel() for block in reals]),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import math
 from collections import Counter
 from dataclasses import dataclass, field
 from typing import Any
@@ -51,11 +52,38 @@ class Tally:
 
 
 @dataclass
+class Spread:
+    """Mean and spread of numbers that come in parts.
+
+    Parts are put together by their means and their squares about them (Chan, Golub and LeVeque 1979):
+    squares about 0 overflow for millions of units, and cancel where all are nearly alike.
+    """
+
+    count: int = 0
+    mean: float = 0.0
+    squares: float = 0.0  # about the mean
+
+    def add(self, values: IntArray | FloatArray) -> None:
+        if not values.size:
+            return
+        mean = float(values.mean())
+        off = values - mean
+        count, apart = self.count + values.size, mean - self.mean
+        self.squares += float(off @ off) + apart * apart * self.count * values.size / count
+        self.mean += apart * values.size / count
+        self.count = count
+
+    @property
+    def sd(self) -> float:
+        return math.sqrt(self.squares / self.count) if self.count else 0.0
+
+
+@dataclass
 class ItemSummary:
     """One item over all players so far."""
 
     total: int = 0
-    squares: int = 0
+    spread: Spread = field(default_factory=Spread)
     counts: Tally = field(default_factory=Tally)
     first: Tally = field(default_factory=Tally)
     drought: Tally = field(default_factory=Tally)
@@ -77,8 +105,8 @@ class Summary:
     def add(self, bags: Bags) -> None:
         for slot, summary in enumerate(self.by_slot):
             counts = bags.counts[:, slot]
-            summary.total += int(counts.sum())
-            summary.squares += int((counts * counts).sum())
+            summary.total += sum(counts.tolist())  # whole numbers of any size
+            summary.spread.add(counts)
             summary.counts.add(counts)
             summary.first.add(np.where(bags.first[:, slot] == 0, self.events + 1, bags.first[:, slot]))
             summary.drought.add(bags.drought[:, slot])
@@ -102,9 +130,11 @@ class Summary:
     def item(self, slot: int) -> dict[str, Any]:
         """The figures of one item; `None` where a wait is beyond the last event."""
         part = self.by_slot[slot]
-        mean = part.total / self.players
-        spread = max(part.squares / self.players - mean * mean, 0.0)
-        figures: dict[str, Any] = {"total": part.total, "mean": mean, "sd": float(np.sqrt(spread))}
+        figures: dict[str, Any] = {
+            "total": part.total,
+            "mean": part.total / self.players,
+            "sd": part.spread.sd,
+        }
         figures.update({f"p{round(100 * q):02d}": part.counts.quantile(q) for q in QUANTILES})
         figures["none_share"] = part.counts.seen.get(0, 0) / self.players
         for q in (50, 90, 99):

@@ -5,19 +5,21 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any
 
-import numpy as np
-
 from golddice.core.arrays import FloatArray
-from golddice.core.errors import QueryError
-from golddice.core.game.models import Game
-from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.errors import QueryError, TooLarge
+from golddice.core.game.models import Game, ItemNamed, Pool
+from golddice.core.game.views import View
+from golddice.core.stopping import Stop
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.size import executions
 from golddice.core.trial import notes as n
 from golddice.core.trial.compiling import Compiled, compiled
 from golddice.core.trial.holdings import Held, holdings
 from golddice.core.trial.playing import Unit, played_with_trace
 
 MOST_TRACED_EVENTS = 10_000
-_ROOM_PER_EVENT = 60
+MOST_NOTES = 200_000
+MOST_ROLLED = 100_000_000  # rolls of tables in all events together, at the most
 
 
 @dataclass
@@ -25,7 +27,7 @@ class EventTrace:
     """One event: what came of it and how.
 
     `received` is (item id, count) in order. `steps` are dictionaries, each with a `kind` and a
-    `text` that reads as prose.
+    `text` that reads as prose. Of an event that has more steps than are noted, the last says so.
     """
 
     event: int
@@ -36,16 +38,21 @@ class EventTrace:
 
 @dataclass(frozen=True)
 class Rolled:
-    """Events of one player, and what the player carries after the last of them."""
+    """Events of one player.
+
+    `events` are those asked for, as far as they were noted; `counts` and `value` what the player has
+    received from the first event of all to the last, by item id; `held` what they carry then.
+    """
 
     events: list[EventTrace]
     held: list[Held]
+    counts: dict[str, int]
+    value: float
 
 
 def rolled(
     game: Game,
-    kind: str,
-    name: str,
+    view: View,
     *,
     depth: int,
     seed: int,
@@ -53,25 +60,33 @@ def rolled(
     first: int = 1,
     count: int = 1,
     flags: tuple[str, ...] = (),
+    stop: Stop | None = None,
 ) -> Rolled:
-    """Events `first` to `first + count - 1` of one player, with every decision.
+    """Events `first` to `first + count - 1` of one player, with every decision, up to MOST_NOTES.
 
-    The events before are played too, since what a player carries depends on them.
+    The events before are played too, since what a player carries depends on them. Raises QueryError,
+    TooLarge.
     """
     if first < 1 or count < 1 or first + count - 1 > MOST_TRACED_EVENTS:
-        raise QueryError(f"events 1 to {MOST_TRACED_EVENTS} of a player can be traced")
-    program = compiled(Conditions(game, [depth], flags), kind, name)
+        raise QueryError(f"events 1 to {MOST_TRACED_EVENTS:,} of a player can be traced")
+    under = Conditions(game, [depth], flags)
+    program = compiled(under, view)
     last = first + count - 1
-    room = 10_000 + _ROOM_PER_EVENT * (first + count)
-    while True:
-        unit = Unit(program, seed, player, 1, last, np.zeros(0, dtype=np.int64))
-        _, trace, state = played_with_trace(unit, room)
-        noted = int(trace[0, 0])
-        if noted <= room:
-            break
-        room = noted
-    events = _Reader(game, program).read(trace[1 : noted + 1])[first - 1 :]
-    return Rolled(events, holdings(game, program, state))
+    if last * executions(under, view) > MOST_ROLLED:
+        raise TooLarge(
+            f"{last:,} events that may roll tables {executions(under, view):,} times each; "
+            f"the limit is {MOST_ROLLED:,} in all. Roll fewer"
+        )
+    unit = Unit.of(program, seed, player, 1, last)
+    bags, trace, state = played_with_trace(unit, first, MOST_NOTES, stop)
+    noted = min(int(trace[0, n.COUNT]), MOST_NOTES)
+    events = _Reader(game, program).read(trace[1 : noted + 1])
+    if noted < int(trace[0, n.COUNT]) and events:
+        text = f"more than {MOST_NOTES:,} steps; the rest was rolled, and is not told"
+        events[-1].steps.append({"kind": "stopped", "text": text})
+    items = [game.items[at].id for at in program.items]
+    counts = dict(zip(items, bags.counts[0].tolist(), strict=True))
+    return Rolled(events, holdings(game, program, state), counts, float(bags.value[0]))
 
 
 class _Reader:
@@ -85,13 +100,13 @@ class _Reader:
         self._names: dict[int, str] = {}
 
     def read(self, notes: FloatArray) -> list[EventTrace]:
-        """Split at the root's note: one begins each event, since loops are refused."""
-        root = (n.N_EVENT if self.program.root_kind == 2 else n.N_ROLLS, self.program.root)
+        """Split where events begin."""
         events: list[EventTrace] = []
         for note in notes:
-            if (int(note[0]), int(note[1])) == root:
-                events.append(EventTrace(event=len(events) + 1))
-            self._step(events[-1], note)
+            if int(note[0]) == n.N_BEGINS:
+                events.append(EventTrace(event=int(note[1])))
+            else:
+                self._step(events[-1], note)
         return events
 
     def _step(self, event: EventTrace, note: FloatArray) -> None:
@@ -212,12 +227,14 @@ def line_name(game: Game, line: Any) -> str:
     tiers = {tier.id: tier.name for tier in game.tiers}
     parts = []
     for given in line.yields:
-        if given.pool is not None:
-            kinds = " or ".join(tiers[tier] for tier in given.pool.tiers) or "item"
-            parts.append(", ".join([f"any {kinds}", *given.pool.tags]))
-        else:
-            kind = "item" if given.item else "table" if given.table else "source"
-            parts.append(names[kind, getattr(given, kind)])
+        match given.what:
+            case Pool() as pool:
+                kinds = " or ".join(tiers[tier] for tier in pool.tiers) or "item"
+                parts.append(", ".join([f"any {kinds}", *pool.tags]))
+            case ItemNamed(item):
+                parts.append(names["item", item])
+            case View() as view:
+                parts.append(names[view])
     return " and ".join(parts) or "nothing"
 
 

@@ -13,12 +13,15 @@ from typing import Any
 import numpy as np
 
 from golddice.core.arrays import IntArray
-from golddice.core.errors import GoldDiceError, QueryError, TooLarge
+from golddice.core.errors import QueryError, TooLarge
 from golddice.core.game.models import Game
+from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.event.evaluator import Evaluator
-from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.stopping import Stop, go_on, stopped_by
+from golddice.core.terms.conditions import Conditions
 from golddice.core.trial.compiling import Compiled, compiled
+from golddice.core.trial.kernel import KERNEL_VERSION
 from golddice.core.trial.playing import Bags, Unit, played
 from golddice.core.trial.summary import Summary
 
@@ -27,20 +30,15 @@ MOST_EVENTS = 1_000_000
 MOST_TOTAL = 10_000_000_000
 LARGEST_SEED = 2**63 - 1
 CHECKPOINTS = 60
-_UNIT_EVENTS = 1_000_000
-_UNIT_CELLS = 500_000
-
-
-class Cancelled(GoldDiceError):
-    """The trial was stopped before its end."""
+_UNIT_ROLLS = 2_000_000  # a unit is a fraction of a second, whatever an event costs
+_UNIT_CELLS = 1_000_000
 
 
 @dataclass(frozen=True)
 class Trial:
     """What is simulated: so many players, each doing so many events of one source (or table)."""
 
-    view_kind: str
-    view: str
+    view: View
     depth: int
     players: int
     events: int
@@ -78,22 +76,24 @@ def run_trial(
     executor: Executor,
     *,
     on_progress: Progress = lambda players: None,
-    stop: Callable[[], bool] = lambda: False,
+    stop: Stop | None = None,
 ) -> dict[str, Any]:
     """Play a trial and report it beside the exact expectation.
 
-    `on_progress` hears how many players are done; `stop` is asked between units. The result does
-    not depend on the executor. Raises QueryError, TooLarge and Cancelled.
+    `on_progress` hears how many players are done; once `stop` is set the trial ends within an event. The
+    result does not depend on the executor. Raises QueryError, TooLarge and Cancelled.
     """
     trial.check()
+    stop = stop or Stop()
     under = Conditions(game, [trial.depth], trial.flags)
-    program = compiled(under, trial.view_kind, trial.view)
+    program = compiled(under, trial.view)
     marks = checkpoints(trial.events)
     summary = Summary(program.items, len(game.items), trial.events)
     for bags in _in_order(executor, list(_units(program, trial, marks)), stop):
         summary.add(bags)
         on_progress(summary.players)
-    return _report(under, trial, program, summary, marks)
+    with stopped_by(stop):
+        return _report(under, trial, program, summary, marks)
 
 
 def checkpoints(events: int) -> IntArray:
@@ -102,42 +102,38 @@ def checkpoints(events: int) -> IntArray:
 
 
 def _units(program: Compiled, trial: Trial, marks: IntArray) -> Iterator[Unit]:
-    by_events = _UNIT_EVENTS // trial.events
-    by_cells = _UNIT_CELLS // (program.items.size + marks.size + 1)
-    size = max(1, min(by_events, by_cells, -(-trial.players // 8)))
+    """Ranges of players of about the same work, by a rule that rests on the trial alone."""
+    by_work = int(_UNIT_ROLLS / (trial.events * program.work))
+    by_cells = _UNIT_CELLS // (2 * program.items.size + marks.size + program.program.state_size)
+    size = max(1, min(by_work, by_cells, -(-trial.players // 8)))
     for first in range(0, trial.players, size):
         players = min(size, trial.players - first)
-        yield Unit(program, trial.seed, first, players, trial.events, marks)
+        yield Unit.of(program, trial.seed, first, players, trial.events, marks)
 
 
-def _in_order(executor: Executor, units: list[Unit], stop: Callable[[], bool]) -> Iterator[Bags]:
+def _in_order(executor: Executor, units: list[Unit], stop: Stop) -> Iterator[Bags]:
     """Results in the order of the units, with only a few under way at a time."""
     pending: deque[Future[Bags]] = deque()
     ahead = 2 * (os.cpu_count() or 1) + 2
     try:
         for unit in units:
-            pending.append(executor.submit(played, unit))
+            pending.append(executor.submit(played, unit, stop))
             if len(pending) >= ahead:
-                yield _next(pending, stop)
+                yield pending.popleft().result()
         while pending:
-            yield _next(pending, stop)
+            yield pending.popleft().result()
     finally:
         for future in pending:
             future.cancel()
 
 
-def _next(pending: deque[Future[Bags]], stop: Callable[[], bool]) -> Bags:
-    if stop():
-        raise Cancelled("the trial was cancelled")
-    return pending.popleft().result()
-
-
 def _report(
     under: Conditions, trial: Trial, program: Compiled, summary: Summary, marks: IntArray
 ) -> dict[str, Any]:
-    prospect = Prospect(Evaluator(under, detail=False), trial.view_kind, trial.view)
+    prospect = Prospect(Evaluator(under, detail=False), trial.view)
     items = {}
     for slot, at in enumerate(program.items):
+        go_on()
         figures = summary.item(slot)
         expected = _expected(prospect, trial, prospect.columns.item(int(at)))
         figures["expected_mean"] = None if expected is None else expected[0]
@@ -148,6 +144,7 @@ def _report(
         "items": items,
         "value": _value(prospect, trial, summary),
         "events": trial.players * trial.events,
+        "kernel": KERNEL_VERSION,
         "digest": summary.digest,
         "histogram": summary.value_bins(),
         "fan": {"events": marks.tolist(), "quantiles": summary.fan()},
@@ -194,7 +191,7 @@ def _players(
     """The luckiest, median and unluckiest player, replayed alone."""
     result = {}
     for name, number in summary.extremes().items():
-        bags = played(Unit(program, trial.seed, number, 1, trial.events, marks))
+        bags = played(Unit.of(program, trial.seed, number, 1, trial.events, marks))
         counts = {game.items[at].id: int(bags.counts[0, slot]) for slot, at in enumerate(program.items)}
         result[name] = {
             "player": number,

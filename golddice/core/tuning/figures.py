@@ -9,16 +9,16 @@ import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.game.models import Game, Target
-from golddice.core.odds.carried.alike import depth_signs
 from golddice.core.odds.carried.prospect import Prospect
-from golddice.core.odds.carried.waits import events_to_first
+from golddice.core.odds.depths.alike import depth_signs
 from golddice.core.odds.depths.depth_odds import DepthOdds
 from golddice.core.odds.depths.depth_sheet import all_depths
 from golddice.core.odds.event.evaluator import Evaluator
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.pace import events_per_hour
-from golddice.core.odds.terms.resting import carries
-from golddice.core.odds.terms.size import check_size, most_rolls
+from golddice.core.odds.event.waits import events_to_first
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.pace import events_per_hour
+from golddice.core.terms.resting import carries
+from golddice.core.terms.size import check_size, most_rolls
 
 NEVER = float("inf")
 
@@ -36,14 +36,14 @@ class Figures:
 
         Raises TooLarge where what a player carries cannot be followed.
         """
-        check_size(self.under, *target.view)
+        check_size(self.under, target.view)
         if target.figure in ("chance", "one-in"):
             chances = self._chances(target)[where]
             return _one_in(chances) if target.figure == "one-in" else np.asarray(chances)
         if target.figure == "wait":
             return self._waits(target, where)
         if target.figure == "cv":
-            lean = self._items.of(*target.view)
+            lean = self._items.of(target.view)
             return _share(np.sqrt(np.maximum(lean.value_var, 0.0)), lean.value_mean)[where]
         return self._of_units(target, self._units(target, where))
 
@@ -74,7 +74,7 @@ class Figures:
 
     def _chances(self, target: Target) -> FloatArray:
         """Chance of at least one in a fresh player's next event, at every depth of the game."""
-        lean = (self._items if target.item is not None else self._tiers).of(*target.view)
+        lean = (self._items if target.item is not None else self._tiers).of(target.view)
         row = np.flatnonzero(lean.places == self._place(target))
         return np.asarray(lean.hit[row[0]]) if row.size else np.zeros(self.under.depths.size)
 
@@ -99,7 +99,7 @@ class Figures:
 
     def _units(self, target: Target, where: BoolArray) -> FloatArray:
         if not target.long_run or not self._carries(target):
-            return self._items.means(*target.view)[:, where]
+            return self._items.means(target.view)[:, where]
         every = range(len(self.under.game.items))
 
         def means(prospect: Prospect) -> FloatArray:
@@ -118,19 +118,19 @@ class Figures:
         return DepthOdds(self.under, by_tier=True)
 
     def _carries(self, target: Target) -> bool:
-        return carries(self.under, most_rolls(self.under, *target.view))
+        return carries(self.under, most_rolls(self.under, target.view))
 
     def _by_depth(
         self, target: Target, where: BoolArray, figure: Callable[[Prospect], FloatArray]
     ) -> FloatArray:
         """A fresh player's figures followed depth by depth, shape (k, d); alike depths only once."""
-        signs = depth_signs(self.under, most_rolls(self.under, *target.view))
+        signs = depth_signs(self.under, most_rolls(self.under, target.view))
         known: dict[bytes, FloatArray] = {}
         found = []
         for row in np.flatnonzero(where).tolist():
             if signs[row] not in known:
                 alone = Conditions(self.under.game, [int(self.under.depths[row])], self.under.flags)
-                known[signs[row]] = figure(Prospect(Evaluator(alone, detail=False), *target.view))
+                known[signs[row]] = figure(Prospect(Evaluator(alone, detail=False), target.view))
                 self._pause()
             found.append(known[signs[row]])
         return np.stack(found, axis=1)

@@ -1,13 +1,12 @@
 """Where a game's targets stand: the figure wanted, at every depth that each is about.
 
 A target rests on what its source or table reaches and on the catalogue. What an edit does not touch is
-taken over from the standings before it.
+found again (`terms.kept`).
 """
 
 from __future__ import annotations
 
-import operator
-from collections.abc import Callable, Collection, Iterable
+from collections.abc import Callable, Collection
 from dataclasses import dataclass
 from typing import Any
 
@@ -17,8 +16,9 @@ from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import Game, Target
 from golddice.core.odds.depths.depth_sheet import met_at
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.size import most_rolls
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.kept import RESULTS, sign_of
+from golddice.core.terms.size import sign_of_view
 from golddice.core.tuning.figures import Figures
 
 _TIE = 1e-9  # a figure that misses by rounding alone holds
@@ -39,8 +39,6 @@ class Standing:
     figures: list[float]
     holds: list[bool]
     untold: str | None
-    rests_on: tuple[object, ...]
-    catalogue: tuple[object, ...]
 
     @property
     def is_met(self) -> bool:
@@ -70,17 +68,13 @@ class Standing:
 
 def standings(
     game: Game,
-    before: Iterable[Standing] = (),
     only: Collection[str] | None = None,
     pause: Callable[[], None] = lambda: None,
 ) -> list[Standing]:
     """Every target of a game, or those of the ids `only`, in order.
 
-    `before` are standings from which to take over. `pause` is called now and then, for those who have
-    other things to do in between.
+    `pause` is called now and then, for those who have other things to do in between.
     """
-    known = {one.target.id: one for one in before}
-    catalogue = _catalogue(game)
     books: dict[frozenset[str], Figures] = {}
     found = []
     for target in game.targets:
@@ -89,12 +83,7 @@ def standings(
         flags = frozenset(target.flags)
         if flags not in books:
             books[flags] = Figures(game, flags, pause)
-        rests_on, last = _rests_on(books[flags].under, target), known.get(target.id)
-        if last is not None and _same(last.rests_on, rests_on) and last.catalogue == catalogue:
-            found.append(last)
-        else:
-            found.append(_standing(books[flags], target, rests_on, catalogue))
-            pause()
+        found.append(_standing(books[flags], target, pause))
     return found
 
 
@@ -113,20 +102,27 @@ def distance(target: Target, figure: float) -> float:
     return float(off(target, np.array([figure]))[0])
 
 
-def _standing(
-    book: Figures, target: Target, rests_on: tuple[object, ...], catalogue: tuple[object, ...]
-) -> Standing:
+def _standing(book: Figures, target: Target, pause: Callable[[], None]) -> Standing:
+    key = ("standing", sign_of((target,)), sign_of_view(book.under, target.view))
+    found: Standing | None = RESULTS.peek(key)
+    if found is None:
+        found = RESULTS.get(key, lambda: _worked_out(book, target))
+        pause()
+    return found
+
+
+def _worked_out(book: Figures, target: Target) -> Standing:
     where = asked_at(book.under, target)
     depths = book.under.depths[where].tolist()
     if not depths:
-        return Standing(target, [], [], [], None, rests_on, catalogue)
+        return Standing(target, [], [], [], None)
     try:
         figures = book.of(target, where)
     except TooLarge as error:
-        return Standing(target, depths, [], [], str(error), rests_on, catalogue)
+        return Standing(target, depths, [], [], str(error))
     size = max(target.wanted, target.tolerance, 1e-300)
     holds = off(target, figures) <= _TIE * size
-    return Standing(target, depths, figures.tolist(), holds.tolist(), None, rests_on, catalogue)
+    return Standing(target, depths, figures.tolist(), holds.tolist(), None)
 
 
 def asked_at(under: Conditions, target: Target) -> BoolArray:
@@ -137,22 +133,3 @@ def asked_at(under: Conditions, target: Target) -> BoolArray:
         low, high = target.depths
         where = where & (under.depths >= low) & (under.depths <= high)
     return np.asarray(where)
-
-
-def _rests_on(under: Conditions, target: Target) -> tuple[object, ...]:
-    """Every part of the game that a target's figure can change with, but the catalogue."""
-    reached = most_rolls(under, *target.view)
-    parts = [under.source(name) if kind == "source" else under.table(name) for kind, name in reached]
-    named = frozenset[str]().union(*map(under.curves_of, parts))
-    return (target, *parts, *(curve for curve in under.game.curves if curve.id in named))
-
-
-def _catalogue(game: Game) -> tuple[object, ...]:
-    """What figures take from the depths, tiers and items: not their names, colours or sizes."""
-    tiers = [(tier.id, tier.curve) for tier in game.tiers]
-    items = [(one.id, one.tier, one.value, one.abundance, tuple(one.tags)) for one in game.items]
-    return (game.depth.from_, game.depth.to, *tiers, *items)
-
-
-def _same(before: tuple[object, ...], now: tuple[object, ...]) -> bool:
-    return len(before) == len(now) and all(map(operator.is_, before, now))

@@ -1,13 +1,13 @@
-"""What can be asked of an event in which players carry something: how to begin at its end, and how to
-fold in what is given on the way there.
+"""What can be asked of an event in which players carry something: how to begin at its end, how to fold in
+what is given on the way there, and how to put together what a roll can do.
 
-A chance of none multiplies, a mean adds, a generating function multiplies by another. Bundles are
-arrays with one row a state.
+A chance of any, a mean add up; a generating function multiplies by another. Bundles are arrays with one row
+a state.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any, Protocol
@@ -17,9 +17,20 @@ import numpy.typing as npt
 
 from golddice.core.arrays import BoolArray, ComplexArray, FloatArray, IntArray
 from golddice.core.game.models import Drop, Line, Table, Yield
+from golddice.core.odds.carried.loops import gather_from_into, gather_into, gather_spread_into
 from golddice.core.odds.event.outcome import Outcome
 
 Bundle = tuple[npt.NDArray[Any], ...]
+
+
+@dataclass(frozen=True)
+class Way:
+    """One thing that a roll can do: its chance by state, what is yet to come after it, and in which row
+    of that each state goes on."""
+
+    chance: FloatArray
+    bundle: Bundle
+    after: IntArray
 
 
 @dataclass(frozen=True)
@@ -50,11 +61,20 @@ Transform = Callable[[Given], "ComplexArray | None"]
 
 
 class Fold(Protocol):
-    """What is asked: how to begin, and how to fold something given in."""
+    """What is asked. `width` is how many numbers it has a state."""
+
+    @property
+    def width(self) -> int: ...
 
     def end(self, states: int) -> Bundle: ...
 
     def fold(self, bundle: Bundle, given: Given) -> Bundle: ...
+
+    def mix(self, ways: Sequence[Way]) -> Bundle: ...
+
+    def taken(self, bundle: Bundle, states: IntArray) -> Bundle:
+        """The rows of some states."""
+        ...
 
 
 def marking(column: int) -> Given:
@@ -64,6 +84,7 @@ def marking(column: int) -> Given:
 
 
 def with_flows(given: Given, flows: tuple[int, ...]) -> Given:
+    """The same, with its value noted as carried by some lines and drops. An outcome of one depth."""
     old = given.outcome
     mean = np.repeat(old.value_mean[:, None], len(flows), axis=1)
     var = np.repeat(old.value_var[:, None], len(flows), axis=1)
@@ -80,6 +101,27 @@ def with_flows(given: Given, flows: tuple[int, ...]) -> Given:
     return Given(outcome, given.what)
 
 
+def added(ways: Sequence[Way]) -> Bundle:
+    """sum over ways of chance(s) * bundle(after(s)): for whatever is linear in what is yet to come."""
+    arrays = []
+    for n, like in enumerate(ways[0].bundle):
+        result = np.zeros((ways[0].chance.size, like.shape[1]), dtype=like.dtype)
+        for way in ways:
+            gather_into(result, way.chance, way.after, np.ascontiguousarray(way.bundle[n]))
+        arrays.append(result)
+    return tuple(arrays)
+
+
+class _Linear:
+    """Questions whose answers add up over what a roll can do."""
+
+    def mix(self, ways: Sequence[Way]) -> Bundle:
+        return added(ways)
+
+    def taken(self, bundle: Bundle, states: IntArray) -> Bundle:
+        return tuple(array[states] for array in bundle)
+
+
 class _OnColumns:
     """A question about some columns. What is given comes again and again, so its figures are laid out
     on the columns once."""
@@ -87,6 +129,10 @@ class _OnColumns:
     def __init__(self, columns: IntArray) -> None:
         self.columns = columns
         self._known: dict[tuple[str, int], tuple[Given, FloatArray]] = {}
+
+    @property
+    def width(self) -> int:
+        return int(self.columns.size)
 
     def _row(self, given: Given, figures: str) -> FloatArray:
         """`hit`, `mean`, `var` or `cov` of what is given, by wanted column; shape (1, k)."""
@@ -97,8 +143,9 @@ class _OnColumns:
         return self._known[key][1]
 
 
-class AnyOf(_OnColumns):
-    """Chance of at least one, by column: h becomes a + (1 - a) h. All terms positive."""
+class AnyOf(_Linear, _OnColumns):
+    """Chance of at least one, by column: h becomes a + (1 - a) h. All terms are positive, so the digits
+    of small chances are kept however many events it runs through."""
 
     def end(self, states: int) -> Bundle:
         return (np.zeros((states, self.columns.size)),)
@@ -108,8 +155,8 @@ class AnyOf(_OnColumns):
         return (some + (1.0 - some) * bundle[0],)
 
 
-class NoneOf(_OnColumns):
-    """Chance of none, by column, in this event and in all that the bundle began with."""
+class NoneOf(_Linear, _OnColumns):
+    """Whatever the bundle began with, and none in this event, by column."""
 
     def end(self, states: int) -> Bundle:
         return (np.ones((states, self.columns.size)),)
@@ -119,27 +166,76 @@ class NoneOf(_OnColumns):
 
 
 class Moments(_OnColumns):
-    """(mean, second moment, product with value) by column; (mean, second moment) of value."""
+    """(mean, variance, covariance with value) by column; (mean, variance) of value; of all that is yet to
+    come from each state.
+
+    About the means, not about 0: where nearly all is certain, a second moment less a square would
+    have no digits left. The variance of a mixture is sum p (v + (m - mean)^2). And means are told from
+    what each state's likeliest way brings (the last two arrays), or how far they lie apart would drown in
+    what they have in common.
+    """
+
+    @property
+    def width(self) -> int:
+        return 4 * int(self.columns.size) + 3
 
     def end(self, states: int) -> Bundle:
         wide, one = np.zeros((states, self.columns.size)), np.zeros((states, 1))
-        return wide, wide, wide, one, one
+        return wide, wide, wide, one, one, wide, one
 
     def fold(self, bundle: Bundle, given: Given) -> Bundle:
-        first, second, product, worth, worth_second = bundle
-        mean, var, cov = (self._row(given, figures) for figures in ("mean", "var", "cov"))
-        value, spread = float(given.outcome.value_mean[0]), float(given.outcome.value_var[0])
+        mean, var, cov, worth, worth_var, base, worth_base = bundle
+        outcome = given.outcome
         return (
-            first + mean,
-            second + 2 * mean * first + var + mean**2,
-            product + mean * worth + value * first + cov + mean * value,
-            worth + value,
-            worth_second + 2 * value * worth + spread + value**2,
+            mean,
+            var + self._row(given, "var"),
+            cov + self._row(given, "cov"),
+            worth,
+            worth_var + float(outcome.value_var[0]),
+            base + self._row(given, "mean"),
+            worth_base + float(outcome.value_mean[0]),
         )
 
+    def mix(self, ways: Sequence[Way]) -> Bundle:
+        base, worth_base = _likeliest(ways)
+        spread = added([Way(way.chance, (*way.bundle[1:3], way.bundle[4]), way.after) for way in ways])
+        var, cov, worth_var = spread
+        mean, worth = np.zeros_like(base), np.zeros_like(worth_base)
+        parts = [tuple(map(np.ascontiguousarray, way.bundle)) for way in ways]
+        for way, part in zip(ways, parts, strict=True):
+            gather_from_into(mean, way.chance, way.after, part[0], part[5], base)
+            gather_from_into(worth, way.chance, way.after, part[3], part[6], worth_base)
+        for way, part in zip(ways, parts, strict=True):
+            means, worths = (part[0], part[5], base, mean), (part[3], part[6], worth_base, worth)
+            gather_spread_into(var, cov, worth_var, way.chance, way.after, means, worths)
+        return mean, var, cov, worth, worth_var, base, worth_base
 
-class Transitions:
+    def taken(self, bundle: Bundle, states: IntArray) -> Bundle:
+        return tuple(array[states] for array in bundle)
+
+    @staticmethod
+    def told(bundle: Bundle) -> Bundle:
+        """(mean, var, cov, worth, worth_var) as they are."""
+        mean, var, cov, worth, worth_var, base, worth_base = bundle
+        return mean + base, var, cov, worth + worth_base, worth_var
+
+
+def _likeliest(ways: Sequence[Way]) -> tuple[FloatArray, FloatArray]:
+    """From what each state's likeliest way tells its means."""
+    best = np.argmax(np.stack([way.chance for way in ways]), axis=0)
+    base = np.empty((best.size, ways[0].bundle[5].shape[1]))
+    worth_base = np.empty((best.size, 1))
+    for at, way in enumerate(ways):
+        here = np.flatnonzero(best == at)
+        base[here], worth_base[here] = way.bundle[5][way.after[here]], way.bundle[6][way.after[here]]
+    return base, worth_base
+
+
+class Transitions(_Linear):
     """The chance of each state after: one column a state."""
+
+    def __init__(self, states: int) -> None:
+        self.width = states
 
     def end(self, states: int) -> Bundle:
         return (np.eye(states),)
@@ -148,19 +244,34 @@ class Transitions:
         return bundle
 
 
-class NoneMatrix(_OnColumns):
-    """`NoneOf` as matrices: for each column, the chance of (state after, and none on the way)."""
+class NoneMatrix(_Linear, _OnColumns):
+    """`NoneOf` as a matrix, of one column: the chance of (state after, and none on the way)."""
+
+    def __init__(self, column: int, states: int) -> None:
+        super().__init__(np.array([column]))
+        self._states = states
+
+    @property
+    def width(self) -> int:
+        return self._states
 
     def end(self, states: int) -> Bundle:
-        return (np.tile(np.eye(states), (1, self.columns.size)),)
+        return (np.eye(states),)
 
     def fold(self, bundle: Bundle, given: Given) -> Bundle:
-        states = bundle[0].shape[1] // self.columns.size
-        return (np.repeat(1.0 - self._row(given, "hit"), states, axis=1) * bundle[0],)
+        return ((1.0 - self._row(given, "hit")) * bundle[0],)
 
 
-class FirstMatrix(_OnColumns):
-    """Means as matrices: E[how many; state after] by column, and of value; with the transitions."""
+class FirstMatrix(_Linear, _OnColumns):
+    """Means as matrices: with the transitions, E[how many; state after] by column, and of value last."""
+
+    def __init__(self, columns: IntArray, states: int) -> None:
+        super().__init__(columns)
+        self._states = states
+
+    @property
+    def width(self) -> int:
+        return self._states * (int(self.columns.size) + 2)
 
     def end(self, states: int) -> Bundle:
         none = np.zeros((states, states))
@@ -181,12 +292,26 @@ class Together:
         ends = np.cumsum([0, *(len(fold.end(1)) for fold in folds)]).tolist()
         self._cuts = [slice(start, end) for start, end in pairwise(ends)]
 
+    @property
+    def width(self) -> int:
+        return sum(fold.width for fold in self._folds)
+
     def end(self, states: int) -> Bundle:
         return tuple(part for fold in self._folds for part in fold.end(states))
 
     def fold(self, bundle: Bundle, given: Given) -> Bundle:
         folded = (fold.fold(bundle[cut], given) for fold, cut in self.parts)
         return tuple(part for bundles in folded for part in bundles)
+
+    def mix(self, ways: Sequence[Way]) -> Bundle:
+        mixed = (
+            fold.mix([Way(way.chance, way.bundle[cut], way.after) for way in ways])
+            for fold, cut in self.parts
+        )
+        return tuple(part for bundles in mixed for part in bundles)
+
+    def taken(self, bundle: Bundle, states: IntArray) -> Bundle:
+        return tuple(part for fold, cut in self.parts for part in fold.taken(bundle[cut], states))
 
     @property
     def parts(self) -> list[tuple[Fold, slice]]:
@@ -206,13 +331,14 @@ def remembering(transform: Transform) -> Transform:
     return of
 
 
-class Generating:
+class Generating(_Linear):
     """Generating functions of a total at some roots of unity: those numbered `at` of all that
     `transform` knows the parts' functions at."""
 
     def __init__(self, transform: Transform, at: IntArray) -> None:
         self._transform, self._at = transform, at
         self._known: dict[int, tuple[Given, ComplexArray | None]] = {}
+        self.width = 2 * int(at.size)
 
     def end(self, states: int) -> Bundle:
         return (np.ones((states, self._at.size), dtype=np.complex128),)

@@ -1,4 +1,8 @@
-"""Drops, or a table, that share what a player carries, followed in a space of states of their own."""
+"""Drops, or a table, that share what a player carries, followed in a space of states of their own.
+
+What is asked of them (`folds`) is bounded in work and memory: what would take more raises TooLarge, and
+whoever asks simulates.
+"""
 
 from __future__ import annotations
 
@@ -8,7 +12,12 @@ import numpy as np
 
 from golddice.core.arrays import ComplexArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
-from golddice.core.game.models import Drop, Line, Source, Table
+from golddice.core.game.models import Drop, Source, Table
+from golddice.core.game.views import View
+from golddice.core.odds.carried.chain import Moves, long_run_weights, most_at_edges
+from golddice.core.odds.carried.columns import drop_columns, view_columns
+from golddice.core.odds.carried.effort import Carried, Effort
+from golddice.core.odds.carried.first_hit import MatrixStreak, Streak
 from golddice.core.odds.carried.folds import (
     AnyOf,
     Bundle,
@@ -23,63 +32,110 @@ from golddice.core.odds.carried.folds import (
     Transitions,
     remembering,
 )
-from golddice.core.odds.carried.longrun import long_run_weights
-from golddice.core.odds.carried.states import Space, near_space
-from golddice.core.odds.carried.streak import Leaping, Stepping, Streak
+from golddice.core.odds.carried.pockets import Key
+from golddice.core.odds.carried.space import Space, near_space, space_of
 from golddice.core.odds.carried.walk import Walk
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome, total
-from golddice.core.odds.terms.axis import Axis
-from golddice.core.odds.terms.resting import rests_on_state
-from golddice.core.odds.terms.size import most_rolls
+from golddice.core.stopping import go_on
+from golddice.core.terms.resting import rests_on_state
+from golddice.core.terms.size import most_rolls
 
-MOST_DENSE = 4_000
-MOST_MATRIX = 4_000_000
+MOST_DENSE = 2_000  # states of which an event is written as a matrix
 MOST_TOGETHER = 1_000_000  # cells of a matrix that may not be asked for after all
 MOST_CELLS = 60_000_000
 MOST_STATE_EVENTS = 20_000
+_CHUNK = 2_000_000  # cells of matrices that are held at a time
+_WALKED = 24  # events that are walked one by one, about the means throughout
 _BLOCK_CELLS = 1 << 15
 _LOOK_EVERY = 8
-_MOST_LEAPING = 600  # states of which a matrix is raised to powers
+_STREAKS = 3  # that are kept, of the columns asked about last
 _NO_COLUMNS: IntArray = np.zeros(0, dtype=np.int64)
 _LOST = 1e-17  # of a generating function, which begins at 1
+_BEYOND = 1e-10  # of the rarest figure may lie beyond the last state
+_EDGE_EVENTS = 2_000
 
 
 class Group:
     """Drops (or a table) that share what a player carries, followed in a space of their own."""
 
     def __init__(
-        self, evaluator: Evaluator, axes: list[Axis], what: Table | tuple[Source, list[Drop]]
+        self,
+        evaluator: Evaluator,
+        carried: Carried,
+        keys: list[Key],
+        what: Table | tuple[Source, list[Drop]],
     ) -> None:
-        self.evaluator, self._axes, self._what = evaluator, axes, what
-        self._kept: dict[tuple[int, int], Bundle] = {}
+        self.evaluator, self._carried, self._keys, self._what = evaluator, carried, keys, what
         self._streaks: dict[int, Streak] = {}
         self._steady: dict[int, bool] = {}
 
+    grows = True  # what it has worked out is kept, so that it weighs more from question to question
+
+    @property
+    def nbytes(self) -> int:
+        """Of the matrices over all states that it holds by now."""
+        held = [self.__dict__.get("_transitions"), *(self.__dict__.get("_moments") or ())]
+        found = sum(int(one.nbytes) for one in held if one is not None)
+        return found + sum(streak.nbytes for streak in list(self._streaks.values()))
+
+    # --- states ----------------------------------------------------------------------------------------
+
     @cached_property
     def space(self) -> Space:
-        """All that the player can come to. Raises TooLarge."""
-        return Space(self._axes)
+        """All that the player can come to; so far along what has no end that nothing told lies beyond.
+        Raises TooLarge."""
+        stretch: dict[tuple[Key, int], int] = {}
+        while True:
+            space = space_of(self._keys, self.evaluator.under, stretch)
+            edges = space.edges()
+            if not edges:
+                return space
+            too_likely = self._too_likely(space)
+            if not too_likely:
+                return space
+            for edge in too_likely:
+                stretch[edge] = 2 * stretch.get(edge, 1)
+
+    def _too_likely(self, space: Space) -> list[tuple[Key, int]]:
+        """The cut axes at whose last value a player is too often for what is told to be exact."""
+        if space.size > MOST_DENSE:
+            raise TooLarge(f"{space.size:,} states with weights that rise without end")
+        walk = Walk(self.evaluator, self._carried, space)
+        moments = Moments(self.columns)
+        folds = Together(Transitions(space.size), moments)
+        after, *every = self._walked(walk, folds, folds.end(space.size))
+        means = moments.told(tuple(every))[0]
+        figures = long_run_weights(after) @ means
+        room = _BEYOND * min(float(figures[figures > 0].min(initial=1.0)), 1.0)
+        likely = most_at_edges(after, space.edges(), _EDGE_EVENTS)
+        return [edge for edge in space.edges() if likely[edge] > room]
 
     @cached_property
     def _near(self) -> Space:
         """All that a fresh player can come to within one event: small, whatever comes later."""
         under = self.evaluator.under
-        return near_space(self._axes, most_rolls(under, *self._view), under)
+        return near_space(self._keys, under, most_rolls(under, self._view))
+
+    @cached_property
+    def _effort(self) -> Effort:
+        return self._carried.effort(self._what)
 
     @cached_property
     def _walk(self) -> Walk:
-        return Walk(self.evaluator, self.space)
+        return Walk(self.evaluator, self._carried, self.space)
 
-    def _event(self, fold: Fold, bundle: Bundle) -> Bundle:
+    def _check(self, fold: Fold, events: int = 1, states: int | None = None) -> None:
+        self._carried.check(self._effort, states or self.space.size, fold.width, events)
+
+    def _event(self, fold: Fold, bundle: Bundle | None = None) -> Bundle:
+        if bundle is None:
+            self._check(fold)
+            bundle = fold.end(self.space.size)
         return self._walked(self._walk, fold, bundle)
 
-    def _next_event(self, fold: Fold) -> Bundle:
-        """A fresh player's next event."""
-        near = self._near
-        return self._walked(Walk(self.evaluator, near), fold, fold.end(near.size))
-
     def _walked(self, walk: Walk, fold: Fold, bundle: Bundle) -> Bundle:
+        go_on()
         if isinstance(self._what, tuple):
             return walk.source(self._what[0], self._what[1], fold, bundle)
         return walk.table(self._what, fold, bundle)
@@ -90,81 +146,56 @@ class Group:
         found: set[int] = set()
         if isinstance(self._what, tuple):
             for drop in self._what[1]:
-                found |= _drop_columns(self.evaluator, self._what[0], drop)
+                found |= drop_columns(self.evaluator, self._what[0], drop)
         else:
-            found = _table_columns(self.evaluator, self._what.id)
+            found = view_columns(self.evaluator, View("table", self._what.id))
         return np.array(sorted(found), dtype=np.int64)
 
-    @cached_property
-    def _moments(self) -> Bundle:
-        fold = Moments(self.columns)
-        return self._event(fold, fold.end(self.space.size))
+    @property
+    def _view(self) -> View:
+        what = self._what
+        return View("source", what[0].id) if isinstance(what, tuple) else View("table", what.id)
+
+    # --- the next event --------------------------------------------------------------------------------
 
     @cached_property
     def outcome(self) -> Outcome:
         """The next event of a fresh player."""
-        under, (kind, name) = self.evaluator.under, self._view
-        if rests_on_state(under, most_rolls(under, kind, name)):
+        under = self.evaluator.under
+        if rests_on_state(under, most_rolls(under, self._view)):
             return self._walked_outcome
         if not isinstance(self._what, tuple):
-            return self.evaluator.table(name)
+            return self.evaluator.table(self._view.id)
         source, drops = self._what
         return total([self.evaluator.drop(source, drop) for drop in drops], 1)
 
-    @property
-    def _view(self) -> tuple[str, str]:
-        what = self._what
-        return ("source", what[0].id) if isinstance(what, tuple) else ("table", what.id)
-
     @cached_property
     def _walked_outcome(self) -> Outcome:
-        first, second, product, worth, worth_second = (
-            part[0] for part in self._next_event(Moments(self.columns))
-        )
-        mean, value = first[None, :], float(worth[0])
-        return Outcome(
-            self.columns,
-            self._next_event(AnyOf(self.columns))[0][:1],
-            mean,
-            np.maximum(second[None, :] - mean**2, 0.0),
-            product[None, :] - mean * value,
-            np.array([value]),
-            np.array([max(float(worth_second[0]) - value**2, 0.0)]),
-        )
+        moments, near = Moments(self.columns), self._near
+        fold = Together(moments, AnyOf(self.columns))
+        self._check(fold, states=near.size)
+        walk = Walk(self.evaluator, self._carried, near)
+        *found, some = self._walked(walk, fold, fold.end(near.size))
+        mean, var, cov, worth, worth_var = (part[:1] for part in moments.told(tuple(found)))
+        some = some[:1]
+        return Outcome(self.columns, np.minimum(some, 1.0), mean, var, cov, worth[:, 0], worth_var[:, 0])
 
-    def prepare(self, column: int) -> None:
-        """Walk once for all that a screen asks of a column: whether it is steady, its wait, and the long
-        run of everything. Each would be walked by itself when it is asked for."""
-        size, one = self.space.size, np.array([column])
-        if column not in self.columns or column in self._streaks or size**2 > MOST_TOGETHER:
-            return
-        folds = (Transitions(), Moments(self.columns), AnyOf(one), NoneMatrix(one))
-        together = Together(*folds)
-        every = self._event(together, together.end(size))
-        after, self._moments, (some,), (none,) = (every[cut] for _, cut in together.parts)
-        self._transitions = after[0]
-        self._steady[column] = _is_same(some[:, 0])
-        self._streaks[column] = _by_matrix(none)
+    # --- the long run ----------------------------------------------------------------------------------
 
-    def is_steady(self, column: int) -> bool:
-        """Whether the chance of the column is the same in every state."""
-        if column not in self._steady:
-            fold = AnyOf(np.array([column]))
-            reached = column in self.columns
-            self._steady[column] = not reached or _is_same(
-                self._event(fold, fold.end(self.space.size))[0][:, 0]
-            )
-        return self._steady[column]
+    @cached_property
+    def _moments(self) -> Bundle:
+        """Mean, variance and covariance of what an event brings, by the state before it."""
+        moments = Moments(self.columns)
+        return moments.told(self._event(moments))
 
     @cached_property
     def _transitions(self) -> FloatArray:
-        fold = Transitions()
-        return np.asarray(self._event(fold, fold.end(self.space.size))[0])
+        if self.space.size > MOST_DENSE:
+            raise TooLarge(f"the long run of {self.space.size:,} states; exact up to {MOST_DENSE:,}")
+        return np.asarray(self._event(Transitions(self.space.size))[0])
 
     @cached_property
     def weights(self) -> FloatArray:
-        if self.space.size > MOST_DENSE:
-            raise TooLarge(f"the long run of {self.space.size:,} states; exact up to {MOST_DENSE:,}")
         return long_run_weights(self._transitions)
 
     @cached_property
@@ -172,62 +203,116 @@ class Group:
         """How many per event over very many events, by column."""
         return dict(zip(self.columns.tolist(), (self.weights @ self._moments[0]).tolist(), strict=True))
 
+    # --- waits -----------------------------------------------------------------------------------------
+
+    def prepare(self, column: int) -> None:
+        """Walk once for all that a screen asks of a column: whether it is steady, its wait, and the long
+        run of everything. Each would be walked by itself when it is asked for."""
+        size, one = self.space.size, np.array([column])
+        if column not in self.columns or column in self._streaks or size**2 > MOST_TOGETHER:
+            return
+        moments = Moments(self.columns)
+        together = Together(Transitions(size), moments, AnyOf(one), NoneMatrix(column, size))
+        every = self._event(together)
+        after, found, (some,), (none,) = (every[cut] for _, cut in together.parts)
+        self._moments = moments.told(found)
+        self._transitions = after[0]
+        self._steady[column] = _is_same(some[:, 0])
+        self._keep(column, MatrixStreak(none, some[:, 0]))
+
+    def is_steady(self, column: int) -> bool:
+        """Whether the chance of the column is the same in every state."""
+        if column not in self._steady:
+            reached = column in self.columns
+            self._steady[column] = not reached or _is_same(self._event(AnyOf(np.array([column])))[0][:, 0])
+        return self._steady[column]
+
     def streak(self, column: int) -> Streak:
-        """Follows the chance of none of a column, event after event; kept for the next time."""
+        """Follows who has none of a column yet, event after event."""
         if column not in self._streaks:
-            self._streaks[column] = self._new_streak(np.array([column]))
+            self._keep(column, self._new_streak(column))
         return self._streaks[column]
 
-    def _new_streak(self, one: IntArray) -> Streak:
+    def _keep(self, column: int, streak: Streak) -> None:
+        """The latest few: each may hold a matrix over all states."""
+        self._streaks[column] = streak
+        while len(self._streaks) > _STREAKS:
+            self._streaks.pop(next(iter(self._streaks)), None)
+
+    def _new_streak(self, column: int) -> Streak:
+        one, size = np.array([column]), self.space.size
+        hit = np.minimum(self._event(AnyOf(one))[0][:, 0], 1.0)
+        if size > MOST_DENSE:
+            none = NoneOf(one)
+            return Streak(lambda figure: np.asarray(self._event(none, (figure[:, None],))[0][:, 0]), hit)
+        return MatrixStreak(self._event(NoneMatrix(column, size))[0], hit)
+
+    @property
+    def patience(self) -> int:
+        """How many events may be followed one by one."""
         size = self.space.size
-        if size**2 > MOST_MATRIX:
-            return Streak(lambda none: np.asarray(self._event(NoneOf(one), (none[:, None],))[0][:, 0]), size)
-        fold = NoneMatrix(one)
-        return _by_matrix(self._event(fold, fold.end(size))[0])
+        each = size * size if size <= MOST_DENSE else self._effort.steps(size, 2)
+        return int(np.clip(2_000_000_000 // max(each, 1), 64, MOST_STATE_EVENTS))
+
+    # --- after some events -------------------------------------------------------------------------------
 
     def value_after(self, events: int) -> tuple[float, float]:
         """Mean and variance of value over a fresh player's first events."""
-        bundle = self._moments_after(events, _NO_COLUMNS)
-        mean, second = float(bundle[3][0, 0]), float(bundle[4][0, 0])
-        return mean, max(second - mean**2, 0.0)
+        mean, var = self._after(events, _NO_COLUMNS)
+        return float(mean[-1]), float(var[-1])
 
     def counts_after(self, events: int) -> tuple[FloatArray, FloatArray]:
         """Mean and variance of how many, by column, over a fresh player's first events."""
-        first, second = (part[0] for part in self._moments_after(events, self.columns)[:2])
-        return first, np.maximum(second - first**2, 0.0)
+        mean, var = self._after(events, self.columns)
+        return mean[:-1], var[:-1]
 
-    def _moments_after(self, events: int, columns: IntArray) -> Bundle:
-        """`Moments` of these columns (and of value) over so many events, by state."""
-        _check_events(events)
+    def _after(self, events: int, columns: IntArray) -> tuple[FloatArray, FloatArray]:
+        """Of these columns, and of value last. Few events are walked one by one, many by their moves."""
         key = (events, columns.size)  # all columns or none
-        if key not in self._kept:
-            if self.space.size**2 * (columns.size + 1) <= MOST_MATRIX:
-                self._kept[key] = self._moments_by_matrix(events, columns)
-            else:
-                fold = Moments(columns)
-                bundle = fold.end(self.space.size)
-                for _ in range(events):
-                    bundle = self._event(fold, bundle)
-                self._kept[key] = bundle
-        return self._kept[key]
+        if key not in self._totals:
+            known = self._by_walking if events <= _WALKED else self._by_moves
+            self._totals[key] = known(events, columns)
+        return self._totals[key]
 
-    def _moments_by_matrix(self, events: int, columns: IntArray) -> Bundle:
-        """With one event as matrices, each event more is a few products.
+    @cached_property
+    def _totals(self) -> dict[tuple[int, int], tuple[FloatArray, FloatArray]]:
+        return {}
 
-        first' = r + T first; second' = q + 2 C first + T second, where C holds E[how many; state
-        after]; the last column is value.
-        """
-        size, fold, once = self.space.size, FirstMatrix(columns), Moments(columns)
-        after, counts, worth = self._event(fold, fold.end(size))
-        moments = self._event(once, once.end(size))
-        cross = np.concatenate([counts.reshape(size, -1, size).transpose(1, 0, 2), worth[None]])
-        mean, square = np.hstack([moments[0], moments[3]]), np.hstack([moments[1], moments[4]])
-        first, second = np.zeros_like(mean), np.zeros_like(square)
+    def _by_walking(self, events: int, columns: IntArray) -> tuple[FloatArray, FloatArray]:
+        fold = Moments(columns)
+        self._check(fold, events)
+        bundle = fold.end(self.space.size)
         for _ in range(events):
-            mixed = np.matmul(cross, first.T[:, :, None])[:, :, 0].T
-            second = square + 2 * mixed + after @ second
-            first = mean + after @ first
-        return first[:, :-1], second[:, :-1], first[:, :0], first[:, -1:], second[:, -1:]
+            bundle = self._event(fold, bundle)
+        mean, var, _, worth, worth_var = (part[0] for part in fold.told(bundle))
+        return np.append(mean, worth), np.append(var, worth_var)
+
+    def _by_moves(self, events: int, columns: IntArray) -> tuple[FloatArray, FloatArray]:
+        """With some columns at a time, so that no more is held than a few matrices."""
+        size = self.space.size
+        if size > MOST_DENSE:
+            return self._by_walking(events, columns)
+        _check_events(events)
+        means, variances, worth = [], [], (np.zeros(0), np.zeros(0))
+        at_a_time = max(1, _CHUNK // (size * size))
+        for chunk in np.array_split(columns, max(1, -(-columns.size // at_a_time))):
+            moves = self._moves(chunk)
+            steps = events * moves.count * (chunk.size + 1) * 8
+            if steps > 4_000_000_000:
+                raise TooLarge(f"{events:,} events with {moves.count:,} ways to go on")
+            mean, var = moves.after(events)
+            means.append(mean[:-1])
+            variances.append(var[:-1])
+            worth = (mean[-1:], var[-1:])
+        return np.concatenate([*means, worth[0]]), np.concatenate([*variances, worth[1]])
+
+    def _moves(self, columns: IntArray) -> Moves:
+        size = self.space.size
+        after, counts, worth = self._event(FirstMatrix(columns, size))
+        moments = Moments(columns)
+        mean, var, _, value, value_var = moments.told(self._event(moments))
+        sums = [counts[:, at * size : (at + 1) * size] for at in range(columns.size)]
+        return Moves.of(after, [*sums, worth], np.hstack([mean, value]), np.hstack([var, value_var]))
 
     def generating_after(self, events: int, of: Transform, others: ComplexArray) -> ComplexArray:
         """`others` times the generating function of this group's total after so many events.
@@ -241,6 +326,7 @@ class Group:
         if self.space.size * live.size * events > MOST_CELLS:
             raise TooLarge("the whole distribution over so many states and events")
         blocks = max(1, live.size * self.space.size // _BLOCK_CELLS)
+        self._check(Generating(of, live[:1]), events * blocks)
         whole = remembering(of)
         for block in np.array_split(live, blocks):
             result[block] = others[block] * self._generated(events, Generating(whole, block), block.size)
@@ -263,13 +349,6 @@ class Group:
         return result
 
 
-def _by_matrix(matrix: FloatArray) -> Streak:
-    size = matrix.shape[0]
-    if size <= _MOST_LEAPING:
-        return Leaping(matrix)
-    return Stepping(matrix)
-
-
 def _is_same(some: FloatArray) -> bool:
     return bool(np.ptp(some) <= 1e-15 * some[0])
 
@@ -277,39 +356,3 @@ def _is_same(some: FloatArray) -> bool:
 def _check_events(events: int) -> None:
     if events > MOST_STATE_EVENTS:
         raise TooLarge(f"{events:,} events with what players carry; exact up to {MOST_STATE_EVENTS:,}")
-
-
-def _drop_columns(evaluator: Evaluator, source: Source, drop: Drop) -> set[int]:
-    if not bool(evaluator.under.drop_open(drop)[0]):
-        return set()
-    hits = evaluator.columns.drop_hits(source.id, drop.id) if evaluator.detail else None
-    return _table_columns(evaluator, drop.table) | ({hits, hits + 1} if hits is not None else set())
-
-
-def _table_columns(evaluator: Evaluator, name: str) -> set[int]:
-    """Columns of all that open lines give, whatever their chance is now."""
-    known = evaluator.reached_columns
-    if name not in known:
-        table = evaluator.under.table(name)
-        found: set[int] = set()
-        for line in table.lines:
-            if bool(evaluator.under.line_open(line, table.rule != "deck")[0]):
-                found |= _line_columns(evaluator, table, line)
-        known[name] = found
-    return known[name]
-
-
-def _line_columns(evaluator: Evaluator, table: Table, line: Line) -> set[int]:
-    found: set[int] = set()
-    if evaluator.detail:
-        hits = evaluator.columns.line_hits(table.id, line.id)
-        found = {hits, hits + 1}
-    for given in line.yields:
-        if given.table is not None:
-            found |= _table_columns(evaluator, given.table)
-        elif given.source is not None:
-            source = evaluator.under.source(given.source)
-            found = found.union(*(_drop_columns(evaluator, source, drop) for drop in source.drops))
-        else:
-            found.update(int(column) for column in evaluator.given(given).columns)
-    return found

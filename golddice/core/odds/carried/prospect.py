@@ -6,6 +6,7 @@ event after event, so each is followed in a small space of its own and the resul
 
 from __future__ import annotations
 
+from collections.abc import Callable, Hashable
 from contextlib import suppress
 from functools import cached_property
 
@@ -14,28 +15,30 @@ import numpy as np
 from golddice.core.arrays import ComplexArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import Drop, Source
-from golddice.core.odds.carried.awaited import Awaited
+from golddice.core.game.views import View
+from golddice.core.odds.carried.effort import Carried
+from golddice.core.odds.carried.first_hit import FirstHit
 from golddice.core.odds.carried.folds import Given, Transform
-from golddice.core.odds.carried.group import MOST_STATE_EVENTS, Group
-from golddice.core.odds.carried.states import drop_axes
-from golddice.core.odds.carried.waits import waits
-from golddice.core.odds.carried.walk import axes_of
+from golddice.core.odds.carried.group import Group
+from golddice.core.odds.carried.pockets import Key
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome, total
-from golddice.core.odds.terms.axis import Axis
-from golddice.core.odds.terms.columns import Columns
+from golddice.core.odds.event.waits import waits
+from golddice.core.terms.columns import Columns
+from golddice.core.terms.kept import Kept
+from golddice.core.terms.size import sign_of_view
 
-_WAIT_WORK = 2_000_000_000
+_GROUPS = Kept(192 * 2**20)
 
 
 class Prospect:
     """A fresh player before one event of a source, or one execution of a table, at one depth."""
 
-    def __init__(self, evaluator: Evaluator, kind: str, name: str) -> None:
-        self.evaluator, self.under = evaluator, evaluator.under
+    def __init__(self, evaluator: Evaluator, view: View) -> None:
+        self.evaluator, self.under, self.view = evaluator, evaluator.under, view
         self.columns: Columns = evaluator.columns
-        self._plain, self._groups = _grouped(evaluator, kind, name)
-        self._waiting: dict[int, Awaited] = {}
+        self._plain, self._groups = _grouped(evaluator, view)
+        self._waits: dict[int, dict[str, int | None]] = {}
 
     @property
     def is_plain(self) -> bool:
@@ -109,29 +112,28 @@ class Prospect:
 
     def wait_of(self, column: int) -> dict[str, int | None]:
         """Events to the first one at 50, 90 and 99 %."""
-        if self.is_steady(column):
-            return waits(self.hit(column))
-        return self._awaited(column).waits
+        if column not in self._waits:
+            steady = self.is_steady(column)
+            self._waits[column] = waits(self.hit(column)) if steady else self._first_hit(column).waits
+        return self._waits[column]
 
     def none_by(self, column: int, events: int) -> FloatArray:
         """Chance of having none after 0, 1 ... `events` events."""
-        return self._awaited(column).none_by(events)
+        return self._first_hit(column).none_by(events)
 
     def none_at(self, column: int, events: IntArray) -> FloatArray:
         """The same after these numbers of events, rising."""
-        return self._awaited(column).none_at(events)
+        return self._first_hit(column).none_at(events)
 
-    def _awaited(self, column: int) -> Awaited:
-        if column not in self._waiting:
-            held = [group for group in self._groups if column in group.columns]
-            miss = 1.0
-            for given in self._plain:
-                at = np.flatnonzero(given.outcome.columns == column)
-                miss *= 1.0 - float(given.outcome.hit[0, at[0]]) if at.size else 1.0
-            cells = sum(group.space.size**2 for group in held)
-            patience = int(np.clip(_WAIT_WORK // max(cells, 1), 512, MOST_STATE_EVENTS))
-            self._waiting[column] = Awaited(miss, [group.streak(column) for group in held], patience)
-        return self._waiting[column]
+    def _first_hit(self, column: int) -> FirstHit:
+        held = [group for group in self._groups if column in group.columns]
+        log_miss = 0.0
+        for given in self._plain:
+            at = np.flatnonzero(given.outcome.columns == column)
+            with np.errstate(divide="ignore"):
+                log_miss += float(np.log1p(-given.outcome.hit[0, at[0]])) if at.size else 0.0
+        patience = min([group.patience for group in held], default=1)
+        return FirstHit(log_miss, [group.streak(column) for group in held], patience)
 
     def value_after(self, events: int) -> tuple[float, float]:
         """Mean and variance of the value of a fresh player's first events."""
@@ -169,39 +171,45 @@ class Prospect:
         return result
 
 
-def _grouped(evaluator: Evaluator, kind: str, name: str) -> tuple[list[Given], list[Group]]:
+def _grouped(evaluator: Evaluator, view: View) -> tuple[list[Given], list[Group]]:
     """What carries nothing, drop by drop, and the groups of what does."""
-    if kind == "table":
-        axes = axes_of(evaluator, kind, name)
-        table = evaluator.under.table(name)
-        if not axes and table.rule != "deck":
-            return [Given(evaluator.table(name), table)], []
-        every = list(axes.values())
-        group = evaluator.kept(("table", name), [], lambda: Group(evaluator, every, table))
-        return [], [group]
-    source = evaluator.under.source(name)
+    carried = Carried(evaluator.under)
+    if view.kind == "table":
+        keys = list(carried.keys(view))
+        table = evaluator.under.table(view.id)
+        if not keys:
+            return [Given(evaluator.table(view.id), table)], []
+        sign = sign_of_view(evaluator.under, view)
+        return [], [_kept(evaluator, (sign,), lambda: Group(evaluator, carried, keys, table))]
+    source = evaluator.under.source(view.id)
     plain: list[Given] = []
-    held: list[tuple[dict[tuple[str, ...], Axis], list[Drop]]] = []
+    held: list[tuple[list[Key], list[Drop]]] = []
     for drop in source.drops:
         if not bool(evaluator.under.drop_open(drop)[0]):
             continue
-        axes = {axis.key: axis for axis in drop_axes(name, drop, evaluator.under)}
-        axes |= axes_of(evaluator, "table", drop.table)
-        if not axes:
+        keys = list(dict.fromkeys(carried.of_drop(source, drop)))
+        if not keys:
             plain.append(Given(evaluator.drop(source, drop), drop))
             continue
-        meets = [other for other in held if set(other[0]) & set(axes)]
+        meets = [other for other in held if set(other[0]) & set(keys)]
         drops = [drop for _, others in meets for drop in others]
         for more, _ in meets:
-            axes |= more
+            keys = list(dict.fromkeys([*keys, *more]))
         held = [other for other in held if other not in meets]
         order = source.drops.index
-        held.append((axes, sorted([*drops, drop], key=order)))
-    return plain, [_source_group(evaluator, source, axes, drops) for axes, drops in held]
+        held.append((keys, sorted([*drops, drop], key=order)))
+    return plain, [_source_group(evaluator, carried, source, keys, drops) for keys, drops in held]
 
 
 def _source_group(
-    evaluator: Evaluator, source: Source, axes: dict[tuple[str, ...], Axis], drops: list[Drop]
+    evaluator: Evaluator, carried: Carried, source: Source, keys: list[Key], drops: list[Drop]
 ) -> Group:
-    key = ("source", source.id, *(drop.id for drop in drops))
-    return evaluator.kept(key, drops, lambda: Group(evaluator, list(axes.values()), (source, drops)))
+    under = evaluator.under
+    signs = [(under.own_sign(drop), sign_of_view(under, View("table", drop.table))) for drop in drops]
+    rests_on = (source.id, *(sign for pair in signs for sign in pair))
+    return _kept(evaluator, rests_on, lambda: Group(evaluator, carried, keys, (source, drops)))
+
+
+def _kept(evaluator: Evaluator, rests_on: tuple[Hashable, ...], make: Callable[[], Group]) -> Group:
+    """A group that was made before, where nothing it rests on is another."""
+    return _GROUPS.get((evaluator.detail, *rests_on), make)

@@ -16,18 +16,15 @@ from functools import reduce
 
 import numpy as np
 
-from golddice.core.arrays import ComplexArray, FloatArray
+from golddice.core.arrays import FloatArray
 from golddice.core.errors import TooLarge
-from golddice.core.game.models import BaseLine, Drop, PickTable, Pool, Table, Yield
-from golddice.core.odds.carried.folds import AllOf, Given, OneOf
+from golddice.core.game.views import View
+from golddice.core.odds.carried.functions import Functions
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.event.evaluator import Evaluator
-from golddice.core.odds.event.rules import roll_chances
-from golddice.core.odds.event.subsets import averaged_sets
-from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.terms.conditions import Conditions
 
 LARGEST_GRID = 1 << 21
-MOST_SUBSET_LINES = 12
 _SMALLEST_GRID = 1 << 6
 _WRAPPED = 1e-10  # of the chances may lie beyond the grid, or be lost to rounding
 _TIE = 1e-11
@@ -58,25 +55,23 @@ class TotalLaw:
 
 def value_after(
     under: Conditions,
-    kind: str,
-    name: str,
+    view: View,
     events: int,
     largest: int = LARGEST_GRID,
     prospect: Prospect | None = None,
 ) -> TotalLaw:
     """The value received in so many events of a source (executions of a table), at one depth."""
-    return total_after(under, kind, name, events, _values(under), largest, prospect)
+    return total_after(under, view, events, _values(under), largest, prospect)
 
 
-def count_after(under: Conditions, kind: str, name: str, events: int, item: str) -> TotalLaw:
+def count_after(under: Conditions, view: View, events: int, item: str) -> TotalLaw:
     """How many of an item are received in so many events, at one depth."""
-    return total_after(under, kind, name, events, {under.item_index[item]: Fraction(1)})
+    return total_after(under, view, events, {under.item_index[item]: Fraction(1)})
 
 
 def total_after(
     under: Conditions,
-    kind: str,
-    name: str,
+    view: View,
     events: int,
     amounts: Mapping[int, Fraction],
     largest: int = LARGEST_GRID,
@@ -87,7 +82,7 @@ def total_after(
     `prospect` is the view's, if there is one already.
     """
     if prospect is None:
-        prospect = Prospect(Evaluator(under, detail=False), kind, name)
+        prospect = Prospect(Evaluator(under, detail=False), view)
     mean, sd = _moments(prospect, events, amounts)
     unit = _unit(amounts)
     grid_error = 0.0
@@ -99,7 +94,7 @@ def total_after(
         grid_error = float(unit) * math.sqrt(events)
     size = _quick_length(min(wanted, largest) + 2)
     while True:
-        chances = _on_grid(prospect, kind, name, events, amounts, unit, size)
+        chances = _on_grid(prospect, view, events, amounts, unit, size)
         missing = mean - float(chances @ np.arange(size)) * float(unit)
         if abs(missing) <= _WRAPPED * (size * float(unit) + mean):
             return TotalLaw(float(unit), chances, grid_error)
@@ -134,11 +129,11 @@ def _carried_moments(prospect: Prospect, events: int, amounts: Mapping[int, Frac
         mean, var = prospect.value_after(events)
         return mean, math.sqrt(var)
     mean = sd = 0.0
-    for place, column in enumerate(prospect.outcome.columns):
-        amount = float(amounts.get(int(column), 0))
-        most = float(prospect.outcome.mean[0, place])
-        mean += events * amount * most
-        sd += events * amount * most
+    for column, amount in amounts.items():
+        if amount:
+            own, var = prospect.count_after(column, events)
+            mean += float(amount) * own
+            sd += float(amount) * math.sqrt(var)
     return mean, sd
 
 
@@ -171,163 +166,15 @@ def _quick_length(least: float) -> int:
 
 def _on_grid(
     prospect: Prospect,
-    kind: str,
-    name: str,
+    view: View,
     events: int,
     amounts: Mapping[int, Fraction],
     unit: Fraction,
     size: int,
 ) -> FloatArray:
-    transform = _Transform(prospect.under, {at: float(a / unit) for at, a in amounts.items() if a}, size)
+    transform = Functions(prospect.under, {at: float(a / unit) for at, a in amounts.items() if a}, size)
     if prospect.is_plain:
-        one = transform.source(name) if kind == "source" else transform.table(name)
-        after = one**events
+        after = transform.view(view) ** events
     else:
         after = prospect.generating_after(events, transform.of, size // 2 + 1)
     return np.maximum(np.fft.irfft(after, size), 0.0)
-
-
-class _Transform:
-    """Generating functions of one try at the roots of unity, shape (size // 2 + 1,)."""
-
-    def __init__(self, under: Conditions, amounts: Mapping[int, float], size: int) -> None:
-        self.under, self.amounts, self.size = under, amounts, size
-        self._tables: dict[str, ComplexArray] = {}
-        self._sources: dict[str, ComplexArray] = {}
-
-    def source(self, name: str) -> ComplexArray:
-        if name not in self._sources:
-            result = np.ones(self.size // 2 + 1, dtype=np.complex128)
-            for drop in self.under.source(name).drops:
-                result = result * self._drop(drop)
-            self._sources[name] = result
-        return self._sources[name]
-
-    def table(self, name: str) -> ComplexArray:
-        if name not in self._tables:
-            self._tables[name] = self._executed(self.under.table(name))
-        return self._tables[name]
-
-    def of(self, given: Given) -> ComplexArray | None:
-        """Of whatever a walk folds in; None for a mere note."""
-        what = given.what
-        if what is None:
-            return None
-        if isinstance(what, Drop):
-            return self._drop(what)
-        if isinstance(what, Yield):
-            return self._yielded(what)
-        if isinstance(what, BaseLine):
-            return self._given(what.yields)
-        if isinstance(what, OneOf):
-            lines = [line.yields for line in what.table.lines]
-            return self._one_of(what.shares, lines, np.array([what.blank]))
-        if isinstance(what, AllOf):
-            return self._all_of(what.chances, [line.yields for line in what.table.lines])
-        return self.table(what.id)
-
-    def _drop(self, drop: Drop) -> ComplexArray:
-        chance = float(self.under.drop_chance(drop)[0])
-        if chance == 0:
-            return np.ones(self.size // 2 + 1, dtype=np.complex128)
-        return 1 - chance + chance * self.under.law(drop.times).pgf(self.table(drop.table))
-
-    def _executed(self, table: Table) -> ComplexArray:
-        rolls = self.under.law(table.rolls)
-        if table.rule == "pick" and table.distinct and rolls.most > 1:
-            return self._distinct(table)
-        chances, blank = roll_chances(table, self.under)
-        if table.rule == "each":
-            return rolls.pgf(self._all_of(chances[:, 0], [line.yields for line in table.lines]))
-        return rolls.pgf(self._one_of(chances[:, 0], [line.yields for line in table.lines], blank))
-
-    def _one_of(self, chances: FloatArray, given: list[list[Yield]], blank: FloatArray) -> ComplexArray:
-        """Exactly one list of yields; plain items share a single transform."""
-        plain = np.zeros(self.size)
-        plain[0] = float(blank[0])
-        nested = np.zeros(self.size // 2 + 1, dtype=np.complex128)
-        for chance, yields in zip(chances, given, strict=True):
-            if chance > 0:
-                alone = self._placed(yields)
-                if alone is None:
-                    nested += chance * self._given(yields)
-                else:
-                    plain += chance * alone
-        return np.asarray(np.fft.rfft(plain)) + nested
-
-    def _all_of(self, chances: FloatArray, given: list[list[Yield]]) -> ComplexArray:
-        """Each list of yields on a chance of its own."""
-        result = np.ones(self.size // 2 + 1, dtype=np.complex128)
-        for chance, yields in zip(chances, given, strict=True):
-            if chance > 0:
-                result = result * (1 - chance + chance * self._given(yields))
-        return result
-
-    def _given(self, yields: list[Yield]) -> ComplexArray:
-        result = np.ones(self.size // 2 + 1, dtype=np.complex128)
-        for given in yields:
-            result = result * self._yielded(given)
-        return result
-
-    def _yielded(self, given: Yield) -> ComplexArray:
-        law = self.under.law(given.quantity)
-        placed = self._placed([given])
-        if placed is not None:
-            return np.asarray(np.fft.rfft(placed))
-        if given.table is not None:
-            return law.pgf(self.table(given.table))
-        if given.source is not None:
-            return law.pgf(self.source(given.source))
-        assert given.pool is not None
-        return law.pgf(self._pool(given.pool))
-
-    def _placed(self, yields: list[Yield]) -> FloatArray | None:
-        """The distribution on the grid of a lone item, or of nothing; None for anything else."""
-        if not yields:
-            return self._put(np.zeros(1), np.ones(1))
-        if len(yields) > 1 or yields[0].item is None:
-            return None
-        values, chances = self.under.law(yields[0].quantity).row(0)
-        amount = self.amounts.get(self.under.item_index[yields[0].item], 0.0)
-        return self._put(values.astype(np.float64) * amount, chances)
-
-    def _put(self, amounts: FloatArray, chances: FloatArray) -> FloatArray:
-        """Chances laid on the grid modulo its size; between two points both share, mean kept."""
-        low = np.floor(amounts)
-        up = amounts - low
-        at = low.astype(np.int64) % self.size
-        grid = np.bincount(at, weights=chances * (1 - up), minlength=self.size)
-        if np.any(up > 0):
-            grid += np.bincount((at + 1) % self.size, weights=chances * up, minlength=self.size)
-        return grid.astype(np.float64)
-
-    def _pool(self, pool: Pool) -> ComplexArray:
-        members = self.under.pool_items(pool)
-        chances = self.under.pool_chances(pool)[:, 0]
-        grid = np.zeros(self.size)
-        for at, chance in zip(members, chances, strict=True):
-            amount = np.array([self.amounts.get(int(at), 0.0)])
-            grid += chance * self._put(amount, np.ones(1))
-        if chances.sum() == 0:
-            grid[0] = 1.0
-        return np.asarray(np.fft.rfft(grid))
-
-    def _distinct(self, table: PickTable) -> ComplexArray:
-        """Over the sets of lines that can be in, the product of what they give."""
-        weights = self.under.weights(table)[:, 0]
-        kept = np.flatnonzero(weights > 0)
-        if kept.size > MOST_SUBSET_LINES:
-            raise TooLarge(
-                f"“{table.id}” picks distinct lines from {kept.size}; "
-                f"a whole distribution is worked out for up to {MOST_SUBSET_LINES}"
-            )
-        blank = float(self.under.nothing(table)[0])
-        chances = averaged_sets(weights[kept, None], np.array([blank]), self.under.law(table.rolls))[:, 0]
-        return self._subset_sum(chances, [self._given(table.lines[at].yields) for at in kept])
-
-    def _subset_sum(self, chances: FloatArray, given: list[ComplexArray]) -> ComplexArray:
-        """sum over masks of chance * product of given_i, line by line (halving the masks)."""
-        rows = [np.full(self.size // 2 + 1, p, dtype=np.complex128) for p in chances]
-        for one in given:  # bit 0 first: pairs (mask, mask + 1) fold into one
-            rows = [rows[i] + rows[i + 1] * one for i in range(0, len(rows), 2)]
-        return rows[0]

@@ -3,13 +3,12 @@
 An event is worked through backwards. Let f(s) be some expectation over what is yet to come for a
 player in state s; then a roll before it turns f into sum_b p_b(s) Y_b f(s_b), over the branches b of
 the roll, where Y_b folds in what the line gives. `f` is a bundle of arrays over all states, and what
-"folding in" means depends on what is asked: a chance of none multiplies, a mean adds, a generating
-function multiplies by another. What carries nothing is folded in whole, as its `Outcome`.
+"folding in" means depends on what is asked (`folds`). What carries nothing is folded in whole, as its
+`Outcome`.
 """
 
 from __future__ import annotations
 
-import math
 from collections import defaultdict
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
@@ -17,46 +16,30 @@ from dataclasses import dataclass
 import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
-from golddice.core.errors import TooLarge
 from golddice.core.game.links import links_of
 from golddice.core.game.models import Drop, Line, Source, Table, Yield
-from golddice.core.odds.carried.chaining import gather_into
-from golddice.core.odds.carried.folds import AllOf, Bundle, Fold, Given, OneOf, marking, with_flows
-from golddice.core.odds.carried.states import Branch, Rolls, Space, drop_axes, is_due, table_axes
+from golddice.core.game.views import View
+from golddice.core.odds.carried.effort import Carried
+from golddice.core.odds.carried.folds import (
+    AllOf,
+    Bundle,
+    Fold,
+    Given,
+    OneOf,
+    Way,
+    marking,
+    with_flows,
+)
+from golddice.core.odds.carried.pockets import Branch, Exclusive, Reach, exclusive
+from golddice.core.odds.carried.space import Space
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome, Parts, independent, mixture
-from golddice.core.odds.terms.axis import Axis
-from golddice.core.odds.terms.law import Law
+from golddice.core.stopping import go_on
+from golddice.core.terms.law import AnyLaw
+from golddice.core.terms.resting import is_distinct
 
-MOST_REPEATS = 2_000
-MOST_SETS = 4_096
 _SHARE_TIE = 1e-14
 Tried = tuple[FloatArray | None, IntArray, IntArray]
-
-
-def is_stateful(evaluator: Evaluator, kind: str, name: str) -> bool:
-    """Whether what is reached from here rests on what a player carries."""
-    return bool(axes_of(evaluator, kind, name))
-
-
-def axes_of(evaluator: Evaluator, kind: str, name: str) -> dict[tuple[str, ...], Axis]:
-    """Everything a player carries for what can be reached from a table or source, by key."""
-    under = evaluator.under
-    part: Table | Source = under.source(name) if kind == "source" else under.table(name)
-    known = evaluator.reached_axes
-    if (kind, name) not in known:
-        found: dict[tuple[str, ...], Axis] = {}
-        if isinstance(part, Source):
-            for drop in part.drops:
-                if bool(under.drop_open(drop)[0]):
-                    found.update({axis.key: axis for axis in drop_axes(name, drop, under)})
-                    found.update(axes_of(evaluator, "table", drop.table))
-        else:
-            found.update({axis.key: axis for axis in table_axes(part, under)})
-            for link in under.remembered("links", part, lambda: links_of(part)):
-                found.update(axes_of(evaluator, *link))
-        known[kind, name] = found
-    return known[kind, name]
 
 
 @dataclass(frozen=True)
@@ -76,15 +59,16 @@ class Arm:
 
 
 class Walk:
-    """Walks an event of a table, a source or some of its drops backwards over a space."""
+    """Walks an event of a table, a source or some of its drops backwards over a space, at one depth: that
+    of the evaluator, which has no other. The space may be of more."""
 
-    def __init__(self, evaluator: Evaluator, space: Space) -> None:
-        self.evaluator, self.under, self.space = evaluator, evaluator.under, space
-        self._rolls: dict[str, Rolls] = {}
+    def __init__(self, evaluator: Evaluator, carried: Carried, space: Space, row: int = 0) -> None:
+        self.evaluator, self.under, self.space, self._row = evaluator, evaluator.under, space, row
+        self._carried = carried
+        self._exclusives: dict[str, Exclusive] = {}
         self._branches: dict[tuple[str, frozenset[int]], list[Branch]] = {}
         self._each_parts: dict[str, tuple[list[int], Given]] = {}
         self._arms: dict[str, tuple[list[Arm], list[Branch]]] = {}
-        self._stateful: dict[tuple[str, str], bool] = {}
         self._tries: dict[tuple[str, ...], Tried] = {}
         self._givens: dict[tuple[object, ...], Given] = {}
 
@@ -96,25 +80,27 @@ class Walk:
 
     def table(self, table: Table, fold: Fold, bundle: Bundle, flows: tuple[int, ...] = ()) -> Bundle:
         """One execution of a table: all its rolls."""
-        if not self._carries("table", table.id):
+        if not self._carries(View("table", table.id)):
             given = self._given(("table", table.id), flows, lambda: self.evaluator.table(table.id), table)
             return fold.fold(bundle, given)
         law = self.under.law(table.rolls)
-        if table.rule == "pick" and table.distinct and law.most > 1:
+        if is_distinct(self.under, table):
             return self._distinct(table, fold, bundle, law, flows)
-        return self._repeated(law, lambda then: self._roll(table, fold, then, flows), bundle)
+        return self._repeated(fold, law, lambda then: self._roll(table, fold, then, flows), bundle)
 
-    def _carries(self, kind: str, name: str) -> bool:
-        if (kind, name) not in self._stateful:
-            self._stateful[kind, name] = is_stateful(self.evaluator, kind, name)
-        return self._stateful[kind, name]
+    def _carries(self, view: View) -> bool:
+        return self._carried.has(view)
+
+    def _leads_on(self, line: Line) -> bool:
+        """Whether a line leads to anything of which a player carries something."""
+        return any(map(self._carries, links_of(line)))
 
     def _drop(self, source: Source, drop: Drop, fold: Fold, bundle: Bundle, flows: tuple[int, ...]) -> Bundle:
         key = ("drop", source.id, drop.id)
         chance, hit, miss = self._tried(drop, key)
         if chance is None:
             return bundle
-        if not self.space.has(key) and not self._carries("table", drop.table):
+        if not self.space.has(key) and not self._carries(View("table", drop.table)):
             given = self._given(key, flows, lambda: self.evaluator.drop(source, drop), drop)
             return fold.fold(bundle, given)
         inner, then = flows, bundle
@@ -124,9 +110,9 @@ class Walk:
             then = fold.fold(bundle, self._mark(column))
         table = self.under.tables[drop.table]
         body = self._repeated(
-            self.under.law(drop.times), lambda after: self.table(table, fold, after, inner), then
+            fold, self.under.law(drop.times), lambda after: self.table(table, fold, after, inner), then
         )
-        return _mixed([(chance, body, hit), (1.0 - chance, bundle, miss)])
+        return fold.mix([Way(chance, body, hit), Way(1.0 - chance, bundle, miss)])
 
     def _tried(self, drop: Drop, key: tuple[str, ...]) -> Tried:
         """A drop's chance by state (None where it is closed), and the states after a hit and a miss."""
@@ -138,45 +124,45 @@ class Walk:
         every = self.space.every
         if not bool(self.under.drop_open(drop)[0]):
             return None, every, every
-        chance = np.full(self.space.size, float(self.under.drop_chance(drop)[0]))
         if not self.space.has(key):
-            return chance, every, every
-        assert drop.guard is not None
-        misses = self.space.at(key)
-        chance = np.minimum(1.0, chance + drop.guard.rise * np.maximum(0, misses - drop.guard.after))
-        chance = np.where(is_due(drop.guard, misses, self.space.size), 1.0, chance)
-        hit = self.space.moved(every, key, np.zeros_like(every))
-        return chance, hit, self.space.moved(every, key, misses + 1)
+            return np.full(self.space.size, float(self.under.drop_chance(drop)[0])), every, every
+        chance, hit, miss = self.space.tested(key).tried(self._row)
+        return self.space.chance(key, chance), self.space.moved(key, hit), self.space.moved(key, miss)
 
-    def _repeated(self, law: Law, once: Callable[[Bundle], Bundle], bundle: Bundle) -> Bundle:
+    def _repeated(self, fold: Fold, law: AnyLaw, once: Callable[[Bundle], Bundle], bundle: Bundle) -> Bundle:
         """`once` so many times: the mixture over the law of its powers."""
         if law.is_one:
             return once(bundle)
-        if law.most > MOST_REPEATS:
-            raise TooLarge(f"{law.most:,} repeats of something with state; exact up to {MOST_REPEATS:,}")
         values, chances = law.row(0)
         weight = {int(value): float(chance) for value, chance in zip(values, chances, strict=True)}
         parts, then = [], bundle
         for count in range(law.most + 1):
+            go_on()
             if weight.get(count, 0.0) > 0:
                 parts.append((weight[count], then))
             if count < law.most:
                 then = once(then)
-        return _weighted(parts)
+        return self._weighted(fold, parts)
+
+    def _weighted(self, fold: Fold, parts: Sequence[tuple[float, Bundle]]) -> Bundle:
+        if len(parts) == 1 and parts[0][0] == 1.0:
+            return parts[0][1]
+        every = self.space.every
+        return fold.mix([Way(np.full(every.size, weight), bundle, every) for weight, bundle in parts])
 
     def _roll(self, table: Table, fold: Fold, bundle: Bundle, flows: tuple[int, ...]) -> Bundle:
         """One roll of a table that carries something, or leads to what does."""
         if table.rule == "each":
             return self._each(table, fold, bundle, flows)
         arms, rest = self._gathered(table)
-        parts = []
+        ways = []
         for arm in arms:
-            ended = tuple(array[arm.ends] for array in bundle)
-            parts.append((arm.chance, fold.fold(ended, self._flowing(arm.given, flows)), arm.place))
+            ended = fold.taken(bundle, arm.ends)
+            ways.append(Way(arm.chance, fold.fold(ended, self._flowing(arm.given, flows)), arm.place))
         for branch in rest:
             after = bundle if branch.line is None else self._line(table, branch.line, fold, bundle, flows)
-            parts.append((branch.chance, after, branch.after))
-        return _mixed(parts)
+            ways.append(Way(branch.chance, after, branch.after))
+        return fold.mix(ways)
 
     def _each(self, table: Table, fold: Fold, bundle: Bundle, flows: tuple[int, ...]) -> Bundle:
         """Each line on a chance of its own; those that carry nothing are folded in all at once."""
@@ -185,9 +171,9 @@ class Walk:
             chance, hit, miss = self._test(table, at)
             if chance is not None:
                 given = self._line(table, at, fold, bundle, flows)
-                bundle = _mixed([(chance, given, hit), (1.0 - chance, bundle, miss)])
+                bundle = fold.mix([Way(chance, given, hit), Way(1.0 - chance, bundle, miss)])
             elif miss is not self.space.every:
-                bundle = tuple(array[miss] for array in bundle)
+                bundle = fold.taken(bundle, miss)
         return fold.fold(bundle, self._flowing(free, flows))
 
     def _parted(self, table: Table) -> tuple[list[int], Given]:
@@ -204,33 +190,12 @@ class Walk:
 
     def _is_held(self, table: Table, at: int) -> bool:
         line = table.lines[at]
-        keys = (("guard", table.id, line.id), ("limit", table.id, line.id))
-        return any(map(self.space.has, keys)) or any(self._carries(*link) for link in links_of(line))
+        return self.space.has(("line", table.id, line.id)) or self._leads_on(line)
 
-    def _one_of(
-        self,
-        table: Table,
-        branches: list[Branch],
-        fold: Fold,
-        then: Callable[[int | None], Bundle],
-        flows: tuple[int, ...],
+    def _distinct(
+        self, table: Table, fold: Fold, bundle: Bundle, law: AnyLaw, flows: tuple[int, ...]
     ) -> Bundle:
-        parts = []
-        for branch in branches:
-            after = then(branch.line)
-            if branch.line is not None:
-                after = self._line(table, branch.line, fold, after, flows)
-            parts.append((branch.chance, after, branch.after))
-        return _mixed(parts)
-
-    def _distinct(self, table: Table, fold: Fold, bundle: Bundle, law: Law, flows: tuple[int, ...]) -> Bundle:
         """Rolls without replacement: by how many rolls are left and which lines are out."""
-        sets = sum(math.comb(len(table.lines), out) for out in range(min(law.most, len(table.lines) + 1)))
-        if sets > MOST_SETS:
-            raise TooLarge(
-                f"“{table.id}” picks distinct lines, {sets:,} sets of them, with what players carry; "
-                f"exact up to {MOST_SETS:,}"
-            )
         kept: dict[tuple[int, frozenset[int]], Bundle] = {}
 
         def left(rolls: int, taken: frozenset[int]) -> Bundle:
@@ -248,12 +213,28 @@ class Walk:
 
         values, chances = law.row(0)
         parts = [(float(p), left(int(rolls), frozenset())) for rolls, p in zip(values, chances, strict=True)]
-        return _weighted([part for part in parts if part[0] > 0])
+        return self._weighted(fold, [part for part in parts if part[0] > 0])
+
+    def _one_of(
+        self,
+        table: Table,
+        branches: list[Branch],
+        fold: Fold,
+        then: Callable[[int | None], Bundle],
+        flows: tuple[int, ...],
+    ) -> Bundle:
+        ways = []
+        for branch in branches:
+            after = then(branch.line)
+            if branch.line is not None:
+                after = self._line(table, branch.line, fold, after, flows)
+            ways.append(Way(branch.chance, after, branch.after))
+        return fold.mix(ways)
 
     def _line(self, table: Table, at: int, fold: Fold, bundle: Bundle, flows: tuple[int, ...]) -> Bundle:
         """What a line gives when it hits."""
         line: Line = table.lines[at]
-        if not any(self._carries(*link) for link in links_of(line)):
+        if not self._leads_on(line):
             key = ("line", table.id, at)
             given = self._given(key, flows, lambda: self.evaluator.line(table, line), line)
             return fold.fold(bundle, given)
@@ -266,21 +247,21 @@ class Walk:
         return bundle
 
     def _yielded(self, given: Yield, fold: Fold, bundle: Bundle, flows: tuple[int, ...]) -> Bundle:
-        law = self.under.law(given.quantity)
-        if given.table is not None and self._carries("table", given.table):
-            table = self.under.tables[given.table]
-            return self._repeated(law, lambda then: self.table(table, fold, then, flows), bundle)
-        if given.source is not None and self._carries("source", given.source):
-            source = self.under.sources[given.source]
+        law, what = self.under.law(given.quantity), given.what
+        if not isinstance(what, View) or not self._carries(what):
+            key = ("yield", id(given))
+            return fold.fold(bundle, self._given(key, flows, lambda: self.evaluator.given(given), given))
+        if what.kind == "table":
+            table = self.under.tables[what.id]
+            return self._repeated(fold, law, lambda then: self.table(table, fold, then, flows), bundle)
+        source = self.under.sources[what.id]
 
-            def event(then: Bundle) -> Bundle:
-                for drop in reversed(source.drops):
-                    then = self._drop(source, drop, fold, then, flows)
-                return then
+        def event(then: Bundle) -> Bundle:
+            for drop in reversed(source.drops):
+                then = self._drop(source, drop, fold, then, flows)
+            return then
 
-            return self._repeated(law, event, bundle)
-        key = ("yield", id(given))
-        return fold.fold(bundle, self._given(key, flows, lambda: self.evaluator.given(given), given))
+        return self._repeated(fold, law, event, bundle)
 
     def _given(
         self,
@@ -316,7 +297,7 @@ class Walk:
             rest, alike = [], defaultdict(list)
             for branch in self._exclusive(table, frozenset()):
                 line = None if branch.line is None else table.lines[branch.line]
-                if line is not None and any(self._carries(*link) for link in links_of(line)):
+                if line is not None and self._leads_on(line):
                     rest.append(branch)
                 else:
                     alike[branch.after.tobytes()].append(branch)
@@ -353,40 +334,42 @@ class Walk:
 
     def _test(self, table: Table, at: int) -> Tried:
         """A line's own chance by state (None where it is 0), and the states after a hit and a miss."""
-        key = ("line", table.id, str(at))
+        key = ("line", table.id, table.lines[at].id)
         if key not in self._tries:
-            chance, hit, miss = self._of(table).tested(at)
-            stays = bool(np.all(miss == self.space.every))
-            tried = chance if np.any(chance > 0) else None
-            self._tries[key] = (tried, hit, self.space.every if stays else miss)
+            self._tries[key] = self._new_test(table, at, key)
         return self._tries[key]
 
-    def _of(self, table: Table) -> Rolls:
-        if table.id not in self._rolls:
-            self._rolls[table.id] = Rolls(table, self.under, self.space)
-        return self._rolls[table.id]
+    def _new_test(self, table: Table, at: int, key: tuple[str, ...]) -> Tried:
+        every = self.space.every
+        if not self.space.has(key):
+            chance = np.full(every.size, float(self.under.chances(table)[at, 0]))
+            return chance if chance[0] > 0 else None, every, every
+        chance, hit, miss = self.space.tested(key).tried(self._row)
+        missed = self.space.moved(key, miss)
+        return (
+            self.space.chance(key, chance) if bool((chance > 0).any()) else None,
+            self.space.moved(key, hit),
+            every if bool(np.all(missed == every)) else missed,
+        )
 
     def _exclusive(self, table: Table, taken: frozenset[int]) -> list[Branch]:
+        """The branches of one roll, over all states."""
+        go_on()
         if (table.id, taken) not in self._branches:
-            self._branches[table.id, taken] = self._of(table).exclusive(taken)
+            self._branches[table.id, taken] = self._rolled(table, taken)
         return self._branches[table.id, taken]
 
-
-def _mixed(parts: Sequence[tuple[FloatArray, Bundle, IntArray]]) -> Bundle:
-    """sum over (chance, bundle, state after): chance(s) * bundle(after(s))."""
-    arrays = []
-    for n, like in enumerate(parts[0][1]):
-        result = np.zeros((parts[0][0].size, like.shape[1]), dtype=like.dtype)
-        for chance, bundle, after in parts:
-            gather_into(result, chance, after, np.ascontiguousarray(bundle[n]))
-        arrays.append(result)
-    return tuple(arrays)
-
-
-def _weighted(parts: Sequence[tuple[float, Bundle]]) -> Bundle:
-    return tuple(
-        np.asarray(sum(weight * bundle[n] for weight, bundle in parts)) for n in range(len(parts[0][1]))
-    )
+    def _rolled(self, table: Table, taken: frozenset[int]) -> list[Branch]:
+        key, every = ("table", table.id), self.space.every
+        if self.space.has(key):
+            return [
+                Branch(self.space.chance(key, one.chance), self.space.moved(key, one.after), one.line)
+                for one in self.space.exclusive(key).rolled(self._row, taken)
+            ]
+        if table.id not in self._exclusives:  # it carries nothing itself, but leads to what does
+            self._exclusives[table.id] = exclusive(table, self.under, Reach())
+        found = self._exclusives[table.id].rolled(0, taken)
+        return [Branch(np.full(every.size, one.chance[0]), every, one.line) for one in found]
 
 
 def _alike(shares: FloatArray, counts: BoolArray) -> Iterator[IntArray]:

@@ -7,8 +7,8 @@ import numpy as np
 from golddice.core.arrays import FloatArray
 from golddice.core.game.models import Table
 from golddice.core.odds.event.rules import roll_chances
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.resting import Rolled
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.size import Rolled
 
 
 def depth_signs(under: Conditions, rolls: Rolled) -> list[bytes]:

@@ -5,15 +5,17 @@ from __future__ import annotations
 import numpy as np
 
 from golddice.core.arrays import IntArray
-from golddice.core.odds.carried.alike import depth_signs
+from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.depths.alike import depth_signs
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.resting import Rolled
+from golddice.core.stopping import go_on
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.size import Rolled
 
 
-def outcomes_apart(under: Conditions, kind: str, name: str, rolls: Rolled) -> tuple[list[Outcome], IntArray]:
+def outcomes_apart(under: Conditions, view: View, rolls: Rolled) -> tuple[list[Outcome], IntArray]:
     """The next event of a fresh player at each depth, but of depths at which every chance is the same
     only one: those outcomes, each of one depth, and which of them stands for each depth, shape (d,).
 
@@ -24,8 +26,9 @@ def outcomes_apart(under: Conditions, kind: str, name: str, rolls: Rolled) -> tu
     which: list[int] = []
     for depth, sign in zip(under.depths, depth_signs(under, rolls), strict=True):
         if sign not in places:
+            go_on()
             places[sign] = len(found)
             alone = Conditions(under.game, [int(depth)], under.flags)
-            found.append(Prospect(Evaluator(alone, detail=False), kind, name).outcome)
+            found.append(Prospect(Evaluator(alone, detail=False), view).outcome)
         which.append(places[sign])
     return found, np.array(which, dtype=np.int64)

@@ -16,8 +16,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
-from golddice.core.game.models import Game, Pool, Source, Table, Yield
-from golddice.core.odds.carried.apart import outcomes_apart
+from golddice.core.game.models import Game, ItemNamed, Pool, Source, Table, Yield
+from golddice.core.game.views import View
+from golddice.core.odds.depths.apart import outcomes_apart
 from golddice.core.odds.depths.flows import expected
 from golddice.core.odds.depths.mixing import (
     mix_into,
@@ -32,12 +33,14 @@ from golddice.core.odds.depths.twins import first_twins
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome
 from golddice.core.odds.event.rules import roll_chances
-from golddice.core.odds.terms.catalogue import PoolKey, pool_key
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.law import Law
-from golddice.core.odds.terms.lines import PlainLines, no_plain_lines, plain_lines
-from golddice.core.odds.terms.resting import Rolled, is_distinct, rests_on_state
-from golddice.core.odds.terms.size import most_rolls
+from golddice.core.stopping import go_on
+from golddice.core.terms.catalogue import pool_key
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.kept import RESULTS, sign_of
+from golddice.core.terms.law import AnyLaw
+from golddice.core.terms.lines import PlainLines, no_plain_lines, plain_lines
+from golddice.core.terms.resting import is_distinct, rests_on_state
+from golddice.core.terms.size import Rolled, in_order, most_rolls, part_of, sign_of_view
 
 _NO_ITEMS: IntArray = np.zeros(0, dtype=np.int64)
 
@@ -90,39 +93,53 @@ class DepthOdds:
         self._first = items if by_tier else 0  # among the columns of an outcome tiers stand behind the items
         self._depths = int(under.depths.size)
         self._evaluator = Evaluator(under, detail=False)
-        self._tables: dict[str, _Try] = {}
-        self._pools: dict[PoolKey, _Try] = {}
+        self._found: dict[View, _Try] = {}
+        # What results rest on besides the view: which things are counted.
+        counted = None if only is None else self._place.tobytes()
+        self._counts = sign_of((), ("try", by_tier, counted))
 
-    def of(self, kind: str, name: str) -> Lean:
+    def of(self, view: View) -> Lean:
         """The next event of a source, or execution of a table, for a fresh player."""
-        rolls = most_rolls(self.under, kind, name)
+        rolls = most_rolls(self.under, view)
         if rests_on_state(self.under, rolls):
-            return self._depth_by_depth(kind, name, rolls)
-        once = self._source(self.under.source(name)) if kind == "source" else self._table(name)
-        mean = expected(self.under, rolls, (kind, name), self._place, self._count)
+            return self._depth_by_depth(view, rolls)
+        once = self._once(view)
+        mean = expected(self.under, rolls, view, self._place, self._count)
         return Lean(once.places, once.hit, mean[once.places], once.value_mean, once.value_var)
 
-    def means(self, kind: str, name: str) -> FloatArray:
+    def means(self, view: View) -> FloatArray:
         """How many of each item (or tier) such an event gives, shape (items, d); by itself it is far
         cheaper than all odds."""
-        rolls = most_rolls(self.under, kind, name)
+        rolls = most_rolls(self.under, view)
         if not rests_on_state(self.under, rolls):
-            return expected(self.under, rolls, (kind, name), self._place, self._count)
+            return expected(self.under, rolls, view, self._place, self._count)
         found = np.zeros((self._count, self._depths))
-        lean = self._depth_by_depth(kind, name, rolls)
+        lean = self._depth_by_depth(view, rolls)
         found[lean.places] = lean.mean
         return found
 
     # --- from the bottom up --------------------------------------------------------------------------
 
+    def _once(self, view: View) -> _Try:
+        """One event or execution, after all that it leads to."""
+        if view not in self._found:
+            for one in in_order(self.under, [view]):
+                go_on()
+                if one not in self._found:
+                    key = (self._counts, sign_of_view(self.under, one))
+                    self._found[one] = RESULTS.get(key, lambda one=one: self._worked_out(one))  # type: ignore[misc]
+        return self._found[view]
+
+    def _worked_out(self, view: View) -> _Try:
+        part = part_of(self.under, view)
+        if isinstance(part, Source):
+            return self._source(part)
+        if is_distinct(self.under, part):
+            return self._tried(self._evaluator.table(view.id))
+        return self._executed(part)
+
     def _table(self, name: str) -> _Try:
-        if name not in self._tables:
-            table = self.under.table(name)
-            if is_distinct(self.under, table):
-                self._tables[name] = self._tried(self._evaluator.executed(table))
-            else:
-                self._tables[name] = self._executed(table)
-        return self._tables[name]
+        return self._once(View("table", name))
 
     def _source(self, source: Source) -> _Try:
         chances = [self.under.drop_chance(drop) for drop in source.drops]
@@ -190,31 +207,31 @@ class DepthOdds:
 
     def _given(self, given: Yield) -> _Try:
         law = self.under.law(given.quantity)
-        if given.item is not None:
-            return self._item(self.under.item_index[given.item], law)
-        if given.table is not None:
-            return self._repeated(law, self._table(given.table))
-        if given.source is not None:
-            return self._repeated(law, self._source(self.under.source(given.source)))
-        assert given.pool is not None
-        return self._repeated(law, self._pool(given.pool))
+        match given.what:
+            case ItemNamed(item):
+                return self._item(self.under.item_index[item], law)
+            case View() as view:
+                return self._repeated(law, self._once(view))
+            case Pool() as pool:
+                return self._repeated(law, self._pool(pool))
 
     def _pool(self, pool: Pool) -> _Try:
         """One of its items."""
-        key = pool_key(pool)
-        if key not in self._pools:
-            members, chances = self.under.pool_items(pool), self.under.pool_chances(pool)
-            places, rows, hit = self._room([], members)
-            mix_items_into(hit, rows[self._place[members]], chances, np.ones(members.size))
-            values = self.under.item_values[members]
-            worth = values @ chances
-            off = values[:, None] - worth
-            blank = np.maximum(1.0 - chances.sum(axis=0), 0.0)
-            value_var = (chances * off * off).sum(axis=0) + blank * worth**2
-            self._pools[key] = _Try(places, np.minimum(hit, 1.0), worth, value_var)
-        return self._pools[key]
+        key = (self._counts, self.under.tiers_sign, pool_key(pool))
+        return RESULTS.get(key, lambda: self._one_of(pool))
 
-    def _item(self, at: int, law: Law) -> _Try:
+    def _one_of(self, pool: Pool) -> _Try:
+        members, chances = self.under.pool_items(pool), self.under.pool_chances(pool)
+        places, rows, hit = self._room([], members)
+        mix_items_into(hit, rows[self._place[members]], chances, np.ones(members.size))
+        values = self.under.item_values[members]
+        worth = values @ chances
+        off = values[:, None] - worth
+        blank = np.maximum(1.0 - chances.sum(axis=0), 0.0)
+        value_var = (chances * off * off).sum(axis=0) + blank * worth**2
+        return _Try(places, np.minimum(hit, 1.0), worth, value_var)
+
+    def _item(self, at: int, law: AnyLaw) -> _Try:
         """So many of one item, where it is not a plain line: its figures by depth."""
         ones, value = self.under.ones, self.under.game.items[at].value
         places = self._place[at : at + 1]
@@ -222,18 +239,18 @@ class DepthOdds:
         some = np.repeat((law.some * ones)[None], places.size, axis=0)
         return _Try(places, some, value * (law.mean * ones), value**2 * law.var * ones)
 
-    def _repeated(self, law: Law, once: _Try) -> _Try:
+    def _repeated(self, law: AnyLaw, once: _Try) -> _Try:
         """A compound sum; the chance of any through the law of how often."""
         if law.is_one:
             return once
-        hit = law.any_of(once.hit) if law.is_short else law.any_of(once.hit.T).T
+        hit = law.any_of(once.hit.T).T if law.varies or not law.is_short else law.any_of(once.hit)
         return _Try(once.places, np.ascontiguousarray(hit), *_compound(law, once))
 
-    def _rolled(self, law: Law, once: _Try) -> _Try:
+    def _rolled(self, law: AnyLaw, once: _Try) -> _Try:
         """The same for what nobody else holds, in its own place: fresh pages cost more than the sums."""
         if law.is_one:
             return once
-        if not law.is_short:
+        if law.varies or not law.is_short:
             return self._repeated(law, once)
         law.any_in_place(once.hit)
         return _Try(once.places, once.hit, *_compound(law, once))
@@ -252,9 +269,9 @@ class DepthOdds:
 
     # --- where what a player carries matters within one event ------------------------------------------
 
-    def _depth_by_depth(self, kind: str, name: str, rolls: Rolled) -> Lean:
+    def _depth_by_depth(self, view: View, rolls: Rolled) -> Lean:
         """Each depth by itself, but depths at which every chance is the same only once."""
-        outcomes, which = outcomes_apart(self.under, kind, name, rolls)
+        outcomes, which = outcomes_apart(self.under, view, rolls)
         parts = [self._tried(outcome) for outcome in outcomes]
         places, rows, hit = self._room(parts)
         mean = np.zeros_like(hit)
@@ -266,16 +283,16 @@ class DepthOdds:
         return Lean(places, hit, mean, value_mean, np.array([one.value_var[0] for one in outcomes])[which])
 
 
-def _compound(law: Law, once: _Try) -> tuple[FloatArray, FloatArray]:
+def _compound(law: AnyLaw, once: _Try) -> tuple[FloatArray, FloatArray]:
     """Mean and variance of the value of a compound sum."""
     return law.mean * once.value_mean, law.mean * once.value_var + law.var * once.value_mean**2
 
 
-def odds_of_view(under: Conditions, kind: str, name: str) -> Lean:
+def odds_of_view(under: Conditions, view: View) -> Lean:
     """The fresh odds of one view: as `DepthOdds` gives them, but of items that it cannot tell apart only
     the first is worked out."""
-    first = first_twins(under, most_rolls(under, kind, name))
-    lean = DepthOdds(under, only=np.unique(first)).of(kind, name)
+    first = first_twins(under, most_rolls(under, view))
+    lean = DepthOdds(under, only=np.unique(first)).of(view)
     row = np.full(first.size, -1)
     row[lean.places] = np.arange(lean.places.size)
     places = np.flatnonzero(row[first] >= 0)
@@ -283,6 +300,6 @@ def odds_of_view(under: Conditions, kind: str, name: str) -> Lean:
     return Lean(places, lean.hit[rows], lean.mean[rows], lean.value_mean, lean.value_var)
 
 
-def depth_odds(game: Game, kind: str, name: str, depths: Iterable[int], flags: Iterable[str] = ()) -> Lean:
+def depth_odds(game: Game, view: View, depths: Iterable[int], flags: Iterable[str] = ()) -> Lean:
     """The fresh odds of one view at these depths, all worked out together."""
-    return odds_of_view(Conditions(game, depths, flags), kind, name)
+    return odds_of_view(Conditions(game, depths, flags), view)

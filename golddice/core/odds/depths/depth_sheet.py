@@ -10,11 +10,11 @@ import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.game.models import Band, Game, Source
+from golddice.core.game.views import View
 from golddice.core.odds.depths.depth_odds import DepthOdds, Lean, odds_of_view
 from golddice.core.odds.depths.swings import Swings, Variances, pooled, swing
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.pace import events_per_hour
-from golddice.core.odds.terms.view import View
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.pace import events_per_hour
 
 
 def all_depths(game: Game, flags: Iterable[str] = ()) -> Conditions:
@@ -27,8 +27,8 @@ def depth_sheet(game: Game, view: View, flags: Iterable[str] = (), swings: bool 
     `swings` adds to every item the coefficient of variation of how many.
     """
     under = all_depths(game, flags)
-    lean = odds_of_view(under, view.kind, view.id)
-    spread = Swings(under).of(view.kind, view.id) if swings else {}
+    lean = odds_of_view(under, view)
+    spread = Swings(under).of(view) if swings else {}
     source = under.source(view.id) if view.kind == "source" else None
     falls, worth = tier_shares(under, lean.places, lean.mean)
     return {
@@ -50,7 +50,7 @@ def depth_sheet(game: Game, view: View, flags: Iterable[str] = (), swings: bool 
 def profile(game: Game, view: View, flags: Iterable[str] = ()) -> dict[str, Any]:
     """Tier shares of a view at every depth of the game: of what falls, and of what it is worth."""
     under = all_depths(game, flags)
-    mean = DepthOdds(under).means(view.kind, view.id)
+    mean = DepthOdds(under).means(view)
     source = under.source(view.id) if view.kind == "source" else None
     return {**shares_told(under, mean), "met": _met(game, source)}
 

@@ -14,16 +14,16 @@ from dataclasses import dataclass
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
-from golddice.core.game.links import Link
 from golddice.core.game.models import Pool, Table
+from golddice.core.game.views import View
 from golddice.core.odds.depths.mixing import mix_items_into
 from golddice.core.odds.event.rules import line_hits
-from golddice.core.odds.terms.catalogue import PoolKey, pool_key
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.forms import form_of
-from golddice.core.odds.terms.lines import PlainLines, plain_lines
+from golddice.core.terms.catalogue import PoolKey, pool_key
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.forms import form_of
+from golddice.core.terms.lines import PlainLines, plain_lines
 
-Flows = dict[Link, FloatArray]
+Flows = dict[View, FloatArray]
 
 
 @dataclass(frozen=True)
@@ -36,7 +36,7 @@ class Given:
     plain: PlainLines
     items: list[tuple[int, int, FloatArray]]
     pools: list[tuple[int, Pool, FloatArray]]
-    links: list[tuple[int, Link, FloatArray]]
+    links: list[tuple[int, View, FloatArray]]
 
 
 def given_by(table: Table, under: Conditions) -> Given:
@@ -55,8 +55,8 @@ def _given_by(table: Table, under: Conditions) -> Given:
 
 def flows(
     under: Conditions,
-    order: Iterable[Link],
-    start: Link,
+    order: Iterable[View],
+    start: View,
     *,
     take: Callable[[Given, FloatArray], None] | None = None,
     past_sources: bool = True,
@@ -69,28 +69,28 @@ def flows(
     """
     flow: Flows = {start: under.ones}
 
-    def add(link: Link, many: FloatArray) -> None:
+    def add(link: View, many: FloatArray) -> None:
         flow[link] = flow[link] + many if link in flow else many
 
-    for kind, name in order:
-        here = flow.get((kind, name))
+    for view in order:
+        here = flow.get(view)
         if here is None or not here.any():
             continue
-        if kind == "table":
-            table = under.table(name)
+        if view.kind == "table":
+            table = under.table(view.id)
             given, hits = given_by(table, under), line_hits(under, table) * here
             if take is not None:
                 take(given, hits)
             for row, link, many in given.links:
                 add(link, hits[row] * many)
-        elif past_sources or (kind, name) == start:
-            for drop in under.source(name).drops:
-                add(("table", drop.table), here * under.drop_chance(drop) * under.law(drop.times).mean)
+        elif past_sources or view == start:
+            for drop in under.source(view.id).drops:
+                add(View("table", drop.table), here * under.drop_chance(drop) * under.law(drop.times).mean)
     return flow
 
 
 def expected(
-    under: Conditions, order: Iterable[Link], start: Link, place: IntArray, count: int
+    under: Conditions, order: Iterable[View], start: View, place: IntArray, count: int
 ) -> FloatArray:
     """How many of each thing one event of `start` gives, shape (count, d).
 

@@ -10,15 +10,17 @@ import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.errors import UnknownThing
-from golddice.core.game.links import Link, links_of
-from golddice.core.game.models import BaseLine, Game, Source, Yield
+from golddice.core.game.models import Game, ItemNamed, Pool, Source, Yield
+from golddice.core.game.views import View
 from golddice.core.odds.depths.depth_odds import DepthOdds
 from golddice.core.odds.depths.depth_sheet import all_depths, bands_met, by_depth, met_at, over, told
 from golddice.core.odds.depths.stats import rivals, stat_ranges, upsets
 from golddice.core.odds.depths.swings import Swings
 from golddice.core.odds.event.rules import line_hits
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.pace import events_per_hour
+from golddice.core.stopping import go_on
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.pace import events_per_hour
+from golddice.core.terms.size import in_order, inner_of
 
 MOST_PATHS = 300
 
@@ -33,7 +35,7 @@ class Way:
 
     source: str
     drop: str
-    path: list[Link]
+    path: list[View]
     line: str
     mean: FloatArray
 
@@ -71,7 +73,7 @@ def _found(under: Conditions, odds: DepthOdds, spread: Swings | None, at: int) -
     sources, obtainable = [], np.zeros(under.depths.size, dtype=bool)
     bands: dict[str, dict[str, Any]] = {}
     for source in under.game.sources:
-        lean = odds.of("source", source.id)
+        lean = odds.of(View("source", source.id))
         row = np.flatnonzero(lean.places == at)
         if not row.size:
             continue
@@ -80,7 +82,7 @@ def _found(under: Conditions, odds: DepthOdds, spread: Swings | None, at: int) -
         if not bool((mean > 0).any()):
             continue
         obtainable |= mean > 0
-        var = spread.of("source", source.id)[at] * met if spread else None
+        var = spread.of(View("source", source.id))[at] * met if spread else None
         rate = events_per_hour(source)
         sources.append({"id": source.id, "per_hour": rate, **by_depth(hit, mean, var)})
         for band, here in bands_met(under, met):
@@ -135,75 +137,75 @@ def item_ways(under: Conditions, item: int) -> Iterator[Way]:
     """
     reaching = _reaching(under, item)
     for source in under.game.sources:
-        for drop, path, line, mean in _by_drops(
-            under, source, met_at(under, source) * under.ones, item, reaching
-        ):
-            if bool((mean > 0).any()):
-                yield Way(source.id, drop, path, line, mean)
+        flow = met_at(under, source) * under.ones
+        for drop, step in zip(source.drops, _by_drops(under, source, flow, []), strict=True):
+            yield from (Way(source.id, drop.id, *found) for found in _within(under, step, item, reaching))
 
 
-def _by_drops(
-    under: Conditions, source: Source, flow: FloatArray, item: int, reaching: set[Link]
-) -> Iterator[tuple[str, list[Link], str, FloatArray]]:
+Step = tuple[View, FloatArray, list[View]]  # a table, how often it is executed, what led to it
+Found = tuple[list[View], str, FloatArray]  # what led to a line, the line, how many of the item it gives
+
+
+def _by_drops(under: Conditions, source: Source, flow: FloatArray, path: list[View]) -> Iterator[Step]:
     for drop in source.drops:
         tried = flow * under.drop_chance(drop) * under.law(drop.times).mean
-        for path, line, mean in _within(under, drop.table, tried, item, reaching):
-            yield drop.id, path, line, mean
+        yield View("table", drop.table), tried, path
 
 
-def _within(
-    under: Conditions, name: str, flow: FloatArray, item: int, reaching: set[Link]
-) -> Iterator[tuple[list[Link], str, FloatArray]]:
-    if ("table", name) not in reaching:
-        return
-    table = under.table(name)
+def _within(under: Conditions, start: Step, item: int, reaching: set[View]) -> Iterator[Found]:
+    """Every way on from a table, depth first, without recursion: tables nest as deep as they like."""
+    pending: list[Iterator[Step | Found]] = [iter([start])]
+    while pending:
+        go_on()
+        step = next(pending[-1], None)
+        if step is None:
+            pending.pop()
+        elif not isinstance(step[0], View):
+            yield step
+        elif step[0] in reaching and bool((step[1] > 0).any()):
+            pending.append(_on_from(under, step, item))
+
+
+def _on_from(under: Conditions, step: Step, item: int) -> Iterator[Step | Found]:
+    """What the lines of a table lead to: the item itself, or other tables."""
+    view, flow, before = step
+    table, path = under.table(view.id), [*before, view]
     hits = line_hits(under, table) * flow
     for row, line in enumerate(table.lines):
         for given in line.yields:
             units = hits[row] * under.law(given.quantity).mean
-            if given.item is not None:
-                if under.item_index[given.item] == item:
-                    yield [("table", name)], line.id, units
-            elif given.pool is not None:
-                place = np.flatnonzero(under.pool_items(given.pool) == item)
-                if place.size:
-                    yield [("table", name)], line.id, units * under.pool_chances(given.pool)[place[0]]
-            else:
-                for path, last, mean in _further(under, given, units, item, reaching):
-                    yield [("table", name), *path], last, mean
+            match given.what:
+                case ItemNamed(name):
+                    share = 1.0 if under.item_index[name] == item else 0.0
+                case Pool() as pool:
+                    place = np.flatnonzero(under.pool_items(pool) == item)
+                    share = under.pool_chances(pool)[place[0]] if place.size else 0.0
+                case View("table") as inner:
+                    yield inner, units, path
+                    continue
+                case View() as inner:
+                    yield from _by_drops(under, under.source(inner.id), units, [*path, inner])
+                    continue
+            if bool(np.any(units * share > 0)):
+                yield path, line.id, units * share
 
 
-def _further(
-    under: Conditions, given: Yield, units: FloatArray, item: int, reaching: set[Link]
-) -> Iterator[tuple[list[Link], str, FloatArray]]:
-    """On through the table or the source that a line yields."""
-    if given.table is not None:
-        yield from _within(under, given.table, units, item, reaching)
-    elif given.source is not None:
-        source = under.source(given.source)
-        for _, path, last, mean in _by_drops(under, source, units, item, reaching):
-            yield [("source", source.id), *path], last, mean
-
-
-def _reaching(under: Conditions, item: int) -> set[Link]:
+def _reaching(under: Conditions, item: int) -> set[View]:
     """Tables and sources from which the item can be reached."""
-    known: dict[Link, bool] = {}
 
-    def reaches(kind: str, name: str) -> bool:
-        if (kind, name) not in known:
-            part = under.table(name) if kind == "table" else under.source(name)
-            own = kind == "table" and any(map(gives, under.table(name).lines))
-            known[kind, name] = own or any(reaches(*link) for link in links_of(part))
-        return known[kind, name]
+    def gives(given: Yield) -> bool:
+        match given.what:
+            case ItemNamed(name):
+                return under.item_index[name] == item
+            case Pool() as pool:
+                return item in under.pool_items(pool)
+        return False
 
-    def gives(line: BaseLine) -> bool:
-        return any(
-            under.item_index[given.item] == item
-            if given.item is not None
-            else given.pool is not None and item in under.pool_items(given.pool)
-            for given in line.yields
+    found: set[View] = set()
+    for view in in_order(under, [View("table", table.id) for table in under.game.tables]):
+        own = view.kind == "table" and any(
+            gives(given) for line in under.table(view.id).lines for given in line.yields
         )
-
-    for table in under.game.tables:
-        reaches("table", table.id)
-    return {step for step, held in known.items() if held}
+        if own or any(link in found for link in inner_of(under, view)):
+            found.add(view)
+    return found

@@ -11,13 +11,14 @@ from golddice.core.arrays import FloatArray
 from golddice.core.errors import QueryError
 from golddice.core.game.models import Drop, Game
 from golddice.core.game.quantity import ONE
+from golddice.core.game.views import View
 from golddice.core.odds.depths.depth_odds import DepthOdds, odds_of_view
 from golddice.core.odds.depths.depth_sheet import all_depths, shares_told
 from golddice.core.odds.depths.flows import flows
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.marks import mark_item, mark_table, mark_tier
-from golddice.core.odds.terms.pace import HOUR
-from golddice.core.odds.terms.size import most_rolls
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.marks import mark_item, mark_table, mark_tier
+from golddice.core.terms.pace import HOUR
+from golddice.core.terms.size import most_rolls
 
 
 def meets(game: Game, depth: int, flags: Iterable[str] = (), points: int = 3) -> dict[str, Any]:
@@ -38,7 +39,7 @@ def meets(game: Game, depth: int, flags: Iterable[str] = (), points: int = 3) ->
     odds = DepthOdds(under)
     items = np.zeros(len(game.items))
     for name, count in events.items():
-        items += count * odds.means("source", name)[:, 0]
+        items += count * odds.means(View("source", name))[:, 0]
     rate = HOUR / seconds if seconds > 0 else None
     return {
         "band": band.id,
@@ -63,16 +64,16 @@ def meets_profile(game: Game, flags: Iterable[str] = ()) -> dict[str, Any]:
         here = (under.depths >= band.from_) & (under.depths <= band.to)
         visits = under.law(band.encounters).mean * here
         for name, count in spawned(under, band.spawns).items():
-            mean += visits * count * odds.means("source", name)
+            mean += visits * count * odds.means(View("source", name))
     return {**shares_told(under, mean), "met": [game.depth.from_, game.depth.to]}
 
 
 def spawned(under: Conditions, table: str) -> dict[str, FloatArray]:
     """Expected events of each source in one execution of a spawn table, by depth; what those roll
     aside."""
-    start = ("table", table)
-    found = flows(under, most_rolls(under, *start), start, past_sources=False)
-    return {name: count for (kind, name), count in found.items() if kind == "source" and count.any()}
+    start = View("table", table)
+    found = flows(under, most_rolls(under, start), start, past_sources=False)
+    return {view.id: count for view, count in found.items() if view.kind == "source" and count.any()}
 
 
 def repeats(under: Conditions, table: str, points: int) -> dict[str, Any]:
@@ -110,6 +111,6 @@ def _chances_of_sources(under: Conditions, table: str) -> dict[str, float]:
             "sources": sources,
         }
     )
-    odds = odds_of_view(Conditions(marked, under.depths, under.flags), "table", table)
+    odds = odds_of_view(Conditions(marked, under.depths, under.flags), View("table", table))
     hits = zip(odds.places.tolist(), odds.hit[:, 0].tolist(), strict=True)
     return {names[at - first]: hit for at, hit in hits if at >= first}

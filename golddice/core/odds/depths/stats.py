@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from golddice.core.game.models import Item
-from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.terms.conditions import Conditions
 
 
 def stat_ranges(under: Conditions, item: Item) -> dict[str, dict[str, list[float]]]:

@@ -9,12 +9,13 @@ from __future__ import annotations
 import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
-from golddice.core.odds.carried.apart import outcomes_apart
+from golddice.core.game.views import View
+from golddice.core.odds.depths.apart import outcomes_apart
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.resting import rests_on_state
-from golddice.core.odds.terms.size import most_rolls
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.resting import rests_on_state
+from golddice.core.terms.size import most_rolls
 
 Variances = dict[int, FloatArray]
 
@@ -29,13 +30,13 @@ class Swings:
         self._count = len(under.game.tiers if by_tier else under.game.items)
         self._evaluator = Evaluator(under, detail=False)
 
-    def of(self, kind: str, name: str) -> Variances:
+    def of(self, view: View) -> Variances:
         """Variance of how many of each item (or tier), by its index, shape (d,): in the next event of a
         source, or execution of a table, of a fresh player. What is left out is never given."""
-        rolls = most_rolls(self._under, kind, name)
+        rolls = most_rolls(self._under, view)
         if rests_on_state(self._under, rolls):
-            return self._spread_out(*outcomes_apart(self._under, kind, name, rolls))
-        whole = self._evaluator.source(name) if kind == "source" else self._evaluator.table(name)
+            return self._spread_out(*outcomes_apart(self._under, view, rolls))
+        whole = self._evaluator.of(view)
         return {place: whole.var[:, at] for at, place in self._places(whole)}
 
     def _spread_out(self, outcomes: list[Outcome], which: IntArray) -> Variances:

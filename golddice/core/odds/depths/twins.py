@@ -10,10 +10,10 @@ import numpy as np
 
 from golddice.core.arrays import IntArray
 from golddice.core.game.models import Pool
-from golddice.core.odds.terms.catalogue import PoolKey, pool_key
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.forms import form_of
-from golddice.core.odds.terms.resting import Rolled
+from golddice.core.terms.catalogue import PoolKey, pool_key
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.forms import form_of
+from golddice.core.terms.size import Rolled
 
 
 def first_twins(under: Conditions, rolls: Rolled) -> IntArray:

@@ -1,19 +1,16 @@
 """Exact moments of every table and source of a game, by putting outcomes together bottom-up.
 
 For what carries nothing from one roll to the next; `walk` builds on it for what does. Each table
-is worked out once, however often it is reached.
+is worked out once, however often it is reached, and what nobody has touched since is found again.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from typing import Any, TypeVar
-
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
-from golddice.core.game.links import links_of
-from golddice.core.game.models import BaseLine, Drop, Pool, Source, Table, Yield
+from golddice.core.game.models import BaseLine, Drop, ItemNamed, Pool, Source, Table, Yield
+from golddice.core.game.views import View
 from golddice.core.odds.event.distinct import distinct_outcome
 from golddice.core.odds.event.outcome import (
     Outcome,
@@ -27,68 +24,67 @@ from golddice.core.odds.event.outcome import (
     with_mark,
 )
 from golddice.core.odds.event.rules import roll_chances
-from golddice.core.odds.terms.axis import Axis
-from golddice.core.odds.terms.catalogue import PoolKey, pool_key
-from golddice.core.odds.terms.columns import Columns
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.law import Law
-from golddice.core.odds.terms.lines import PlainLines, plain_lines
-
-Kept = TypeVar("Kept")
+from golddice.core.stopping import go_on
+from golddice.core.terms.catalogue import pool_key
+from golddice.core.terms.columns import Columns
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.kept import RESULTS
+from golddice.core.terms.law import AnyLaw
+from golddice.core.terms.lines import PlainLines, plain_lines
+from golddice.core.terms.resting import is_distinct
+from golddice.core.terms.size import in_order, part_of, sign_of_view
 
 
 class Evaluator:
     """Outcomes of a game under conditions.
 
-    `detail` adds the columns of lines and drops, which screens need and totals do not. `previous`
-    is an evaluator of the game before an edit: what the edit does not reach is taken over from it.
+    `detail` adds the columns of lines and drops, which screens need and totals do not.
     """
 
-    def __init__(self, under: Conditions, detail: bool = True, previous: Evaluator | None = None) -> None:
+    def __init__(self, under: Conditions, detail: bool = True) -> None:
         self.under = under
         self.detail = detail
-        self.columns = Columns(under.game)
-        self._previous = previous if previous is not None and self._is_alike(previous) else None
-        self._turned: frozenset[str] = frozenset()
-        if self._previous is not None:
-            self._turned = under.turned_since(self._previous.under)
-            under.take_over(self._previous.under, self._turned)
-        self._same: dict[tuple[str, str], bool] = {}
-        self._kept: dict[tuple[str, ...], Any] = {}
-        if previous is not None:
-            previous._previous = None  # no chain of all evaluators that ever were
-        self._tables: dict[str, Outcome] = {}
-        self._pools: dict[PoolKey, Outcome] = {}
-        self._laws: dict[int, tuple[Law, tuple[FloatArray, ...]]] = {}
-        if self._previous is not None and not self._turned:
-            self._pools, self._laws = self._previous._pools, self._previous._laws
-        self._sources: dict[str, Outcome] = {}
-        # Of all that a table or source reaches: columns and what a player carries; `prospect` and
-        # `walk` fill them.
-        self.reached_columns: dict[str, set[int]] = {}
-        self.reached_axes: dict[tuple[str, str], dict[tuple[str, ...], Axis]] = {}
+        self.columns = Columns(under.catalogue)
+        self._found: dict[View, Outcome] = {}
+        self._laws: dict[int, tuple[AnyLaw, tuple[FloatArray, ...]]] = {}
+        # Of all that a table or source reaches; `carried.columns` fills it.
+        self.reached_columns: dict[View, set[int]] = {}
         # Of lines of a table in these shares (as bytes), or nothing; `walk` fills it.
         self.mixtures: dict[tuple[str, bytes, float], Outcome] = {}
 
+    def of(self, view: View) -> Outcome:
+        """The next event of a source or execution of a table: as for a fresh player whose misses, hits
+        and cards stay as they are, where it carries anything."""
+        if view not in self._found:
+            self._find(view)
+        return self._found[view]
+
+    def _find(self, view: View) -> None:
+        """Whatever is not known yet, each after all that it leads to."""
+        key = ("outcome", self.detail)
+        known = RESULTS.peek((*key, sign_of_view(self.under, view)))
+        if known is not None:
+            self._found[view] = known
+            return
+        for one in in_order(self.under, [view]):
+            go_on()
+            if one not in self._found:
+                sign = sign_of_view(self.under, one)
+                self._found[one] = RESULTS.get((*key, sign), lambda one=one: self._worked_out(one))  # type: ignore[misc]
+
+    def _worked_out(self, view: View) -> Outcome:
+        part = part_of(self.under, view)
+        if isinstance(part, Source):
+            return total([self.drop(part, drop) for drop in part.drops], self._depths)
+        return self.executed(part)
+
     def table(self, name: str) -> Outcome:
-        """One execution of a table, all its rolls: as for a fresh player, where it carries anything."""
-        if name not in self._tables:
-            if self._previous is not None and self._is_same("table", name):
-                self._tables[name] = self._previous.table(name)
-                return self._tables[name]
-            self._tables[name] = self.executed(self.under.table(name))
-        return self._tables[name]
+        """One execution of a table, all its rolls."""
+        return self.of(View("table", name))
 
     def source(self, name: str) -> Outcome:
         """One event of a source: every drop tried."""
-        if name not in self._sources:
-            if self._previous is not None and self._is_same("source", name):
-                self._sources[name] = self._previous.source(name)
-                return self._sources[name]
-            source = self.under.source(name)
-            drops = [self.drop(source, drop) for drop in source.drops]
-            self._sources[name] = total(drops, self._depths)
-        return self._sources[name]
+        return self.of(View("source", name))
 
     def drop(self, source: Source, drop: Drop) -> Outcome:
         """One try of a drop: its chance, then its table so many times."""
@@ -98,34 +94,6 @@ class Evaluator:
             given = with_mark(given, hits, hits + 1)
         return perhaps(self.under.drop_chance(drop), given)
 
-    def kept(self, key: tuple[str, ...], drops: Sequence[Drop], make: Callable[[], Kept]) -> Kept:
-        """What was worked out under a key, here or, where nothing it rests on was edited, before.
-
-        `key` begins with the kind and id of a table or source; `drops` are those it is about.
-        """
-        if key not in self._kept:
-            before = self._previous
-            found = None if before is None else before._kept.get(key)
-            if found is not None and self._rests_on_same(key, drops):
-                self._kept[key] = found
-            else:
-                self._kept[key] = make()
-        result: Kept = self._kept[key]
-        return result
-
-    def _rests_on_same(self, key: tuple[str, ...], drops: Sequence[Drop]) -> bool:
-        if key[0] == "table":
-            return self._is_same("table", key[1])
-        assert self._previous is not None
-        source = self._previous.under.sources.get(key[1])
-        before = [id(drop) for drop in source.drops] if source else []
-        return all(
-            id(drop) in before
-            and not self._turned & self.under.curves_of(drop)
-            and self._is_same("table", drop.table)
-            for drop in drops
-        )
-
     def line(self, table: Table, line: BaseLine) -> Outcome:
         """What a line gives when it is hit: all its yields."""
         body = total([self.given(given) for given in line.yields], self._depths)
@@ -134,33 +102,6 @@ class Evaluator:
         hits = self.columns.line_hits(table.id, line.id)
         return with_mark(body, hits, hits + 1)
 
-    def _is_alike(self, previous: Evaluator) -> bool:
-        """Whether outcomes of another evaluator can stand here: same conditions, same columns."""
-        old, new = previous.under, self.under
-        return (
-            previous.detail == self.detail
-            and old.flags == new.flags
-            and np.array_equal(old.depths, new.depths)
-            and old.catalogue.is_of(new.game)
-            and (not self.detail or previous.columns.parts == self.columns.parts)
-        )
-
-    def _is_same(self, kind: str, name: str) -> bool:
-        """Whether a table or source, and all that it reaches, is as it was: the same objects, under
-        the same curves."""
-        if (kind, name) not in self._same:
-            assert self._previous is not None
-            here = self.under.tables if kind == "table" else self.under.sources
-            there = self._previous.under.tables if kind == "table" else self._previous.under.sources
-            found: Table | Source | None = here.get(name)
-            self._same[kind, name] = (
-                found is not None
-                and found is there.get(name)
-                and not self._turned & self.under.curves_of(found)
-                and all(self._is_same(*link) for link in links_of(found))
-            )
-        return self._same[kind, name]
-
     @property
     def _depths(self) -> int:
         return int(self.under.depths.size)
@@ -168,7 +109,8 @@ class Evaluator:
     def executed(self, table: Table) -> Outcome:
         """One execution as for a fresh player, whatever the table carries from event to event."""
         rolls = self.under.law(table.rolls)
-        if table.rule == "pick" and table.distinct and rolls.most > 1:
+        if is_distinct(self.under, table):
+            assert table.rule == "pick"
             lines = [self.line(table, line) for line in table.lines]
             weights = self.under.weights(table)
             return distinct_outcome(weights, self.under.nothing(table), rolls, lines)
@@ -208,16 +150,15 @@ class Evaluator:
     def given(self, given: Yield) -> Outcome:
         """What one yield gives, its quantity drawn."""
         law = self.under.law(given.quantity)
-        if given.item is not None:
-            return self._item(self.under.item_index[given.item], law)
-        if given.table is not None:
-            return repeat(law, self.table(given.table))
-        if given.source is not None:
-            return repeat(law, self.source(given.source))
-        assert given.pool is not None
-        return repeat(law, self.pool(given.pool))
+        match given.what:
+            case ItemNamed(item):
+                return self._item(self.under.item_index[item], law)
+            case View() as view:
+                return repeat(law, self.of(view))
+            case Pool() as pool:
+                return repeat(law, self.pool(pool))
 
-    def _item(self, at: int, law: Law) -> Outcome:
+    def _item(self, at: int, law: AnyLaw) -> Outcome:
         """So many of one item: its column, its tier's and the units' move together."""
         item = self.under.game.items[at]
         tier = self.under.tier_index[item.tier]
@@ -225,21 +166,22 @@ class Evaluator:
         some, mean, var, flat, square = self._laid_out(law)
         return Outcome(columns, some, mean, var, item.value * var, item.value * flat, item.value**2 * square)
 
-    def _laid_out(self, law: Law) -> tuple[FloatArray, ...]:
+    def _laid_out(self, law: AnyLaw) -> tuple[FloatArray, ...]:
         """A law's chance of some, mean and variance for each depth and an item's three columns; its
         mean and variance by depth alone."""
-        if id(law) not in self._laws:
+        found = self._laws.get(id(law))
+        if found is None:
             wide, flat = np.ones((self._depths, 3)), self.under.ones
             figures = [law.some[:, None] * wide, law.mean[:, None] * wide, law.var[:, None] * wide]
-            self._laws[id(law)] = (law, (*figures, law.mean * flat, law.var * flat))
-        return self._laws[id(law)][1]
+            found = self._laws[id(law)] = (law, (*figures, law.mean * flat, law.var * flat))
+        return found[1]
 
     def pool(self, pool: Pool) -> Outcome:
         """One unit of a pool: one of its items, by abundance and the tiers' curves."""
-        key = pool_key(pool)
-        if key not in self._pools:
-            self._pools[key] = self._one_of(self.under.pool_items(pool), self.under.pool_chances(pool).T)
-        return self._pools[key]
+        key = ("one of", self.under.tiers_sign, pool_key(pool))
+        return RESULTS.get(
+            key, lambda: self._one_of(self.under.pool_items(pool), self.under.pool_chances(pool).T)
+        )
 
     def _one_of(self, members: IntArray, chances: FloatArray) -> Outcome:
         """One of these items, with chances (d, n) that sum to 1, or all 0 where there is none.

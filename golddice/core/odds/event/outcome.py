@@ -15,7 +15,7 @@ import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.odds.event.merging import columns_of, each_of, one_of
-from golddice.core.odds.terms.law import Law
+from golddice.core.terms.law import AnyLaw
 
 
 @dataclass(frozen=True)
@@ -152,7 +152,7 @@ def perhaps(chance: FloatArray, part: Outcome) -> Outcome:
     )
 
 
-def repeat(law: Law, part: Outcome) -> Outcome:
+def repeat(law: AnyLaw, part: Outcome) -> Outcome:
     """It happens N times independently, N drawn from `law`.
 
     Notes

@@ -10,8 +10,9 @@ import numpy as np
 from golddice.core.arrays import FloatArray
 from golddice.core.game.models import Table
 from golddice.core.odds.event.distinct import inclusion_chances
-from golddice.core.odds.terms.conditions import Conditions
-from golddice.core.odds.terms.rolling import first_that_hits, share_weights, tried_again
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.resting import is_distinct
+from golddice.core.terms.rolling import first_that_hits, share_weights, tried_again
 
 
 def roll_chances(table: Table, under: Conditions) -> tuple[FloatArray, FloatArray]:
@@ -45,7 +46,8 @@ def line_hits(under: Conditions, table: Table) -> FloatArray:
 
 def _line_hits(under: Conditions, table: Table) -> FloatArray:
     rolls = under.law(table.rolls)
-    if table.rule == "pick" and table.distinct and rolls.most > 1:
+    if is_distinct(under, table):
+        assert table.rule == "pick"
         return inclusion_chances(under.weights(table), under.nothing(table), rolls)
     return roll_chances(table, under)[0] * rolls.mean
 

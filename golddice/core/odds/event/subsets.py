@@ -8,13 +8,13 @@ import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.odds.event.outcome import Outcome
-from golddice.core.odds.terms.law import Law
+from golddice.core.terms.law import AnyLaw
 
 MOST_LINES = 10
 _MOST_WORK = 20_000_000
 
 
-def is_few(weights: FloatArray, rolls: Law) -> bool:
+def is_few(weights: FloatArray, rolls: AnyLaw) -> bool:
     """Whether the recursion over sets is the quicker way. Weights of shape (n, d)."""
     lines, depths = int(weights.shape[0]), int(weights.shape[1])
     return lines <= MOST_LINES and (rolls.most * lines * depths << lines) <= _MOST_WORK
@@ -42,52 +42,50 @@ def subset_chances(weights: FloatArray, blank: FloatArray, rolls: int) -> list[F
 
 
 def few_outcome(
-    weights: FloatArray, blank: FloatArray, rolls: Law, lines: Sequence[Outcome], columns: IntArray
+    weights: FloatArray, blank: FloatArray, rolls: AnyLaw, lines: Sequence[Outcome], columns: IntArray
 ) -> Outcome:
-    """One execution: weights (n, d) and blank (d,) at depth, the outcome of each line when hit."""
+    """One execution: weights (n, d) and blank (d,) at depth, the outcome of each line when hit.
+
+    Variances by how far each set's means lie from the whole's: where one set is nearly certain they have
+    all their digits.
+    """
     sets = averaged_sets(weights, blank, rolls)
     inside = _inside(len(lines)).astype(np.float64)
-    one = (inside.T @ sets).T
-    pair = np.einsum("si,sj,sd->dij", inside, inside, sets, optimize=True)
-    spread = pair - one[:, :, None] * one[:, None, :]
     shape = (len(lines), blank.size, columns.size)
     hit, mean, var, cov = (np.zeros(shape) for _ in range(4))
     for row, line in enumerate(lines):
         where = line.places(columns)
         hit[row][:, where], mean[row][:, where] = line.hit, line.mean
         var[row][:, where], cov[row][:, where] = line.var, line.cov
-    values = np.stack([line.value_mean for line in lines], axis=1)
-    spreads = np.stack([line.value_var for line in lines], axis=1)
-    moved = np.einsum("dij,jdc->idc", spread, mean, optimize=True)
-    pull = np.einsum("dij,dj->di", spread, values)
-    return Outcome(
-        columns,
-        _any(sets, hit),
-        np.einsum("di,idc->dc", one, mean),
-        np.maximum(np.einsum("di,idc->dc", one, var) + (mean * moved).sum(axis=0), 0.0),
-        np.einsum("di,idc->dc", one, cov) + np.einsum("di,idc->dc", pull, mean),
-        (one * values).sum(axis=1),
-        np.maximum((one * spreads).sum(axis=1) + (values * pull).sum(axis=1), 0.0),
-    )
+    values = np.stack([line.value_mean for line in lines])
+    spreads = np.stack([line.value_var for line in lines])
+    one = (inside.T @ sets).T
+    value_mean, means = np.einsum("di,id->d", one, values), np.einsum("di,idc->dc", one, mean)
+    value_var, variances = np.einsum("di,id->d", one, spreads), np.einsum("di,idc->dc", one, var)
+    covs = np.einsum("di,idc->dc", one, cov)
+    for at in range(blank.size):  # a depth at a time: sets x columns fit a cache, and with depths they do not
+        off = inside @ mean[:, at] - means[at]
+        off_value = inside @ values[:, at] - value_mean[at]
+        variances[at] += sets[:, at] @ (off * off)
+        covs[at] += (sets[:, at] * off_value) @ off
+        value_var[at] += sets[:, at] @ (off_value * off_value)
+    return Outcome(columns, _any(sets, hit), means, variances, covs, value_mean, value_var)
 
 
-def few_inclusions(weights: FloatArray, blank: FloatArray, rolls: Law) -> FloatArray:
+def few_inclusions(weights: FloatArray, blank: FloatArray, rolls: AnyLaw) -> FloatArray:
     """Chance of each line to be in, shape (n, d)."""
     inside = _inside(weights.shape[0]).astype(np.float64)
     return np.asarray(inside.T @ averaged_sets(weights, blank, rolls))
 
 
-def averaged_sets(weights: FloatArray, blank: FloatArray, rolls: Law) -> FloatArray:
+def averaged_sets(weights: FloatArray, blank: FloatArray, rolls: AnyLaw) -> FloatArray:
     """The chance of each set, over the number of rolls. Shape (2^n, d)."""
     every = subset_chances(weights, blank, rolls.most)
     result = np.zeros_like(every[0])
-    for at in range(rolls.values.shape[-1]):
-        count, chance = rolls.values[..., at], rolls.chances[..., at]
-        if np.ndim(count) == 0:
-            result += float(chance) * every[int(count)]
-        else:  # a curve makes the number of rolls another at each depth
-            for row, (n, p) in enumerate(zip(count, chance, strict=True)):
-                result[:, row] += p * every[int(n)][:, row]
+    for row in range(blank.size if rolls.varies else 1):
+        here = slice(row, row + 1) if rolls.varies else slice(None)
+        for count, chance in zip(*rolls.row(row), strict=True):
+            result[:, here] += float(chance) * every[int(count)][:, here]
     return result
 
 

@@ -1,4 +1,4 @@
-"""How long until the first one."""
+"""How long until the first one, for who carries nothing."""
 
 from __future__ import annotations
 
@@ -16,15 +16,20 @@ def events_to_first(chance: float, confidence: float) -> int | None:
     >>> events_to_first(0.02, 0.9)
     114
     """
-    if chance <= 0:
-        return None
     if chance >= 1:
         return 1
-    exact = math.log1p(-confidence) / math.log1p(-chance)
+    log_miss = math.log1p(-max(chance, 0.0))
+    if log_miss == 0.0:
+        return None
+    return max(1, rounded_up(math.log1p(-confidence) / log_miss))
+
+
+def rounded_up(exact: float) -> int:
+    """The next whole number, but the nearest one where only rounding lies between."""
     near = round(exact)
     if near >= 1 and abs(exact - near) <= 1e-12 * near:
         return near
-    return max(1, math.ceil(exact))
+    return math.ceil(exact)
 
 
 def waits(chance: float) -> dict[str, int | None]:

@@ -1,0 +1,139 @@
+"""How much work a walk over states is, known before it is begun: no question takes longer than a bound.
+
+Counted in steps of about a nanosecond on a slow core: every change of an array over states costs what a
+call costs and one step for each of its cells.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from golddice.core.errors import TooLarge
+from golddice.core.game.links import links_of
+from golddice.core.game.models import Drop, Source, Table
+from golddice.core.game.views import View
+from golddice.core.odds.carried.pockets import Key, drop_keys, table_keys
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.resting import is_distinct
+from golddice.core.terms.size import in_order, part_of
+
+MOST_STEPS = 2_000_000_000
+MOST_REPEATS = 2_000
+MOST_SETS = 4_096
+_CALL = 10_000  # what a change costs however few states there are
+_DEEPEST = 60  # tables with state within each other
+
+
+class Effort(NamedTuple):
+    """changes : of arrays over all states, in one event. depth : how deep tables with state nest."""
+
+    changes: int
+    depth: int
+
+    def steps(self, states: int, width: int, events: int = 1) -> int:
+        return events * self.changes * (_CALL + states * width)
+
+
+class Carried:
+    """What each table and source carries under some conditions, itself and all that it reaches."""
+
+    def __init__(self, under: Conditions) -> None:
+        self._under = under
+        self._keys: dict[View, tuple[Key, ...]] = {}
+        self._efforts: dict[View, Effort] = {}
+
+    def keys(self, view: View) -> tuple[Key, ...]:
+        """The pockets of all that is reached from here."""
+        if view not in self._keys:
+            for one in in_order(self._under, [view]):
+                if one not in self._keys:
+                    self._keys[one] = tuple(dict.fromkeys(self._found(one)))
+        return self._keys[view]
+
+    def has(self, view: View) -> bool:
+        """Whether what is reached from here rests on what a player carries."""
+        return bool(self.keys(view))
+
+    def _found(self, view: View) -> list[Key]:
+        part = part_of(self._under, view)
+        if isinstance(part, Source):
+            return [key for drop in part.drops for key in self.of_drop(part, drop)]
+        inner = [key for link in links_of(part) for key in self._keys[link]]
+        return [*table_keys(part, self._under), *inner]
+
+    def of_drop(self, source: Source, drop: Drop) -> list[Key]:
+        """The pockets of a drop and of all that it rolls; none where it is closed."""
+        if not bool(self._under.drop_open(drop).any()):
+            return []
+        return [*drop_keys(source.id, drop, self._under), *self.keys(View("table", drop.table))]
+
+    def effort(self, what: Table | tuple[Source, Sequence[Drop]]) -> Effort:
+        """Of one event of some drops of a source, or one execution of a table. Raises TooLarge where it
+        has no bound worth counting to."""
+        found = self._of_drops(what[1]) if isinstance(what, tuple) else self._of(View("table", what.id))
+        if found.depth > _DEEPEST:
+            raise TooLarge(f"tables that a player carries something of, {found.depth} within each other")
+        return found
+
+    def check(self, effort: Effort, states: int, width: int, events: int = 1) -> None:
+        """Raise TooLarge where a walk would take longer than the bound."""
+        if effort.steps(states, width, events) > MOST_STEPS:
+            raise TooLarge(
+                f"{states:,} states of a player, {effort.changes:,} changes an event"
+                + (f", {events:,} events" if events > 1 else "")
+                + ": more work than one question may be"
+            )
+
+    def _of(self, view: View) -> Effort:
+        if view not in self._efforts:
+            for one in in_order(self._under, [view]):
+                if one not in self._efforts:
+                    part = part_of(self._under, one)
+                    drops = part.drops if isinstance(part, Source) else None
+                    found = self._of_table(part) if drops is None else self._of_drops(drops)  # type: ignore[arg-type]
+                    self._efforts[one] = found
+        return self._efforts[view]
+
+    def _of_drops(self, drops: Sequence[Drop]) -> Effort:
+        changes, depth = 1, 0
+        for drop in drops:
+            inner = self._of(View("table", drop.table))
+            changes += 2 + self._many(self._under.law(drop.times).most) * inner.changes
+            depth = max(depth, inner.depth)
+        return Effort(changes, depth + 1)
+
+    def _of_table(self, table: Table) -> Effort:
+        if not self.has(View("table", table.id)):
+            return Effort(1, 0)
+        changes, depth = 1, 0
+        for line in table.lines:
+            changes += 2
+            for given in line.yields:
+                if isinstance(given.what, View) and self.has(given.what):
+                    inner = self._of(given.what)
+                    changes += self._many(self._under.law(given.quantity).most) * inner.changes
+                    depth = max(depth, inner.depth)
+        rolls = self._under.law(table.rolls).most
+        if is_distinct(self._under, table):
+            return Effort(changes * self._sets(table, rolls), depth + 1)
+        return Effort(changes * self._many(rolls), depth + 1)
+
+    def _many(self, count: int) -> int:
+        if count > MOST_REPEATS:
+            raise TooLarge(
+                f"{count:,} repeats of what a player carries something of; exact up to {MOST_REPEATS:,}"
+            )
+        return count
+
+    def _sets(self, table: Table, rolls: int) -> int:
+        """How many (rolls left, lines that are out) a distinct pick goes through."""
+        lines = len(table.lines)
+        sets = sum(math.comb(lines, out) for out in range(min(rolls, lines + 1)))
+        if sets > MOST_SETS:
+            raise TooLarge(
+                f"“{table.id}” picks distinct lines, {sets:,} sets of them, with what players carry; "
+                f"exact up to {MOST_SETS:,}"
+            )
+        return sets * min(rolls, lines + 1)

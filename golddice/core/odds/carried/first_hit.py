@@ -1,0 +1,334 @@
+"""The wait for a first one where what a player carries matters to it.
+
+What is followed is the chance of having one, and of the first one at the very next event: both are sums of
+positive terms, so the digits of tiny chances are kept through any number of events. Once it comes alike
+from every state the rest is a logarithm; where it takes long to come to that, the event is doubled again and
+again, and the answer found by halving.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from functools import cached_property
+from typing import NamedTuple
+
+import numpy as np
+
+from golddice.core.arrays import BoolArray, FloatArray, IntArray
+from golddice.core.errors import TooLarge
+from golddice.core.odds.carried.chain import ending_in
+from golddice.core.odds.carried.loops import classes_from_start
+from golddice.core.odds.event.waits import CONFIDENCES, rounded_up
+
+AHEAD = 64  # events that are followed at a time
+_MOST_LEAPING = 600  # states of which a matrix is raised to powers
+_SAME = 1e-12  # of a rate
+_ROUNDING = 1e-13
+_TIE = 1e-11  # of a logarithm
+_FAR = 62  # times that an event is doubled: some 4 * 10^18 events
+
+
+class Tail(NamedTuple):
+    """From the event `start` on the chance of none is exp(`start_log` + (k - start) * `step_log`)."""
+
+    start: int
+    start_log: float
+    step_log: float
+
+
+class Streak:
+    """Players who have none yet, by state, followed as far as it is asked for."""
+
+    can_double = False
+
+    def __init__(self, step: Callable[[FloatArray], FloatArray], hit: FloatArray) -> None:
+        """`step` gives the same figure an event earlier, where none may come in it; `hit` is the chance
+        that one comes, by state."""
+        self._step = step
+        self._next, self._none = hit, np.ones(hit.size)  # the first one comes next; there is none yet
+        self._had = [0.0]
+
+    def had(self, events: int) -> FloatArray:
+        """Chance that a fresh player has one after 0, 1 ... so many events, shape (events + 1,)."""
+        while len(self._had) <= events:
+            self._go_on()
+        return np.array(self._had[: events + 1])
+
+    def _go_on(self) -> None:
+        self._had.append(min(self._had[-1] + float(self._next[0]), 1.0))
+        self._next, self._none = self._step(self._next), self._step(self._none)
+
+    def log_none(self, events: int) -> FloatArray:
+        """Logarithm of the chance of none, likewise; -inf where one is certain."""
+        with np.errstate(divide="ignore"):
+            return np.log1p(-self.had(events))
+
+    @property
+    def nbytes(self) -> int:
+        return 8 * (len(self._had) + 2 * self._none.size)
+
+    @property
+    def followed(self) -> int:
+        return len(self._had) - 1
+
+    @property
+    def met(self) -> BoolArray:
+        """The states that a player without any can be in."""
+        return np.ones(self._none.size, dtype=bool)
+
+    @property
+    def tail(self) -> Tail | None:
+        """How it goes on from where it has been followed to, where one comes alike in every state: then
+        the states have sorted themselves out, and it goes on so for ever."""
+        none, coming = self._none[self.met], self._next[self.met]
+        if not bool((none > 0).all()):
+            return None
+        rates = coming / none
+        if np.ptp(rates) > _SAME * float(rates.max()) or rates[0] >= 1.0 - _ROUNDING:
+            return None
+        had = self._had[self.followed]
+        start_log = math.log1p(-had) if had < 0.5 else math.log(self._none[0])
+        return Tail(self.followed, start_log, math.log1p(-float(rates[0])))
+
+
+class MatrixStreak(Streak):
+    """The same with one event as a matrix of moves without one; several events at a time where the states
+    are few."""
+
+    def __init__(self, moves: FloatArray, hit: FloatArray) -> None:
+        self.moves = with_rows(moves, hit)
+        super().__init__(lambda figure: np.asarray(self.moves @ figure), hit)
+        self.hit = hit
+        self.can_double = hit.size <= _MOST_LEAPING
+
+    @property
+    def nbytes(self) -> int:
+        powers = 2 + len(self.__dict__.get("_doubled", ()))
+        return super().nbytes + powers * self.moves.nbytes
+
+    def _go_on(self) -> None:
+        if not self.can_double:
+            super()._go_on()
+            return
+        rows, leap = self._ahead
+        coming = np.cumsum(rows @ self._next)
+        self._had += np.minimum(self._had[-1] + coming, 1.0).tolist()
+        self._next, self._none = leap @ self._next, leap @ self._none
+
+    @cached_property
+    def _ahead(self) -> tuple[FloatArray, FloatArray]:
+        """The first rows of all powers below AHEAD, and that power."""
+        rows, power = np.zeros((1, self.hit.size)), self.moves
+        rows[0, 0] = 1.0
+        while rows.shape[0] < AHEAD:
+            rows = np.vstack([rows, rows @ power])
+            power = power @ power
+        return rows, power
+
+    @property
+    def met(self) -> BoolArray:
+        return np.asarray(self._classes[0] >= 0)
+
+    @cached_property
+    def _classes(self) -> tuple[IntArray, BoolArray]:
+        found: tuple[IntArray, BoolArray] = classes_from_start(np.ascontiguousarray(self.moves))
+        return found
+
+    @cached_property
+    def for_ever(self) -> float:
+        """The chance never to have one: to come to where none can come any more."""
+        classes, closed = self._classes
+        empty = [at for at in np.flatnonzero(closed) if not bool((self.hit[classes == at] > 0).any())]
+        if not empty:
+            return 0.0
+        return float(ending_in(self.moves, classes, [np.isin(classes, empty)], self.hit)[0])
+
+    # --- doubled ---------------------------------------------------------------------------------------
+
+    @cached_property
+    def _doubled(self) -> list[tuple[FloatArray, FloatArray]]:
+        return [(self.moves, self.hit)]
+
+    def doubled(self, times: int) -> tuple[FloatArray, FloatArray]:
+        """2^times events: the moves without one, and the chance of any, by state."""
+        while len(self._doubled) <= times:
+            moves, hit = self._doubled[-1]
+            some = np.minimum(hit + moves @ hit, 1.0)
+            self._doubled.append((with_rows(moves @ moves, some), some))
+        return self._doubled[times]
+
+
+def with_rows(moves: FloatArray, hit: FloatArray) -> FloatArray:
+    """The moves scaled so that each row adds up to what is left by the hits, where those are few: they
+    keep their digits, and one less a sum of moves would not."""
+    rows = moves.sum(axis=1)
+    few = (hit < 0.5) & (rows > 0)
+    return np.where(few[:, None], moves * ((1.0 - hit) / np.where(rows > 0, rows, 1.0))[:, None], moves)
+
+
+class FirstHit:
+    """One column's first hit.
+
+    log_miss : of the chance that an event of what carries nothing misses.
+    streaks : of what carries something, group by group; they are independent.
+    patience : how many events are followed where they cannot be doubled.
+    """
+
+    def __init__(self, log_miss: float, streaks: list[Streak], patience: int) -> None:
+        self._log_miss, self._streaks, self._patience = log_miss, streaks, patience
+        self._matrices = [one for one in streaks if isinstance(one, MatrixStreak)]
+        self._can_double = all(one.can_double for one in streaks)
+
+    def log_none(self, events: int) -> FloatArray:
+        """Logarithm of the chance of none after 0, 1 ... so many events."""
+        with np.errstate(invalid="ignore"):
+            total = np.arange(events + 1) * self._log_miss
+        total[0] = 0.0
+        for streak in self._streaks:
+            total = total + streak.log_none(events)
+        return np.asarray(total)
+
+    def none_by(self, events: int) -> FloatArray:
+        return np.exp(self.log_none(events))
+
+    def none_at(self, events: IntArray) -> FloatArray:
+        """Chance of none after these numbers of events, rising; far ones without all that lie between."""
+        near = min(int(events.max(initial=0)), 32 * AHEAD)
+        none = self.none_by(near)[np.minimum(events, near)]
+        far = events > near
+        if far.any():
+            none[far] = np.exp(self._far(events[far]))
+        return none
+
+    @cached_property
+    def waits(self) -> dict[str, int | None]:
+        """The first event by which it is as sure as each of CONFIDENCES, None for never.
+
+        Raises TooLarge where it is not come to within the patience.
+        """
+        found: dict[str, int | None] = {}
+        followed = 0
+        while followed < self._patience:
+            more = self.log_none(followed + AHEAD)
+            for name, q in CONFIDENCES.items():
+                at = None if name in found else _reached(more, followed, math.log1p(-q))
+                if at is not None:
+                    found[name] = at
+            followed += AHEAD
+            if len(found) == len(CONFIDENCES):
+                return found
+            rest = self._rest(followed)
+            if rest is not None:
+                return {name: found[name] if name in found else rest(q) for name, q in CONFIDENCES.items()}
+        if not all(name in found or self._is_never(q) for name, q in CONFIDENCES.items()):
+            raise TooLarge(f"a wait of more than {followed:,} events")
+        return {name: found.get(name) for name in CONFIDENCES}
+
+    def _rest(self, followed: int) -> Callable[[float], int | None] | None:
+        """How what is not come to yet can be told; None where it has to be followed on."""
+        tails = self._tails
+        if tails is not None:
+            return lambda q: self._by_tail(tails, q)
+        return self._by_halves if followed >= 8 * AHEAD and self._can_double else None
+
+    @property
+    def _tails(self) -> list[Tail] | None:
+        found = [streak.tail for streak in self._streaks]
+        return None if None in found else [tail for tail in found if tail is not None]
+
+    def _by_tail(self, tails: list[Tail], q: float) -> int | None:
+        """From log none(k) = a + k b."""
+        a, b = self._line(tails)
+        return None if b == 0.0 else max(1, rounded_up((math.log1p(-q) - a) / b))
+
+    def _line(self, tails: list[Tail]) -> tuple[float, float]:
+        b = self._log_miss + sum(tail.step_log for tail in tails)
+        return sum(tail.start_log - tail.start * tail.step_log for tail in tails), b
+
+    def _far(self, events: IntArray) -> FloatArray:
+        tails = self._tails
+        if tails is not None:
+            a, b = self._line(tails)
+            return np.asarray(a + events * b)
+        if not self._can_double:
+            raise TooLarge(f"chances after more than {events[0] - 1:,} events")
+        return np.array([self._after(int(count)) for count in events])
+
+    def _is_never(self, q: float) -> bool:
+        """Whether so many players never have one that it is never so sure."""
+        if self._log_miss < 0.0 or len(self._matrices) < len(self._streaks):
+            return False
+        for_ever = math.prod(streak.for_ever for streak in self._matrices)
+        # What is come to at no event, though closer and closer, is never there.
+        return for_ever >= (1.0 - q) * (1.0 - _TIE)
+
+    # --- by doubling -----------------------------------------------------------------------------------
+
+    def _after(self, events: int) -> float:
+        """Log of the chance of none after so many events: one product for each binary digit."""
+        walker = _Walker(self._log_miss, self._matrices)
+        for digit in range(events.bit_length()):
+            if events >> digit & 1:
+                walker = walker.on(digit)
+        return walker.log_none
+
+    def _by_halves(self, q: float) -> int | None:
+        """The most events after which it is not so sure yet, digit by digit from the highest; and one."""
+        if self._is_never(q):
+            return None
+        enough = math.log1p(-q) + _TIE
+        fresh, high = _Walker(self._log_miss, self._matrices), 0
+        while fresh.on(high).log_none > enough:
+            high += 1
+            if high > _FAR:
+                raise TooLarge(f"a wait of more than {1 << _FAR:,} events")
+        walker = fresh
+        for digit in reversed(range(high)):
+            more = walker.on(digit)
+            walker = more if more.log_none > enough else walker
+        return walker.events + 1
+
+
+class _Walker:
+    """A player some events on, who has none yet: where they may be, and the chance to have had one."""
+
+    def __init__(self, log_miss: float, streaks: list[MatrixStreak]) -> None:
+        self._log_miss, self._streaks, self.events = log_miss, streaks, 0
+        self._rows = [np.eye(1, streak.hit.size)[0] for streak in streaks]
+        self._had = [0.0 for _ in streaks]
+
+    @property
+    def log_none(self) -> float:
+        found = self.events * self._log_miss if self.events else 0.0
+        for had, row in zip(self._had, self._rows, strict=True):
+            left = float(row.sum())
+            found += math.log1p(-had) if had < 0.5 else math.log(left) if left > 0 else -math.inf
+        return found
+
+    def on(self, digit: int) -> _Walker:
+        """2^digit events further."""
+        result = _Walker(self._log_miss, self._streaks)
+        result.events = self.events + (1 << digit)
+        for at, streak in enumerate(self._streaks):
+            moves, hit = streak.doubled(digit)
+            row = self._rows[at] @ moves
+            had = min(self._had[at] + float(self._rows[at] @ hit), 1.0)
+            left = float(row.sum())
+            result._rows[at] = row * ((1.0 - had) / left) if had < 0.5 and left > 0 else row
+            result._had[at] = had
+        return result
+
+
+def _reached(log_none: FloatArray, followed: int, enough: float) -> int | None:
+    """The first event beyond those followed at which none is as unlikely as it should be.
+
+    What misses by rounding alone counts (a tie); but not what is come ever closer to and never reached,
+    of which every step is as small as what is missing.
+    """
+    now = log_none[followed + 1 :] - enough
+    with np.errstate(invalid="ignore"):
+        step = log_none[followed:-1] - log_none[followed + 1 :]
+    ties = (np.abs(now) <= _TIE) & (step > _TIE) & (np.abs(now) < 1e-3 * step)
+    there = np.flatnonzero((now < -_TIE) | ties)
+    return followed + int(there[0]) + 1 if there.size else None
