@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import re
+from collections import Counter
 from pathlib import Path
 from typing import Any
 
@@ -11,7 +13,11 @@ from golddice.core.game.models import Game
 from golddice.core.game.reading import plain_game, read_game
 
 LARGEST = 20 * 1024 * 1024
-_ORDER = ("format", "version", "name", "currency", "words", "depth", "curves", "tiers", "flags")
+DEEPEST = 60
+MOST_DIGITS = 300
+MOST_KEYS = 200
+_FIRST = ("format", "version")
+_MARKS = re.compile(r'"(?:[^"\\]|\\.)*"|[\[\]{}]')  # texts are passed over
 
 
 def read_game_bytes(content: bytes) -> Game:
@@ -22,16 +28,22 @@ def read_game_bytes(content: bytes) -> Game:
         text = content.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise GameError([Problem("", f"not UTF-8 text: byte {error.start} is wrong")]) from None
+    nested = _nested_too_deep(text)
+    if nested is not None:
+        raise GameError(
+            [Problem("", f"nested more than {DEEPEST} deep at line {nested[0]}, column {nested[1]}")]
+        )
     repeated: list[str] = []
     try:
-        data = json.loads(text, object_pairs_hook=lambda pairs: _object(pairs, repeated))
+        data = json.loads(text, object_pairs_hook=lambda pairs: _object(pairs, repeated), parse_int=_whole)
     except json.JSONDecodeError as error:
         message = f"not JSON: {error.msg} at line {error.lineno}, column {error.colno}"
         raise GameError([Problem("", message)]) from None
-    except RecursionError:
-        raise GameError([Problem("", "not a game: nested too deeply")]) from None
     if repeated:
-        raise GameError([Problem("", f"the key “{key}” stands twice in one object") for key in repeated])
+        keys = [
+            Problem("", f"the key “{key[:80]}” stands twice in one object") for key in repeated[:MOST_KEYS]
+        ]
+        raise GameError(keys)
     return read_game(data)
 
 
@@ -46,7 +58,7 @@ def read_game_file(path: Path) -> Game:
 def game_text(game: Game) -> str:
     """The game as its file holds it: defaults left out, one tidy line for small things."""
     body = plain_game(game)
-    ordered = {key: body[key] for key in _ORDER if key in body}
+    ordered = {key: body[key] for key in _FIRST}
     ordered |= {key: value for key, value in body.items() if key not in ordered}
     return _tidy(ordered, 0) + "\n"
 
@@ -54,9 +66,28 @@ def game_text(game: Game) -> str:
 def _object(pairs: list[tuple[str, Any]], repeated: list[str]) -> dict[str, Any]:
     found = dict(pairs)
     if len(found) < len(pairs):
-        keys = [key for key, _ in pairs]
-        repeated += sorted({key for key in keys if keys.count(key) > 1})
+        repeated += sorted(key for key, count in Counter(key for key, _ in pairs).items() if count > 1)
     return found
+
+
+def _whole(digits: str) -> int | float:
+    """A whole number; one of hundreds of digits is no number of ours, and is refused at its place."""
+    return int(digits) if len(digits) <= MOST_DIGITS else float("inf")
+
+
+def _nested_too_deep(text: str) -> tuple[int, int] | None:
+    """Line and column where brackets open too deep. A game's own nest seven deep."""
+    depth = 0
+    for match in _MARKS.finditer(text):
+        mark = match.group()
+        if mark in "[{":
+            depth += 1
+            if depth > DEEPEST:
+                start = match.start()
+                return text.count("\n", 0, start) + 1, start - text.rfind("\n", 0, start)
+        elif mark in "]}":
+            depth -= 1
+    return None
 
 
 def _tidy(value: Any, depth: int, width: int = 110) -> str:

@@ -12,7 +12,7 @@ from sqlalchemy import Connection, Engine, create_engine
 from sqlalchemy.exc import DataError, InterfaceError, OperationalError
 from sqlmodel import Session
 
-from golddice.store.errors import Unavailable, Unstorable
+from golddice.store.errors import Unavailable, Uncertain, Unstorable
 
 _MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -30,6 +30,7 @@ class Database:
         )
 
         self._reading = self.engine.execution_options(isolation_level="AUTOCOMMIT")
+        self._snapshots = self.engine.execution_options(isolation_level="REPEATABLE READ")
 
     def migrate(self) -> None:
         """Bring the schema up to date."""
@@ -47,14 +48,25 @@ class Database:
             yield connection
 
     @contextmanager
+    def snapshot(self) -> Iterator[Session]:
+        """A session for several questions that are all answered as of one moment."""
+        with _told_as_ours(), self._snapshots.connect() as connection, Session(connection) as session:
+            yield session
+
+    @contextmanager
     def transaction(self) -> Iterator[Session]:
         """A session that commits at the end, or leaves nothing behind.
 
-        Raises Unavailable where the database is down or goes away meanwhile, Unstorable where a text
-        cannot be put in it.
+        Raises Unavailable where the database is down or goes away meanwhile, Uncertain where it does so
+        at the very end, Unstorable where a text cannot be put in it.
         """
-        with _told_as_ours(), Session(self.engine, expire_on_commit=False) as session, session.begin():
-            yield session
+        with _told_as_ours(), Session(self.engine, expire_on_commit=False) as session:
+            yield session  # closed by an error on the way, it takes back what it wrote
+            session.flush()
+            try:
+                session.commit()
+            except (OperationalError, InterfaceError) as error:
+                raise Uncertain from error
 
     def close(self) -> None:
         self.engine.dispose()

@@ -5,7 +5,9 @@ StoreError
  ├── Conflict       an entity has moved since the revision that a change was made on
  ├── NothingToUndo
  ├── Unstorable     text that PostgreSQL cannot hold
- └── Unavailable    the database cannot be reached now; nothing was changed
+ ├── Unavailable    the database cannot be reached now; nothing was changed
+ │    └── Uncertain     it went away while it was being told to keep something
+ └── FromLater      it was saved by a later version
 """
 
 from __future__ import annotations
@@ -25,7 +27,7 @@ class NotFound(StoreError, LookupError):
         self.what, self.name = what, name
 
     def __str__(self) -> str:
-        return f"there is no {self.what} “{self.name}”"
+        return f"there is no {self.what} “{self.name[:80]}”"
 
 
 class Conflict(StoreError):
@@ -53,3 +55,16 @@ class Unstorable(StoreError):
 class Unavailable(StoreError):
     def __str__(self) -> str:
         return "the database cannot be reached now; nothing was changed"
+
+
+class Uncertain(Unavailable):
+    def __str__(self) -> str:
+        return (
+            "the database went away while this was being kept, so it may or may not have been; "
+            "sent again under the same id it is kept once"
+        )
+
+
+class FromLater(StoreError):
+    def __str__(self) -> str:
+        return f"{self.args[0]}; open it with the version that saved it"

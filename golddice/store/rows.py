@@ -15,20 +15,28 @@ def now() -> datetime:
 
 
 class GameRow(SQLModel, table=True):
-    """A game: its name (for the list of games) and how many changes were made to it."""
+    """A game: its name (for the list of games) and how many changes were made to it.
+
+    `undo` and `redo` are the revisions of the changes that would be taken back, or done again, next.
+    """
 
     __tablename__ = "game"
 
     id: str = Field(primary_key=True)
     name: str
     revision: int = 0
+    undo: int | None = None
+    redo: int | None = None
     created_at: datetime = Field(default_factory=now, sa_column=Column(DateTime(timezone=True)))
     updated_at: datetime = Field(default_factory=now, sa_column=Column(DateTime(timezone=True)))
     deleted_at: datetime | None = Field(default=None, sa_column=Column(DateTime(timezone=True)))
 
 
 class EntityRow(SQLModel, table=True):
-    """One tier, item, table ... of a game. A removed one stays, without a body, for conflicts."""
+    """One tier, item, table ... of a game. A removed one stays, without a body, for conflicts.
+
+    `shape` is that in which the body was written: see `core.game.upgrades`.
+    """
 
     __tablename__ = "entity"
 
@@ -37,6 +45,7 @@ class EntityRow(SQLModel, table=True):
     id: str = Field(primary_key=True)
     position: float
     revision: int
+    shape: int = 1
     body: dict[str, Any] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True)))
 
 
@@ -44,7 +53,9 @@ class ChangeRow(SQLModel, table=True):
     """One change: what was there before and after, so that it can be undone and told.
 
     `origin` is edit, undo or redo. `entries` are {kind, id, before, after, position_before,
-    position_after}; a missing body is null.
+    position_after}; a missing body is null. `token` is the change's own id, given by whoever made it:
+    the same again is answered as the first time. `undo` and `redo` are the revisions that came next to be
+    taken back or done again before this one did.
     """
 
     __tablename__ = "change"
@@ -54,6 +65,10 @@ class ChangeRow(SQLModel, table=True):
     at: datetime = Field(default_factory=now, sa_column=Column(DateTime(timezone=True)))
     origin: str
     label: str
+    token: str | None = None
+    undo: int | None = None
+    redo: int | None = None
+    shape: int = 1
     entries: list[dict[str, Any]] = Field(sa_column=Column(JSONB, nullable=False))
 
 
@@ -67,6 +82,7 @@ class TrialRow(SQLModel, table=True):
     number: int
     name: str
     revision: int
+    kernel: int | None = None
     spec: dict[str, Any] = Field(sa_column=Column(JSONB, nullable=False))
     status: str
     done: int = Field(default=0, sa_column=Column(BigInteger, nullable=False))

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Collection
 from typing import Any
 
 from sqlmodel import col, func, select
 
 from golddice.store.database import Database
 from golddice.store.errors import NotFound
-from golddice.store.rows import TrialRow
+from golddice.store.rows import GameRow, TrialRow
 
 UNDER_WAY = ("waiting", "running")
 
@@ -20,8 +21,13 @@ class Trials:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def add(self, game: str, revision: int, name: str, spec: dict[str, Any]) -> TrialRow:
+    def add(self, game: str, revision: int, name: str, spec: dict[str, Any], kernel: int) -> TrialRow:
+        """A trial that waits for its turn. Those of a game are numbered one after another: whoever adds
+        one holds the game meanwhile."""
         with self._database.transaction() as session:
+            held = select(GameRow.id).where(GameRow.id == game, col(GameRow.deleted_at).is_(None))
+            if session.exec(held.with_for_update()).first() is None:
+                raise NotFound("game", game)
             last = session.exec(select(func.max(TrialRow.number)).where(TrialRow.game == game)).one()
             number = (last or 0) + 1
             row = TrialRow(
@@ -30,6 +36,7 @@ class Trials:
                 number=number,
                 name=name or f"Trial {number}",
                 revision=revision,
+                kernel=kernel,
                 spec=spec,
                 status="waiting",
             )
@@ -38,7 +45,9 @@ class Trials:
 
     def of_game(self, game: str) -> list[TrialRow]:
         """Newest first."""
-        with self._database.transaction() as session:
+        with self._database.snapshot() as session:
+            if session.get(GameRow, game) is None:
+                raise NotFound("game", game)
             query = select(TrialRow).where(TrialRow.game == game)
             return list(session.exec(query.order_by(col(TrialRow.number).desc())).all())
 
@@ -68,9 +77,16 @@ class Trials:
                 raise NotFound("trial", trial)
             session.delete(row)
 
-    def end_orphans(self) -> None:
-        """Trials that were under way when the server ended are marked as stopped."""
+    def under_way(self, game: str | None = None) -> list[str]:
+        """The ids of those that wait or run, of one game or of all."""
+        with self._database.snapshot() as session:
+            query = select(TrialRow.id).where(col(TrialRow.status).in_(UNDER_WAY))
+            return list(session.exec(query if game is None else query.where(TrialRow.game == game)).all())
+
+    def end_orphans(self, but: Collection[str] = ()) -> None:
+        """Trials that are told to be under way, and are not: all but those that somebody plays."""
         with self._database.transaction() as session:
             left = session.exec(select(TrialRow).where(col(TrialRow.status).in_(UNDER_WAY))).all()
             for row in left:
-                row.status, row.error = "stopped", "the server was stopped meanwhile; run it again"
+                if row.id not in but:
+                    row.status, row.error = "stopped", "the server was stopped meanwhile; run it again"

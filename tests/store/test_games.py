@@ -9,7 +9,7 @@ from typing import Any
 from golddice.core.game.editing import EditError, Entry
 from golddice.core.game.reading import plain_game
 from golddice.store.errors import Conflict, NotFound, NothingToUndo
-from golddice.store.games import Games
+from golddice.store.games import Games, Steps
 from tests.games import demo
 from tests.support import database
 
@@ -50,7 +50,7 @@ class Store(unittest.TestCase):
         for expected in (20, 30):
             self.fresh().redo(self.id)
             self.assertEqual(self.body()["nothing"], expected)
-        self.assertEqual(self.games.steps(self.id), {"undo": "blank 30", "redo": "blank 40"})
+        self.assertEqual(self.games.steps(self.id), Steps("blank 30", "blank 40"))
         self.change(50)
         with self.assertRaises(NothingToUndo):
             self.games.redo(self.id)
