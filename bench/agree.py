@@ -18,6 +18,7 @@ from hypothesis import strategies as st
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import Game
 from golddice.core.game.reading import plain_game
+from golddice.core.game.views import View
 from golddice.core.trial.trial import Trial, local_executor, run_trial
 from tests.strategies import games
 
@@ -40,7 +41,7 @@ def main(count: int = GAMES) -> None:
     @given(st.booleans().flatmap(lambda state: games(state=state)), st.integers(0, 2**40), st.booleans())
     def one(made: Game, seed: int, key: bool) -> None:
         nonlocal skipped
-        trial = Trial("source", "crab", 3, PLAYERS, EVENTS, seed, ("key",) if key else ())
+        trial = Trial(View("source", "crab"), 3, PLAYERS, EVENTS, seed, ("key",) if key else ())
         try:
             result = run_trial(made, trial, executor)
         except TooLarge:

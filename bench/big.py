@@ -14,9 +14,10 @@ from bench.timing import seconds
 from golddice.core.game.editing import Entities, Entry
 from golddice.core.game.models import Game
 from golddice.core.game.reading import read_game
+from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.event.evaluator import Evaluator
-from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.terms.conditions import Conditions
 
 LEVELS = 6
 RULES = ("pick", "pick", "pick", "each", "first", "retry")
@@ -99,7 +100,7 @@ def _source(rng: random.Random, at: int, tables: int) -> dict[str, Any]:
 def every_source(game: Game, depth: int = 14) -> None:
     evaluator = Evaluator(Conditions(game, [depth]), detail=False)
     for source in game.sources:
-        _ = Prospect(evaluator, "source", source.id).outcome
+        _ = Prospect(evaluator, View("source", source.id)).outcome
 
 
 def main() -> None:
@@ -141,7 +142,7 @@ def _after_one_edit(game: Game, cold: float) -> None:
         edited = entities.edited([entry]).game()
         previous = last[-1] if last else None
         evaluator = Evaluator(Conditions(edited, [14]), detail=detail, previous=previous)
-        _ = Prospect(evaluator, "source", view).outcome
+        _ = Prospect(evaluator, View("source", view)).outcome
         last[:] = [evaluator]
 
     for detail, name in ((False, "totals only"), (True, "with every line's share")):

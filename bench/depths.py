@@ -8,23 +8,24 @@ from __future__ import annotations
 from bench.big import big_game
 from bench.timing import in_turns, seconds
 from golddice.core.game.models import Game
+from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.depths.depth_odds import DepthOdds, depth_odds
 from golddice.core.odds.event.evaluator import Evaluator
-from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.terms.conditions import Conditions
 from golddice.files.game_file import read_game_file
 from golddice.server.serving import DEMO
 
 
 def one_by_one(game: Game, name: str, depths: range) -> None:
     for depth in depths:
-        _ = Prospect(Evaluator(Conditions(game, [depth]), detail=False), "source", name).outcome
+        _ = Prospect(Evaluator(Conditions(game, [depth]), detail=False), View("source", name)).outcome
 
 
 def every_source(game: Game, depths: range) -> None:
     odds = DepthOdds(Conditions(game, depths))
     for source in game.sources:
-        odds.of("source", source.id)
+        odds.of(View("source", source.id))
 
 
 def main() -> None:
@@ -32,12 +33,12 @@ def main() -> None:
     for source in demo.sources:
         ours, rival = in_turns(
             5,
-            lambda name=source.id: depth_odds(demo, "source", name, depths),  # type: ignore[misc]
+            lambda name=source.id: depth_odds(demo, View("source", name), depths),  # type: ignore[misc]
             lambda name=source.id: one_by_one(demo, name, depths),  # type: ignore[misc]
         )
         print(f"demo, {source.id:20} 30 depths {1000 * ours:8.1f} ms   {rival / ours:6.1f} times")
     big, far = big_game(), range(1, 101)
-    ours = seconds(lambda: depth_odds(big, "source", "s0", far), 7)
+    ours = seconds(lambda: depth_odds(big, View("source", "s0"), far), 7)
     rival = seconds(lambda: one_by_one(big, "s0", range(1, 6)), 1) * 20
     print(f"big game, one source, 100 depths   {1000 * ours:8.1f} ms   {rival / ours:6.1f} times")
     print(f"big game, all 200 sources, 100 depths {seconds(lambda: every_source(big, far), 1):6.2f} s")

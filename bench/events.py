@@ -14,7 +14,8 @@ import numpy as np
 from bench.timing import in_turns
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.game.reading import read_game
-from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.game.views import View
+from golddice.core.terms.conditions import Conditions
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.playing import Unit, played
 from golddice.core.trial.trial import local_executor
@@ -42,9 +43,9 @@ def main() -> None:
 
 
 def _ours(executor: Executor, players: int, events: int) -> None:
-    program = compiled(Conditions(_game(), [1]), "source", "s")
+    program = compiled(Conditions(_game(), [1]), View("source", "s"))
     size = players // 8
-    units = [Unit(program, 7, first, size, events, NO_MARKS) for first in range(0, players, size)]
+    units = [Unit.of(program, 7, first, size, events, NO_MARKS) for first in range(0, players, size)]
     for _ in executor.map(played, units):
         pass
 

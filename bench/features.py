@@ -15,7 +15,8 @@ from bench.events import NO_MARKS
 from bench.timing import in_turns
 from golddice.core.game.models import Game
 from golddice.core.game.reading import read_game
-from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.game.views import View
+from golddice.core.terms.conditions import Conditions
 from golddice.core.trial import notes
 from golddice.core.trial.compiling import Compiled, compiled
 from golddice.core.trial.playing import Unit, played, played_with_trace
@@ -89,7 +90,7 @@ def game() -> Game:
 
 def rolls_an_event(program: Compiled) -> float:
     """Mean over one player's events: rolls that draw a line or card, and lines tested."""
-    _, trace, _ = played_with_trace(Unit(program, 7, 0, 1, 200, NO_MARKS))
+    _, trace, _ = played_with_trace(Unit.of(program, 7, 0, 1, 200, NO_MARKS))
     kinds = trace[1 : int(trace[0, 0]) + 1, 0]
     drawn = (notes.N_PICK, notes.N_TEST, notes.N_CARD, notes.N_DUE)
     return float(np.isin(kinds, drawn).sum()) / 200
@@ -97,13 +98,13 @@ def rolls_an_event(program: Compiled) -> float:
 
 def _play(executor: Executor, program: Compiled) -> None:
     size = PLAYERS // 8
-    units = [Unit(program, 7, first, size, EVENTS, NO_MARKS) for first in range(0, PLAYERS, size)]
+    units = [Unit.of(program, 7, first, size, EVENTS, NO_MARKS) for first in range(0, PLAYERS, size)]
     for _ in executor.map(played, units):
         pass
 
 
 def main() -> None:
-    program = compiled(Conditions(game(), [1]), "source", "s")
+    program = compiled(Conditions(game(), [1]), View("source", "s"))
     each = rolls_an_event(program)
     with local_executor(2) as two, local_executor(1) as one:
         both, alone = in_turns(5, lambda: _play(two, program), lambda: _play(one, program))

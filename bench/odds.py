@@ -7,9 +7,10 @@ from __future__ import annotations
 
 from bench.timing import seconds
 from golddice.core.game.editing import Entities, Entry
+from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.event.evaluator import Evaluator
-from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.terms.conditions import Conditions
 from golddice.core.trial.trial import Trial, local_executor, run_trial
 from golddice.files.game_file import read_game_file
 from golddice.server.serving import DEMO
@@ -26,17 +27,17 @@ def main() -> None:
         game = entities.edited([entry]).game()
         evaluator = Evaluator(Conditions(game, [14]), detail=False, previous=last[-1] if last else None)
         for source in game.sources:
-            _ = Prospect(evaluator, "source", source.id).outcome
+            _ = Prospect(evaluator, View("source", source.id)).outcome
         last[:] = [evaluator]
 
     def from_nothing() -> None:
         evaluator = Evaluator(Conditions(entities.game(), [14]), detail=False)
         for source in entities.game().sources:
-            _ = Prospect(evaluator, "source", source.id).outcome
+            _ = Prospect(evaluator, View("source", source.id)).outcome
 
     ours = seconds(after_one_edit, 15)
     game = entities.game()
-    trial = Trial("source", "lantern-eel", 14, 10_000, 1_000, 7)
+    trial = Trial(View("source", "lantern-eel"), 14, 10_000, 1_000, 7)
     with local_executor() as executor:
         rival = seconds(lambda: run_trial(game, trial, executor), 3)
     cold = seconds(from_nothing, 15)

@@ -17,7 +17,7 @@ import typer
 from golddice.core.errors import GameError, GoldDiceError
 from golddice.core.findings import findings
 from golddice.core.game.models import Game
-from golddice.core.odds.terms.view import View
+from golddice.core.game.views import View
 from golddice.core.sheets.report import odds
 from golddice.core.trial.trace import rolled
 from golddice.core.trial.trial import Trial, local_executor, run_trial
@@ -91,7 +91,7 @@ def trial(
     """Simulate a cohort: P players, each doing N events."""
     view = _view(source, table)
     loaded = read_game_file(game)
-    spec = Trial(view.kind, view.id, _depth(loaded, depth), players, events, seed, tuple(_flags(flags)))
+    spec = Trial(view, _depth(loaded, depth), players, events, seed, tuple(_flags(flags)))
     start = time.perf_counter()
     with local_executor(workers) as executor:
         result = run_trial(loaded, spec, executor)
@@ -116,8 +116,7 @@ def roll(
     loaded = read_game_file(game)
     events = rolled(
         loaded,
-        view.kind,
-        view.id,
+        view,
         depth=_depth(loaded, depth),
         seed=seed,
         player=player,

@@ -12,6 +12,8 @@ from starlette.types import Scope
 
 from golddice.server import errors
 from golddice.server.bench import Workbench
+from golddice.server.documented import document
+from golddice.server.patience import Patience
 from golddice.server.routes import changes, depth, games, odds, rolls, targets, trials
 from golddice.server.security import Gate
 
@@ -25,6 +27,7 @@ def make_app(bench: Workbench, pages: Path | None = None) -> FastAPI:
         redoc_url=None,
         openapi_url="/api/openapi.json",
     )
+    app.openapi = lambda: document(app)  # type: ignore[method-assign]
     app.state.bench = bench
     errors.install(app)
     for routes in (games, changes, odds, depth, rolls, targets, trials):
@@ -33,6 +36,7 @@ def make_app(bench: Workbench, pages: Path | None = None) -> FastAPI:
     if pages is not None:
         app.mount("/", Pages(directory=pages, html=True))
     # Outermost last: the gate sees every request first.
+    app.add_middleware(Patience)
     app.add_middleware(Gate)
     return app
 

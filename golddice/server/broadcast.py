@@ -50,7 +50,10 @@ class Broadcast:
                     yield ": still here\n\n"
         finally:
             with self._lock:
-                self._listeners[game].discard(listener)
+                held = self._listeners.get(game, set())
+                held.discard(listener)
+                if not held:
+                    self._listeners.pop(game, None)
 
 
 def _put(queue: asyncio.Queue[str], text: str) -> None:

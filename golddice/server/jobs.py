@@ -10,12 +10,14 @@ from typing import Any
 
 from golddice.core.errors import GoldDiceError
 from golddice.core.game.models import Game
-from golddice.core.trial.trial import Cancelled, Trial, local_executor, run_trial
+from golddice.core.stopping import Cancelled, Stop
+from golddice.core.trial.trial import Trial, local_executor, run_trial
 from golddice.server.broadcast import Broadcast
-from golddice.store.errors import StoreError
+from golddice.store.errors import StoreError, Unavailable
 from golddice.store.trials import Trials
 
 _TELL_EVERY = 0.1
+_TRY_AGAIN = 1.0
 _log = logging.getLogger("golddice")
 
 
@@ -26,10 +28,11 @@ class Jobs:
         self._trials, self._broadcast = trials, broadcast
         self._queue = ThreadPoolExecutor(1, thread_name_prefix="trials")
         self._workers: Executor = local_executor()
-        self._stops: dict[str, threading.Event] = {}
+        self._stops: dict[str, Stop] = {}
+        self._closing = threading.Event()
 
     def start(self, game_id: str, trial_id: str, game: Game, trial: Trial) -> None:
-        self._stops[trial_id] = threading.Event()
+        self._stops[trial_id] = Stop()
         self._queue.submit(self._run, game_id, trial_id, game, trial)
 
     def cancel(self, trial_id: str) -> None:
@@ -37,7 +40,13 @@ class Jobs:
         if stop is not None:
             stop.set()
 
+    def cancel_of(self, game_id: str) -> None:
+        """All that wait or run of a game."""
+        for trial in self._trials.under_way(game_id):
+            self.cancel(trial)
+
     def close(self) -> None:
+        self._closing.set()
         for stop in list(self._stops.values()):
             stop.set()
         self._queue.shutdown(cancel_futures=True)
@@ -64,10 +73,12 @@ class Jobs:
         try:
             if stop.is_set():
                 raise Cancelled("the trial was cancelled before it began")
-            self._trials.update(trial_id, status="running")
+            self._kept(trial_id, status="running")
             self._tell(game_id, trial_id, "running", 0)
-            result = run_trial(game, trial, self._workers, on_progress=progress, stop=stop.is_set)
+            result = run_trial(game, trial, self._workers, on_progress=progress, stop=stop)
         except Cancelled as error:
+            if self._closing.is_set():
+                return {"status": "stopped", "error": "the server was stopped meanwhile; run it again"}
             return {"status": "cancelled", "error": str(error)}
         except GoldDiceError as error:
             return {"status": "failed", "error": str(error)}
@@ -78,8 +89,19 @@ class Jobs:
         return {"status": "done", "result": result, "done": trial.players, "seconds": seconds}
 
     def _end(self, game_id: str, trial_id: str, **fields: Any) -> None:
-        self._trials.update(trial_id, **fields)
+        self._kept(trial_id, **fields)
         self._tell(game_id, trial_id, fields["status"], fields.get("done", 0))
+
+    def _kept(self, trial_id: str, **fields: Any) -> None:
+        """Write it down, if need be when the database is there again: what came of a trial is not lost
+        with a connection. When the server ends first, the next start tells what was left."""
+        while True:
+            try:
+                self._trials.update(trial_id, **fields)
+                return
+            except Unavailable:
+                if self._closing.wait(_TRY_AGAIN):
+                    raise
 
     def _tell(self, game_id: str, trial_id: str, status: str, done: int) -> None:
         message = {"type": "trial", "id": trial_id, "status": status, "done": done}

@@ -2,21 +2,31 @@
 
 from __future__ import annotations
 
+import asyncio
+import logging
+import re
+
 from starlette.datastructures import Headers, MutableHeaders
-from starlette.responses import JSONResponse
+from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from golddice.server.errors import problem
+
 LARGEST_BODY = 20 * 1024 * 1024
+BODY_PATIENCE = 30.0  # seconds for the next part of a body
 _SAFE = {"GET", "HEAD", "OPTIONS"}
-_HOSTS = {"127.0.0.1", "localhost", "[::1]"}
+# The whole of it: the framework's own check takes what stands before the first colon.
+_HOST = re.compile(r"(127\.0\.0\.1|localhost|\[::1\])(:[0-9]{1,5})?")
 _POLICY = (
     "default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; "
     "object-src 'none'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
 )
+_log = logging.getLogger("golddice")
 
 
 class Gate:
-    """Checks Host, Origin and the size of bodies; sets the security headers of answers."""
+    """Checks Host, Origin and the size of bodies; sets the security headers of all answers, also of what
+    it refuses and of what went wrong."""
 
     def __init__(self, app: ASGIApp) -> None:
         self.app = app
@@ -25,62 +35,70 @@ class Gate:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
+        answer = _Answer(send)
         refusal = _refusal(scope["method"], Headers(scope=scope))
         if refusal is not None:
-            await refusal(scope, receive, send)
+            await problem(refusal[0], "Refused", refusal[1])(scope, receive, answer)
             return
-        await self.app(scope, _limited(receive), _with_headers(send))
+        try:
+            await self.app(scope, _limited(receive), answer)
+        except Exception as error:
+            _log.exception("unexpected error at %s", scope["path"], exc_info=error)
+            if not answer.begun:
+                detail = "something went wrong here"
+                await problem(500, "Unexpected", detail)(scope, receive, answer)
 
 
-def _refusal(method: str, headers: Headers) -> JSONResponse | None:
+def _refusal(method: str, headers: Headers) -> tuple[int, str] | None:
+    """Status and why."""
     host = headers.get("host", "")
-    name = host.rsplit(":", 1)[0] if not host.endswith("]") else host
-    if name not in _HOSTS:
-        return _refused(421, "asked under a name that is not this machine's")
+    if _HOST.fullmatch(host) is None:
+        return 421, "asked under a name that is not this machine's"
     if method not in _SAFE:
         origin = headers.get("origin")
         if origin is not None and origin != f"http://{host}":
-            return _refused(403, "a change must come from our own page")
+            return 403, "a change must come from our own page"
         if origin is None and headers.get("sec-fetch-site") not in (None, "same-origin"):
-            return _refused(403, "a change must come from our own page")
+            return 403, "a change must come from our own page"
     length = headers.get("content-length", "0")
-    if not length.isdigit() or int(length) > LARGEST_BODY:
-        return _refused(413, f"over {LARGEST_BODY // 2**20} MB")
+    if not (length.isascii() and length.isdigit()) or len(length) > 12 or int(length) > LARGEST_BODY:
+        return 413, f"over {LARGEST_BODY // 2**20} MB"
     return None
 
 
-def _refused(status: int, detail: str) -> JSONResponse:
-    body = {"type": "about:blank", "title": "refused", "status": status, "detail": detail}
-    return JSONResponse(body, status, media_type="application/problem+json")
-
-
-class BodyTooLarge(Exception):
-    """More bytes came than were announced or are allowed."""
-
-
 def _limited(receive: Receive) -> Receive:
-    seen = 0
+    """A body that is neither longer than allowed nor comes slower than anybody's."""
+    seen, done = 0, False
 
     async def limited() -> Message:
-        nonlocal seen
-        message = await receive()
-        if message["type"] == "http.request":
-            seen += len(message.get("body", b""))
-            if seen > LARGEST_BODY:
-                raise BodyTooLarge
+        nonlocal seen, done
+        if done:
+            return await receive()
+        try:
+            message = await asyncio.wait_for(receive(), BODY_PATIENCE)
+        except TimeoutError:
+            raise HTTPException(408, "the rest of the request never came") from None
+        done = message["type"] != "http.request" or not message.get("more_body", False)
+        seen += len(message.get("body", b""))
+        if seen > LARGEST_BODY:
+            raise HTTPException(413, f"over {LARGEST_BODY // 2**20} MB")
         return message
 
     return limited
 
 
-def _with_headers(send: Send) -> Send:
-    async def headed(message: Message) -> None:
+class _Answer:
+    """Sends on, with our headers; knows whether anything was sent."""
+
+    def __init__(self, send: Send) -> None:
+        self._send, self.begun = send, False
+
+    async def __call__(self, message: Message) -> None:
         if message["type"] == "http.response.start":
+            self.begun = True
             headers = MutableHeaders(scope=message)
             headers["Content-Security-Policy"] = _POLICY
             headers["X-Content-Type-Options"] = "nosniff"
             headers["Referrer-Policy"] = "no-referrer"
             headers.setdefault("Cache-Control", "no-store")
-        await send(message)
-
-    return headed
+        await self._send(message)

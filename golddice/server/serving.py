@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import logging
 import signal
 import socket
@@ -17,6 +18,7 @@ from golddice.files.game_file import read_game_file
 from golddice.server.app import make_app
 from golddice.server.bench import Workbench
 from golddice.server.broadcast import Broadcast
+from golddice.server.connections import Protocol
 from golddice.server.jobs import Jobs
 from golddice.server.settings import ROOT, Settings
 from golddice.store.cluster import Cluster
@@ -41,7 +43,7 @@ def serve_until_stopped(*, demo: bool) -> None:
     sys.setswitchinterval(0.001)
     settings = Settings.from_environment()
     logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
-    with listening(settings.port) as listener, _database(settings) as database:
+    with alone_in(settings), listening(settings.port) as listener, _database(settings) as database:
         with workbench(database) as bench:
             if demo and not bench.games.every():
                 bench.games.create(read_game_file(DEMO), label="opened the demo game")
@@ -49,6 +51,22 @@ def serve_until_stopped(*, demo: bool) -> None:
             print(f"Gold Dice is at http://127.0.0.1:{settings.port}  (Ctrl+C stops it)", flush=True)
             server.run_until_stopped()
     print("Stopped; everything is saved.", flush=True)
+
+
+@contextmanager
+def alone_in(settings: Settings) -> Iterator[None]:
+    """Only one server has a data folder: a second would take the first one's trials for left over. The
+    lock goes with the process. Raises CannotServe."""
+    settings.folder.mkdir(parents=True, exist_ok=True)
+    with (settings.folder / "served").open("w", encoding="ascii") as held:
+        try:
+            fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            raise CannotServe(
+                f"Gold Dice is running on {settings.folder} already. Stop it, or give this one a folder "
+                "of its own with GOLDDICE_VAR=/some/folder"
+            ) from None
+        yield
 
 
 @contextmanager
@@ -80,6 +98,7 @@ class _Server:
             access_log=False,
             timeout_graceful_shutdown=3,
             server_header=False,
+            http=Protocol,
         )
         self._server = _Uvicorn(config, bench)
 

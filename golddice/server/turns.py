@@ -1,56 +1,67 @@
-"""One at a time, in the order in which they came."""
+"""Who works when: questions one after another, but nobody waits long for a long one.
+
+Side by side questions all take several times as long: each of thousands of small steps would wait for the
+interpreter's lock. So whoever has the turn has it alone, for a while; one that takes longer is joined by
+the next, up to a few at once.
+"""
 
 from __future__ import annotations
 
 import threading
+import time
 from collections import deque
 from collections.abc import Iterator
 from contextlib import contextmanager
 
+ALONE = 0.2  # seconds for which a question has the turn to itself
+MOST = 4  # questions at once; half of them may be long and there is still room
+
 
 class Turns:
-    """A lock that goes to whoever has waited longest.
-
-    A plain lock goes to whoever asks first once it is free, and that is mostly the thread that has just
-    let go of it: long work that steps aside now and then would let nobody by.
-    """
+    """Turns go to whoever has waited longest."""
 
     def __init__(self) -> None:
-        self._guard = threading.Lock()
-        self._waiting: deque[threading.Event] = deque()
-        self._taken = False
+        self._changed = threading.Condition()
+        self._waiting: deque[object] = deque()
+        self._working: dict[object, float] = {}  # since when
 
     @contextmanager
     def mine(self) -> Iterator[None]:
-        self._take()
+        me = object()
+        self._take(me)
         try:
             yield
         finally:
-            self._give()
+            with self._changed:
+                del self._working[me]
+                self._changed.notify_all()
 
     def step_aside(self) -> None:
         """Let those who wait go first; for whoever has the turn and works long."""
-        with self._guard:
-            if not self._waiting:
+        with self._changed:
+            if not self._waiting or len(self._working) != 1:
                 return
-            called = threading.Event()
-            self._waiting.append(called)
-            self._waiting.popleft().set()
-        called.wait()
+            me, since = next(iter(self._working.items()))
+            del self._working[me]
+            self._changed.notify_all()
+        self._take(me, since)
 
-    def _take(self) -> None:
-        with self._guard:
-            if not self._taken:
-                self._taken = True
-                return
-            called = threading.Event()
-            self._waiting.append(called)
-        called.wait()
+    def _take(self, me: object, since: float | None = None) -> None:
+        with self._changed:
+            self._waiting.append(me)
+            while self._waiting[0] is not me or not self._is_room():
+                self._changed.wait(self._until_room())
+            self._waiting.popleft()
+            self._working[me] = time.monotonic() if since is None else since
+            self._changed.notify_all()
 
-    def _give(self) -> None:
-        """To the next in line, without letting anyone in between."""
-        with self._guard:
-            if self._waiting:
-                self._waiting.popleft().set()
-            else:
-                self._taken = False
+    def _is_room(self) -> bool:
+        """Whether all who work have had their time alone, and they are not too many."""
+        return len(self._working) < MOST and self._until_room() <= 0
+
+    def _until_room(self) -> float:
+        """Seconds until the youngest of those who work has had its time alone."""
+        youngest = max(self._working.values(), default=-ALONE)
+        left = youngest + ALONE - time.monotonic()
+        # Where too many work already it is somebody's end that is waited for; they tell.
+        return left if left > 0 else (1.0 if len(self._working) >= MOST else 0.0)

@@ -9,13 +9,13 @@ from fastapi import APIRouter
 from golddice.core.game.editing import uses
 from golddice.core.game.reading import full
 from golddice.server.bench import Bench, Workbench, entries
-from golddice.server.schemas.common import ProblemDetails
 from golddice.server.schemas.games import (
     ChangeIn,
     ChangeOut,
     EntryOut,
     HistoryEntry,
     RemovalIn,
+    StepIn,
     Steps,
     UseOut,
 )
@@ -24,13 +24,12 @@ from golddice.store.games import Applied
 router = APIRouter(
     prefix="/api/games/{game_id}",
     tags=["changes"],
-    responses={409: {"model": ProblemDetails}, 422: {"model": ProblemDetails}},
 )
 
 
 @router.post("/changes")
 def change(game_id: str, asked: ChangeIn, bench: Bench) -> ChangeOut:
-    applied = bench.games.change(game_id, asked.base, entries(asked.entries), asked.label)
+    applied = bench.games.change(game_id, asked.base, entries(asked.entries), asked.label, asked.token)
     return _out(bench, game_id, applied)
 
 
@@ -38,7 +37,7 @@ def change(game_id: str, asked: ChangeIn, bench: Bench) -> ChangeOut:
 def remove(game_id: str, asked: RemovalIn, bench: Bench) -> ChangeOut:
     """Remove an entity together with the lines, drops and names that need it."""
     label = f"removed {asked.kind} {asked.id}"
-    applied = bench.games.remove(game_id, asked.base, asked.kind, asked.id, label)
+    applied = bench.games.remove(game_id, asked.base, asked.kind, asked.id, label, asked.token)
     return _out(bench, game_id, applied)
 
 
@@ -50,13 +49,13 @@ def used_by(game_id: str, kind: str, name: str, bench: Bench) -> list[UseOut]:
 
 
 @router.post("/undo")
-def undo(game_id: str, bench: Bench) -> ChangeOut:
-    return _out(bench, game_id, bench.games.undo(game_id))
+def undo(game_id: str, bench: Bench, asked: StepIn | None = None) -> ChangeOut:
+    return _out(bench, game_id, bench.games.undo(game_id, asked.token if asked else None))
 
 
 @router.post("/redo")
-def redo(game_id: str, bench: Bench) -> ChangeOut:
-    return _out(bench, game_id, bench.games.redo(game_id))
+def redo(game_id: str, bench: Bench, asked: StepIn | None = None) -> ChangeOut:
+    return _out(bench, game_id, bench.games.redo(game_id, asked.token if asked else None))
 
 
 @router.get("/history")
@@ -73,7 +72,7 @@ def _out(bench: Workbench, game_id: str, applied: Applied) -> ChangeOut:
         revision=applied.revision,
         label=applied.label,
         entries=[_full(entry) for entry in applied.entries],
-        steps=Steps.model_validate(bench.games.steps(game_id)),
+        steps=Steps.model_validate(vars(applied.steps)),
     )
 
 

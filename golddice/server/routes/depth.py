@@ -8,7 +8,6 @@ from golddice.core.odds.depths.depth_sheet import depth_sheet
 from golddice.core.odds.depths.item_view import item_view, tier_view
 from golddice.core.odds.depths.meeting import meets, meets_profile
 from golddice.server.bench import Bench, view_of
-from golddice.server.schemas.common import ProblemDetails
 from golddice.server.schemas.depth import (
     DepthSheetOut,
     DepthsIn,
@@ -21,7 +20,7 @@ from golddice.server.schemas.depth import (
 )
 from golddice.server.schemas.odds import ProfileOut
 
-router = APIRouter(prefix="/api/games/{game_id}", tags=["depth"], responses={422: {"model": ProblemDetails}})
+router = APIRouter(prefix="/api/games/{game_id}", tags=["depth"])
 
 
 @router.post("/depths")
@@ -29,7 +28,7 @@ def along_depths(game_id: str, asked: DepthsIn, bench: Bench) -> DepthSheetOut:
     """What is in view at every depth of the game."""
     loaded, game = bench.asked_of(game_id, asked)
     with bench.in_turn():
-        found = depth_sheet(game, view_of(asked), asked.flags, asked.swings)
+        found = depth_sheet(game, view_of(asked.view), asked.flags, asked.swings)
     return DepthSheetOut.model_validate({"revision": loaded.revision, **found})
 
 

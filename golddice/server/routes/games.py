@@ -5,17 +5,22 @@ from __future__ import annotations
 from typing import Any
 
 from fastapi import APIRouter, Request, Response
+from starlette.concurrency import run_in_threadpool
 
 from golddice.core.game.models import FORMAT, KINDS, VERSION, Game, list_name
 from golddice.core.game.reading import read_game
 from golddice.files.game_file import game_text, read_game_bytes
-from golddice.server.bench import Bench
-from golddice.server.schemas.common import ProblemDetails
+from golddice.server.bench import Bench, Workbench
 from golddice.server.schemas.games import GameBody, GameSummary, NewGame, Steps
 from golddice.store.rows import GameRow
 
 router = APIRouter(prefix="/api/games", tags=["games"])
-_REFUSED: dict[int | str, dict[str, Any]] = {422: {"model": ProblemDetails}}
+_FILE: dict[int | str, dict[str, Any]] = {
+    200: {"content": {"application/json": {"schema": {"type": "object"}}}}
+}
+_GAME_FILE: dict[str, Any] = {
+    "requestBody": {"required": True, "content": {"application/json": {"schema": {"type": "object"}}}}
+}
 
 
 @router.get("")
@@ -23,17 +28,21 @@ def list_games(bench: Bench) -> list[GameSummary]:
     return [_summary(row) for row in bench.games.every()]
 
 
-@router.post("", status_code=201, responses=_REFUSED)
+@router.post("", status_code=201)
 def make_game(new: NewGame, bench: Bench) -> GameSummary:
     return _summary(bench.games.create(_first_game(new.name)))
 
 
-@router.post("/import", status_code=201, responses=_REFUSED)
+@router.post("/import", status_code=201, openapi_extra=_GAME_FILE)
 async def import_game(request: Request, bench: Bench) -> GameSummary:
-    """The body is a game file. One that is not sound changes nothing."""
+    """The body is a game file. One that is not sound changes nothing. Read and written beside the event
+    loop, or every page would wait for it."""
     content = await request.body()
-    game = read_game_bytes(content)
-    return _summary(bench.games.create(game, label="imported a file"))
+    return await run_in_threadpool(_imported, content, bench)
+
+
+def _imported(content: bytes, bench: Workbench) -> GameSummary:
+    return _summary(bench.games.create(read_game_bytes(content), label="imported a file"))
 
 
 @router.get("/{game_id}")
@@ -44,7 +53,7 @@ def open_game(game_id: str, bench: Bench) -> GameBody:
         id=game_id,
         revision=loaded.revision,
         settings=parts["settings"]["game"],
-        steps=Steps.model_validate(bench.games.steps(game_id)),
+        steps=Steps.model_validate(vars(bench.games.steps(game_id))),
         **{list_name(kind): list(parts[kind].values()) for kind in KINDS},
     )
 
@@ -52,6 +61,7 @@ def open_game(game_id: str, bench: Bench) -> GameBody:
 @router.delete("/{game_id}", status_code=204)
 def delete_game(game_id: str, bench: Bench) -> None:
     bench.games.delete(game_id)
+    bench.jobs.cancel_of(game_id)
 
 
 @router.post("/{game_id}/restore")
@@ -64,7 +74,7 @@ def duplicate_game(game_id: str, bench: Bench) -> GameSummary:
     return _summary(bench.games.duplicate(game_id))
 
 
-@router.get("/{game_id}/file")
+@router.get("/{game_id}/file", response_class=Response, responses=_FILE)
 def export_game(game_id: str, bench: Bench) -> Response:
     game = bench.games.load(game_id).entities.game()
     headers = {"Content-Disposition": f'attachment; filename="{_file_name(game)}"'}

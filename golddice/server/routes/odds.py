@@ -11,7 +11,6 @@ from golddice.core.sheets.answers import table_answering
 from golddice.core.sheets.compare import compared
 from golddice.core.sheets.sheet import spread
 from golddice.server.bench import Bench, view_of
-from golddice.server.schemas.common import ProblemDetails
 from golddice.server.schemas.odds import (
     AnswerIn,
     AnswerOut,
@@ -28,7 +27,7 @@ from golddice.server.schemas.odds import (
     SpreadOut,
 )
 
-router = APIRouter(prefix="/api/games/{game_id}", tags=["odds"], responses={422: {"model": ProblemDetails}})
+router = APIRouter(prefix="/api/games/{game_id}", tags=["odds"])
 MOST_FINDINGS = 400
 
 
@@ -48,7 +47,7 @@ def value_spread(game_id: str, asked: SpreadIn, bench: Bench) -> SpreadOut:
     with bench.in_turn():
         found = spread(
             game,
-            view_of(asked),
+            view_of(asked.view),
             depth=asked.depth,
             events=asked.events,
             flags=asked.flags,
@@ -61,7 +60,7 @@ def value_spread(game_id: str, asked: SpreadIn, bench: Bench) -> SpreadOut:
 def depth_profile(game_id: str, asked: Looked, bench: Bench) -> ProfileOut:
     loaded, game = bench.asked_of(game_id, asked)
     with bench.in_turn():
-        found = profile(game, view_of(asked), asked.flags)
+        found = profile(game, view_of(asked.view), asked.flags)
     return ProfileOut.model_validate({"revision": loaded.revision, **found})
 
 
@@ -70,7 +69,7 @@ def answer(game_id: str, asked: AnswerIn, bench: Bench) -> AnswerOut:
     _, game = bench.asked_of(game_id, asked)
     table = table_answering(
         game,
-        view_of(asked),
+        view_of(asked.view),
         asked.table,
         asked.line,
         asked.answer,
@@ -102,7 +101,8 @@ def compare(game_id: str, asked: CompareIn, bench: Bench) -> CompareOut:
 def game_findings(game_id: str, bench: Bench) -> FindingsOut:
     """What is odd about the game as it is saved."""
     loaded = bench.games.load(game_id)
-    every = findings(loaded.entities.game())
+    with bench.in_turn():
+        every = findings(loaded.entities.game())
     found = [_finding(one) for one in every[:MOST_FINDINGS]]
     return FindingsOut(revision=loaded.revision, count=len(every), findings=found)
 

@@ -5,12 +5,9 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from golddice.server.bench import Bench
-from golddice.server.schemas.common import ProblemDetails
 from golddice.server.schemas.targets import TargetsIn, TargetsOut
 
-router = APIRouter(
-    prefix="/api/games/{game_id}", tags=["targets"], responses={422: {"model": ProblemDetails}}
-)
+router = APIRouter(prefix="/api/games/{game_id}", tags=["targets"])
 
 
 @router.post("/targets")

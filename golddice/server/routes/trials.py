@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator
+from typing import Any
 
 from fastapi import APIRouter
 from fastapi.responses import StreamingResponse
+from starlette.concurrency import run_in_threadpool
 
-from golddice.core.odds.terms.conditions import Conditions
+from golddice.core.terms.conditions import Conditions
 from golddice.core.trial.compiling import compiled
+from golddice.core.trial.kernel import KERNEL_VERSION
 from golddice.core.trial.trial import Trial
-from golddice.server.bench import Bench
-from golddice.server.schemas.common import ProblemDetails
+from golddice.server.bench import Bench, view_of
 from golddice.server.schemas.trials import TrialIn, TrialOut, TrialRename, TrialSummary
 from golddice.store.rows import TrialRow
 
-router = APIRouter(prefix="/api/games/{game_id}", tags=["trials"], responses={422: {"model": ProblemDetails}})
+router = APIRouter(prefix="/api/games/{game_id}", tags=["trials"])
+
+_STREAM: dict[int | str, dict[str, Any]] = {
+    200: {"content": {"text/event-stream": {"schema": {"type": "string"}}}}
+}
 
 
 @router.get("/trials")
@@ -29,8 +34,7 @@ def run(game_id: str, asked: TrialIn, bench: Bench) -> TrialSummary:
     loaded = bench.games.load(game_id)
     game = loaded.entities.game()
     trial = Trial(
-        asked.view.kind,
-        asked.view.id,
+        view_of(asked.view),
         asked.depth,
         asked.players,
         asked.events,
@@ -38,8 +42,8 @@ def run(game_id: str, asked: TrialIn, bench: Bench) -> TrialSummary:
         tuple(asked.flags),
     )
     trial.check()
-    compiled(Conditions(game, [trial.depth], trial.flags), trial.view_kind, trial.view)
-    row = bench.trials.add(game_id, loaded.revision, asked.name.strip(), asked.model_dump())
+    compiled(Conditions(game, [trial.depth], trial.flags), trial.view)
+    row = bench.trials.add(game_id, loaded.revision, asked.name.strip(), asked.model_dump(), KERNEL_VERSION)
     bench.jobs.start(game_id, row.id, game, trial)
     return _summary(row)
 
@@ -67,16 +71,12 @@ def delete(game_id: str, trial_id: str, bench: Bench) -> None:
     bench.trials.delete(game_id, trial_id)
 
 
-@router.get("/events")
+@router.get("/events", response_class=StreamingResponse, responses=_STREAM)
 async def events(game_id: str, bench: Bench) -> StreamingResponse:
     """News of this game: {type: revision, revision} and {type: trial, id, status, done}."""
-
-    async def stream() -> AsyncIterator[str]:
-        async for text in bench.broadcast.listen(game_id):
-            yield text
-
+    await run_in_threadpool(bench.games.steps, game_id)  # one that is not there has no news
     headers = {"Cache-Control": "no-store", "X-Accel-Buffering": "no"}
-    return StreamingResponse(stream(), media_type="text/event-stream", headers=headers)
+    return StreamingResponse(bench.broadcast.listen(game_id), media_type="text/event-stream", headers=headers)
 
 
 def _summary(row: TrialRow) -> TrialSummary:

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from datetime import datetime
+from types import GenericAlias
 from typing import Annotated, Any
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, create_model
 
-from golddice.core.game.models import Curve, Flag, Item, Settings, Source, Table, Target, Tier
-from golddice.server.schemas.common import ShortText, Wire
+from golddice.core.game.models import KINDS, LISTS, Settings
+from golddice.server.schemas.common import ShortText, Token, Wire
+
+Base = Annotated[int, Field(ge=1, le=2**31 - 1)]  # a revision
 
 
 class GameSummary(BaseModel):
@@ -29,20 +32,22 @@ class Steps(BaseModel):
     redo: str | None
 
 
-class GameBody(BaseModel):
+class _OpenGame(BaseModel):
     """A whole game as the client holds it."""
 
     id: str
     revision: int
     settings: Settings
-    curves: list[Curve]
-    tiers: list[Tier]
-    flags: list[Flag]
-    items: list[Item]
-    tables: list[Table]
-    sources: list[Source]
-    targets: list[Target]
     steps: Steps
+
+
+# With a list for each kind of entity that there is.
+GameBody = create_model(
+    "GameBody",
+    __base__=_OpenGame,
+    __doc__=_OpenGame.__doc__,
+    **{key: (GenericAlias(list, (KINDS[kind],)), ...) for kind, key in LISTS.items()},  # type: ignore[call-overload]
+)
 
 
 class EntryIn(Wire):
@@ -58,18 +63,28 @@ class Asked(Wire):
     """What every question about a game names: at which revision (without one: as it is now), and edits
     not made yet. So an answer is about what the page shows, whatever others do meanwhile."""
 
-    revision: Annotated[int, Field(ge=1, le=2**31 - 1)] | None = None
-    draft: list[EntryIn] = []
+    revision: Base | None = None
+    draft: Annotated[list[EntryIn], Field(max_length=5000)] = []
 
 
 class ChangeIn(Wire):
-    base: int
+    """`token` is the change's own id: the same again is answered as the first time, and done once."""
+
+    base: Base
+    token: Token | None = None
     label: Annotated[str, Field(min_length=1, max_length=200)]
     entries: Annotated[list[EntryIn], Field(min_length=1, max_length=5000)]
 
 
+class StepIn(Wire):
+    """Of an undo or redo, which have a token like a change."""
+
+    token: Token | None = None
+
+
 class RemovalIn(Wire):
-    base: int
+    base: Base
+    token: Token | None = None
     kind: str
     id: str
 

@@ -11,10 +11,13 @@ from golddice.server.schemas.odds import Looked
 
 
 class RollIn(Looked):
+    """`kernel` is the version that a trial was played by, whose player this is."""
+
     seed: Seed
     player: Annotated[int, Field(ge=0, le=2**31)] = 0
     first: Annotated[int, Field(ge=1, le=10_000)] = 1
     count: Annotated[int, Field(ge=1, le=1_000)] = 1
+    kernel: int | None = None
 
 
 class RolledItem(BaseModel):
@@ -38,12 +41,13 @@ class RolledEvent(BaseModel):
 
 
 class TierCount(BaseModel):
-    """How many units of a tier fell, how many were expected, and the sd of that."""
+    """How many units of a tier fell, how many were expected, and the sd of that: null where it would take
+    too long to say."""
 
     tier: str
     fell: int
-    expected: float
-    sd: float
+    expected: float | None
+    sd: float | None
 
 
 class HeldOut(BaseModel):
@@ -65,5 +69,5 @@ class RollOut(BaseModel):
     tiers: list[TierCount]
     held: list[HeldOut]
     value: float
-    value_expected: float
-    value_sd: float
+    value_expected: float | None
+    value_sd: float | None

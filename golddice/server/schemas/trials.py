@@ -31,6 +31,7 @@ class TrialSummary(BaseModel):
     number: int
     name: str
     revision: int
+    kernel: int | None
     spec: TrialIn
     status: str
     done: int

@@ -103,8 +103,8 @@ export const api = {
   deleteGame: (id: string) => ask<undefined>('DELETE', `/games/${id}`),
   restoreGame: (id: string) => ask<GameSummary>('POST', `/games/${id}/restore`),
   duplicateGame: (id: string) => ask<GameSummary>('POST', `/games/${id}/duplicate`),
-  change: (id: string, base: number, label: string, entries: EntryIn[]) =>
-    ask<ChangeOut>('POST', `/games/${id}/changes`, { base, label, entries }),
+  change: (id: string, base: number, label: string, entries: EntryIn[], token: string) =>
+    ask<ChangeOut>('POST', `/games/${id}/changes`, { base, label, entries, token }),
   remove: (id: string, base: number, kind: string, name: string) =>
     ask<ChangeOut>('POST', `/games/${id}/removals`, { base, kind, id: name }),
   uses: (id: string, kind: string, name: string) =>
@@ -126,7 +126,13 @@ export const api = {
   ) => ask<{ body: Table }>('POST', `/games/${id}/answers`, asked),
   roll: (
     id: string,
-    asked: Looked & { seed: number; player: number; first: number; count: number },
+    asked: Looked & {
+      seed: number
+      player: number
+      first: number
+      count: number
+      kernel?: number | null
+    },
   ) => ask<RollOut>('POST', `/games/${id}/rolls`, asked),
   depths: (id: string, looked: Looked & { swings: boolean }, signal?: AbortSignal) =>
     ask<DepthSheet>('POST', `/games/${id}/depths`, looked, signal),

@@ -18,6 +18,8 @@ export type Sheet =
   | { kind: 'flags'; id: 'all' }
 
 export interface Pending {
+  /** The edit's own id: sent again it is answered as the first time, and done once. */
+  token: string
   base: number
   label: string
   entries: EntryIn[]
@@ -64,7 +66,7 @@ export interface GameState {
   /** What the tray's player carries after the rolls so far. */
   held: Held[]
   /** A player of a trial, to be rolled again in the tray; null for a new one. */
-  replay: { seed: number; player: number } | null
+  replay: { seed: number; player: number; kernel: number | null } | null
 }
 
 export const useGame = create<GameState>()(() => empty())

@@ -20,7 +20,8 @@ export function commit(label: string, edits: EntryIn[]): Promise<Failure | null>
   return new Promise((settle) => {
     const { parts, pending, revision } = useGame.getState()
     const entries = withOwnCurves(parts, edits)
-    const change: Pending = { base: revision, label, entries, settle, settled: false }
+    const token = crypto.randomUUID()
+    const change: Pending = { token, base: revision, label, entries, settle, settled: false }
     useGame.setState({ parts: withEntries(parts, entries), pending: [...pending, change] })
     if (useGame.getState().offline) settled(change, null)
     void send()
@@ -42,7 +43,7 @@ const first = () => useGame.getState().pending[0]
 async function one(change: Pending): Promise<void> {
   const { id } = useGame.getState()
   try {
-    const applied = await api.change(id, change.base, change.label, change.entries)
+    const applied = await api.change(id, change.base, change.label, change.entries, change.token)
     useGame.setState({ offline: false })
     if (applied.revision === useGame.getState().revision + 1) acknowledge(change, applied)
     else await catchUp(change, applied)

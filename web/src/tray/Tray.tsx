@@ -234,11 +234,12 @@ function CountRow({
   name: string
   tier?: string
   fell: number
-  expected: number
-  sd: number
+  expected: number | null
+  sd: number | null
 }) {
   const found = useGame((state) => (tier ? state.parts.tier.get(tier) : undefined))
-  const z = sd > 0 ? Math.max(-3, Math.min(3, (fell - expected) / sd)) : 0
+  const told = expected !== null && sd !== null && sd > 0
+  const z = told ? Math.max(-3, Math.min(3, (fell - expected) / sd)) : 0
   return (
     <div className="grid grid-cols-[1fr_50px_56px_34px] items-center gap-1 leading-[19px]">
       <span className="flex items-center gap-1.5 truncate">
@@ -246,16 +247,16 @@ function CountRow({
         {name}
       </span>
       <b className="num text-right">{amount(fell)}</b>
-      <span className="num text-right text-muted">{figures(expected)}</span>
+      <span className="num text-right text-muted">{expected === null ? 'untold' : figures(expected)}</span>
       <svg
         viewBox="0 0 34 10"
         width="34"
         height="10"
-        aria-label={`${z.toFixed(1)} standard deviations`}
+        aria-label={told ? `${z.toFixed(1)} standard deviations` : 'not set beside what is expected'}
       >
         <rect x="6" y="2.5" width="22" height="5" fill="#e9dfcb" />
         <line x1="17" x2="17" y1="1" y2="9" stroke="#a89d8f" />
-        {sd > 0 && <circle cx={17 + z * 5} cy="5" r="2.6" fill="#231c17" />}
+        {told && <circle cx={17 + z * 5} cy="5" r="2.6" fill="#231c17" />}
       </svg>
     </div>
   )
@@ -295,8 +296,12 @@ function Folded({
       {last && (
         <span>
           <b className="num">{whole(last.rolled)}</b> {words.many} rolled,{' '}
-          <b className="num">{amount(last.value)}</b> {parts.settings.currency}, expected{' '}
-          <span className="num">{figures(last.value_expected)}</span>
+          <b className="num">{amount(last.value)}</b> {parts.settings.currency}
+          {last.value_expected !== null && (
+            <>
+              , expected <span className="num">{figures(last.value_expected)}</span>
+            </>
+          )}
         </span>
       )}
       <button

@@ -389,7 +389,7 @@ function PlayerRow({ name, one, trial }: { name: string; one: TrialPlayer; trial
     const { view, depth, seed } = trial.spec
     setDepth(depth)
     show({ kind: view.kind, id: view.id })
-    useGame.setState({ replay: { seed, player: one.player } })
+    useGame.setState({ replay: { seed, player: one.player, kernel: trial.kernel } })
   }
   return (
     <div className="grid grid-cols-[76px_64px_1fr_auto] items-center gap-2 py-0.5 text-[12.5px]">
