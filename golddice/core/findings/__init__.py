@@ -3,9 +3,13 @@
 Each module looks at one kind of thing. They share `Survey`, the game seen over all its depths.
 """
 
+from collections.abc import Callable, Iterator
+
+from golddice.core.errors import TooLarge
 from golddice.core.findings.finding import Finding, Mend
 from golddice.core.findings.survey import Survey
 from golddice.core.game.models import Game
+from golddice.core.stopping import go_on
 
 __all__ = ["Finding", "Mend", "findings"]
 
@@ -16,5 +20,16 @@ def findings(game: Game) -> list[Finding]:
 
     survey = Survey(game)
     lookers = (curves, items, tables, chances, quantities, depths, scaling, targets)
-    found = [finding for looker in lookers for finding in looker.look(survey)]
+    found = [finding for looker in lookers for finding in _seen(looker.look, survey)]
     return sorted(found, key=lambda one: survey.place(one.kind, one.id))
+
+
+def _seen(look: Callable[[Survey], Iterator[Finding]], survey: Survey) -> Iterator[Finding]:
+    """What one looker finds, as far as it can be worked out."""
+    try:
+        for finding in look(survey):
+            go_on()
+            yield finding
+    except TooLarge as error:
+        message = f"not everything could be looked at: {error}"
+        yield Finding("warning", "", "settings", "game", message)

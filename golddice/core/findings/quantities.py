@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from golddice.core.errors import TooLarge
 from golddice.core.findings.finding import Finding
 from golddice.core.findings.items import larger_stack
 from golddice.core.findings.survey import Survey, mended_line
@@ -50,7 +51,13 @@ def _given(
 def _shrinks(
     survey: Survey, table: Table, quantity: Quantity, at: int | None, within: str
 ) -> Iterator[Finding]:
-    """A "min 1" that a curve takes below 1, so that it can give nothing."""
+    """A "min 1" that a curve takes below 1, so that it can give nothing; one that is too much to work out."""
+    try:
+        survey.under.law(quantity)
+    except TooLarge as error:
+        field = "quantity" if at is not None else "rolls"
+        yield survey.of_table(table, f"this cannot be worked out: {error}", at, within=within, field=field)
+        return
     if quantity.curve is None or quantity.least < 1:
         return
     factor = survey.under.curve(quantity.curve)

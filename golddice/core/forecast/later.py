@@ -22,7 +22,6 @@ from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.event.waits import CONFIDENCES
 from golddice.core.terms.conditions import Conditions
-from golddice.core.terms.size import executions
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.playing import Bags, Unit, played_side_by_side
 
@@ -70,6 +69,7 @@ class Later:
     ) -> None:
         self.prospect, self._most = prospect, most
         self._lines, self._drops = lines, drops
+        self._played = False  # whether anything had to be
 
     @cached_property
     def players(self) -> Players | None:
@@ -81,8 +81,8 @@ class Later:
 
     @property
     def method(self) -> Method:
-        """Of the worst: how that is known which cannot be followed."""
-        if self.prospect.beyond is None:
+        """Of the worst of what is told, and was asked for until now."""
+        if self.prospect.beyond is None and not self._played:
             return "exact"
         return "untold" if self.players is None else "simulated"
 
@@ -96,10 +96,11 @@ class Later:
 
     def value(self) -> Estimate:
         """Value per event, averaged over very many events."""
-        every = enumerate(self.prospect.under.game.items)
-        reached = [(item.value, at) for at, item in every if self.prospect.reaches(at)]
         try:
-            return Estimate(sum(value * self.prospect.long_run_mean(at) for value, at in reached))
+            every = enumerate(self.prospect.under.game.items)
+            return Estimate(
+                sum(item.value * self.prospect.long_run_mean(at) for at, item in every if item.value)
+            )
         except TooLarge:
             return self.players.value() if self.players else Estimate(None)
 
@@ -123,6 +124,7 @@ class Later:
 
     def _counting(self, column: int) -> Players | None:
         """The players, if what the column stands for is counted: lines and drops not named are not."""
+        self._played = True
         return self.players if self.players and self.players.counts(column) else None
 
 
@@ -139,11 +141,11 @@ class Players:
     ) -> None:
         """Raises TooLarge where an event rolls so often that even this would take long."""
         self.events = EVENTS
-        self.count = min(most, _MOST_ROLLS // (EVENTS * executions(under, view)))
-        if self.count < _FEWEST_PLAYERS:
-            raise TooLarge("an event with so many rolls cannot be played often enough; run a trial")
         self._marks: Marks = marked(under, lines, drops)
         self._program = compiled(self._marks.under, view)
+        self.count = min(most, int(_MOST_ROLLS / (EVENTS * self._program.work)))
+        if self.count < _FEWEST_PLAYERS:
+            raise TooLarge("an event with so many rolls cannot be played often enough; run a trial")
         self._slots = {int(item): slot for slot, item in enumerate(self._program.items)}
 
     def counts(self, column: int) -> bool:

@@ -22,7 +22,7 @@ from golddice.core.trial.compiling import compiled
 from golddice.core.trial.playing import Unit, played_side_by_side
 
 PLAYERS = 20_000
-MOST_PLAYED = 20_000_000
+MOST_PLAYED = 40_000_000
 FEWEST_PLAYERS = 100
 SEED = 20_417
 
@@ -58,7 +58,7 @@ def value_forecast(
 ) -> Forecast:
     """Value of a fresh player's first events. Raises TooLarge where even simulating is too much.
 
-    `largest` is the finest grid that is tried, `most_played` how many events are simulated in all.
+    `largest` is the finest grid that is tried, `most_played` how many rolls are simulated in all.
     """
     under = Conditions(game, [depth], flags)
     prospect = Prospect(Evaluator(under, detail=False), view)
@@ -71,10 +71,10 @@ def value_forecast(
 
 
 def _simulated(prospect: Prospect, view: View, events: int, qs: FloatArray, most_played: int) -> Forecast:
-    players = min(PLAYERS, most_played // events)
+    program = compiled(prospect.under, view)
+    players = min(PLAYERS, int(most_played / (events * program.work)))
     if players < FEWEST_PLAYERS:
         raise TooLarge(f"{events:,} events are too many to forecast; run a trial")
-    program = compiled(prospect.under, view)
     values = np.sort(played_side_by_side(Unit.of(program, SEED, 0, players, events)).value)
     quantiles, errors = np.array([quantile(values, q) for q in qs]).T
     try:

@@ -144,6 +144,8 @@ def json_path(location: tuple[int | str, ...]) -> str:
         is_branch = step in _RULES and (
             at == 0 or (isinstance(location[at - 1], int) and location[at - 2] in _UNION_LISTS)
         )
+        if step == "[key]":  # of a mapping: the key itself is wrong, and stands in the path
+            continue
         if isinstance(step, int):
             path += f"[{step}]"
         elif not is_branch:

@@ -11,6 +11,7 @@ from typing import Any, get_args
 
 import numpy as np
 
+from golddice.core.errors import TooLarge
 from golddice.core.game.models import (
     ChanceLine,
     DeckLine,
@@ -27,6 +28,7 @@ RULES = ("pick", "each", "first", "retry", "deck")
 TRIES = 3
 DECK_SIZE = 100
 BLANK = "blank"
+MOST_LINES = 5_000
 _KEPT = ("id", "curve", "depths", "needs", "unless", "guard", "limit", "yields")
 assert len(RULES) == len(get_args(get_args(Table)[0]))
 
@@ -49,6 +51,8 @@ def compared(game: Game, table: str, depth: int, flags: Iterable[str] = ()) -> l
     """The table's own rule and all others, in the order of RULES, at one depth."""
     under = Conditions(game, [depth], flags)
     found = under.table(table)
+    if len(found.lines) > MOST_LINES:
+        raise TooLarge(f"{len(found.lines):,} lines; tables of up to {MOST_LINES:,} are compared")
     return [_read(under, found if rule == found.rule else as_rule(found, rule)) for rule in RULES]
 
 

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from golddice.core.errors import QueryError
-from golddice.core.forecast import Later, value_forecast
+from golddice.core.forecast import Ahead, Later, value_forecast
 from golddice.core.game.models import Game
 from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
@@ -28,7 +28,8 @@ def odds(
     flags: Iterable[str] = (),
     events: int | None = None,
 ) -> dict[str, Any]:
-    """Everything that `domain.md` section 7 asks of one view, for a fresh player.
+    """Everything that `domain.md` section 7 asks of one view, for a fresh player. `method` is exact only
+    where everything is.
 
     `depth` is the game's first where it is None. `events` adds the value after so many events.
     Raises UnknownThing, QueryError and TooLarge.
@@ -36,38 +37,45 @@ def odds(
     at = game.depth.from_ if depth is None else depth
     under = Conditions(game, [at], flags)
     prospect = Prospect(Evaluator(under, detail=False), view)
-    outcome = prospect.outcome
-    later = Later(prospect)
+    ahead, later = Ahead(prospect), Later(prospect)
+    items = {
+        item.id: item_moments(ahead, row) | later_odds(later, row) for row, item in enumerate(game.items)
+    }
     report: dict[str, Any] = {
         "method": "exact",
         "depth": at,
-        "items": item_odds(prospect, later),
-        "tiers": tier_odds(prospect),
-        "value": value_odds(outcome),
+        "items": items,
+        "tiers": tier_odds(ahead),
+        "value": value_odds(ahead.outcome),
     }
-    if later.method != "exact":
-        report["later"] = later_facts(later)
     if events is not None:
         report["after"] = {"events": events, "value": _after(under, view, events)}
+        report["method"] = report["after"]["value"]["method"]
+    if ahead.method != "exact":
+        report["next"] = next_facts(ahead)
+    if later.method != "exact":
+        report["later"] = later_facts(later)
+    if ahead.method != "exact" or later.method != "exact":
+        report["method"] = "simulated"
     return report
 
 
-def item_odds(prospect: Prospect, later: Later) -> dict[str, Any]:
-    """By item id: p_any, mean, sd, one_in, the waits and the long-run mean."""
-    every = enumerate(prospect.under.game.items)
-    return {item.id: item_moments(prospect, at) | later_odds(later, at) for at, item in every}
-
-
-def item_moments(prospect: Prospect, at: int) -> dict[str, Any]:
-    """One item in the next event of a fresh player."""
-    column = prospect.columns.item(at)
-    hit = prospect.hit(column)
-    return {
+def item_moments(ahead: Ahead, at: int) -> dict[str, Any]:
+    """One item in the next event of a fresh player; with a standard error where it is simulated."""
+    column = ahead.prospect.columns.item(at)
+    hit = ahead.hit(column)
+    found = {
         "p_any": hit,
-        "mean": prospect.mean(column),
-        "sd": math.sqrt(prospect.var(column)),
+        "mean": ahead.mean(column),
+        "sd": math.sqrt(ahead.var(column)),
         "one_in": 1.0 / hit if hit > 0 else None,
     }
+    return found | {"p_any_error": ahead.hit_error(column)} if ahead.players else found
+
+
+def next_facts(ahead: Ahead) -> dict[str, Any]:
+    """How the next event is known, and if not exactly, why not."""
+    return {"method": ahead.method, "why": ahead.why, "players": ahead.players}
 
 
 def later_odds(later: Later, column: int) -> dict[str, Any]:
@@ -92,15 +100,16 @@ def later_facts(later: Later) -> dict[str, Any]:
     }
 
 
-def tier_odds(prospect: Prospect) -> dict[str, Any]:
+def tier_odds(ahead: Ahead) -> dict[str, Any]:
     """By tier id: p_any, and the share of all units received."""
-    received = prospect.mean(prospect.columns.units)
+    columns = ahead.prospect.columns
+    received = ahead.mean(columns.units)
     result = {}
-    for at, tier in enumerate(prospect.under.game.tiers):
-        column = prospect.columns.tier(at)
+    for at, tier in enumerate(ahead.prospect.under.game.tiers):
+        column = columns.tier(at)
         result[tier.id] = {
-            "p_any": prospect.hit(column),
-            "share": prospect.mean(column) / received if received > 0 else 0.0,
+            "p_any": ahead.hit(column),
+            "share": ahead.mean(column) / received if received > 0 else 0.0,
         }
     return result
 

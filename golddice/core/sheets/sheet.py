@@ -11,8 +11,9 @@ import numpy as np
 
 from golddice.core.arrays import FloatArray
 from golddice.core.errors import QueryError, UnknownThing
-from golddice.core.forecast import Later, Wait, value_forecast
+from golddice.core.forecast import Ahead, Later, Wait, value_forecast
 from golddice.core.forecast.later import EVENTS, PLAYERS
+from golddice.core.forecast.marking import Part
 from golddice.core.game.links import reached
 from golddice.core.game.models import BaseLine, Drop, Game, Source, Table
 from golddice.core.game.views import View
@@ -20,7 +21,7 @@ from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.rules import roll_chances
 from golddice.core.odds.event.waits import events_to_first
-from golddice.core.sheets.report import MOST_EVENTS, item_moments, later_facts, value_odds
+from golddice.core.sheets.report import MOST_EVENTS, item_moments, later_facts, next_facts, value_odds
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.pace import events_per_hour
 from golddice.core.terms.size import inner_of
@@ -55,10 +56,10 @@ class SheetOdds:
         """Everything the sheet of this view shows, as plain data."""
         source = self.under.sources[self.view.id] if self.view.kind == "source" else None
         found: dict[str, Any] = {
-            "method": "exact",
+            "next": next_facts(self.ahead),
             "depth": int(self.under.depths[0]),
             "carries": not self.prospect.is_plain,
-            "value": value_odds(self.prospect.outcome),
+            "value": value_odds(self.ahead.outcome),
             "per_hour": events_per_hour(source) if source else None,
             "items": self._items(),
             "tiers": self._tiers(),
@@ -70,13 +71,20 @@ class SheetOdds:
         return {**found, "later": later_facts(self.later)}
 
     @cached_property
+    def ahead(self) -> Ahead:
+        return Ahead(self.prospect, *self._parts)
+
+    @cached_property
     def later(self) -> Later:
+        return Later(self.prospect, *self._parts, most=PLAYERS // 5 if self._quick else PLAYERS)
+
+    @cached_property
+    def _parts(self) -> tuple[list[Part], list[Part]]:
+        """The lines and the drops that are shown."""
         tables = [self.under.tables[name] for name in self._reached]
         lines = [(table.id, line.id) for table in tables for line in table.lines]
-        most = PLAYERS // 5 if self._quick else PLAYERS
         source = self.under.sources[self.view.id] if self.view.kind == "source" else None
-        drops = [(source.id, drop.id) for drop in source.drops] if source else []
-        return Later(self.prospect, lines, drops, most)
+        return lines, [(source.id, drop.id) for drop in source.drops] if source else []
 
     @cached_property
     def _reached(self) -> list[str]:
@@ -87,24 +95,24 @@ class SheetOdds:
     def _items(self) -> dict[str, Any]:
         found = {}
         for at, item in enumerate(self.under.game.items):
-            if self.prospect.reaches(self.columns.item(at)):
+            if self.ahead.reaches(self.columns.item(at)):
                 found[item.id] = {
-                    **item_moments(self.prospect, at),
+                    **item_moments(self.ahead, at),
                     **self._long_run(at),
                 }
         return found
 
     def _tiers(self) -> dict[str, Any]:
-        units = self.prospect.mean(self.columns.units)
-        worth = float(self.prospect.outcome.value_mean[0])
+        units = self.ahead.mean(self.columns.units)
+        worth = float(self.ahead.outcome.value_mean[0])
         by_tier = dict.fromkeys(range(len(self.under.game.tiers)), 0.0)
         for at, item in enumerate(self.under.game.items):
-            mean = self.prospect.mean(self.columns.item(at))
+            mean = self.ahead.mean(self.columns.item(at))
             by_tier[self.under.tier_index[item.tier]] += item.value * mean
         result = {}
         for at, tier in enumerate(self.under.game.tiers):
             column = self.columns.tier(at)
-            p_any, mean = self.prospect.hit(column), self.prospect.mean(column)
+            p_any, mean = self.ahead.hit(column), self.ahead.mean(column)
             result[tier.id] = {
                 "p_any": p_any,
                 "mean": mean,
@@ -129,16 +137,19 @@ class SheetOdds:
                 "open": bool(self.under.drop_open(drop)[0]),
                 "multiplier": float(self.under.curve(drop.curve)[0]),
                 "chance": chance,
-                "p_any": self.prospect.hit(column),
+                "p_any": self.ahead.hit(column),
                 "rolls": chance * float(rolls[0]),
                 "share": self._share(column + 1),
             }
         return result
 
-    def _share(self, flow: int) -> float:
-        """A part's share of the variance of value: cov(part, whole) / var(whole)."""
-        whole = float(self.prospect.outcome.value_var[0])
-        return self.prospect.cov(flow) / whole if whole > 0 else 0.0
+    def _share(self, flow: int) -> float | None:
+        """A part's share of the variance of value: cov(part, whole) / var(whole); None where it is not
+        told."""
+        whole, cov = float(self.ahead.outcome.value_var[0]), self.ahead.cov(flow)
+        if cov is None:
+            return None
+        return cov / whole if whole > 0 else 0.0
 
     def _table(self, table: Table) -> dict[str, Any]:
         chances, blank = roll_chances(table, self.under)
@@ -153,7 +164,7 @@ class SheetOdds:
 
     def _line(self, table: Table, line: BaseLine, chance: float) -> dict[str, Any]:
         column = self.columns.line_hits(table.id, line.id)
-        hits, p_any = self.prospect.mean(column), self.prospect.hit(column)
+        hits, p_any = self.ahead.mean(column), self.ahead.hit(column)
         quantities = [float(self.under.law(given.quantity).mean[0]) for given in line.yields]
         return {
             "open": bool(self.under.line_open(line, scaled=table.rule != "deck")[0]),
@@ -183,7 +194,7 @@ class SheetOdds:
     def rarest_tier(self) -> dict[str, str] | None:
         """The focus until something is chosen: the highest tier that falls here."""
         tiers = self.under.game.tiers
-        falling = [tier for at, tier in enumerate(tiers) if self.prospect.hit(self.columns.tier(at)) > 0]
+        falling = [tier for at, tier in enumerate(tiers) if self.ahead.hit(self.columns.tier(at)) > 0]
         return {"kind": "tier", "id": falling[-1].id} if falling else None
 
     def focus_column(self, focus: dict[str, str]) -> int:
@@ -211,7 +222,7 @@ class SheetOdds:
         """
         column = self.focus_column(focus)
         self.prospect.prepare(column)
-        p_any = self.prospect.hit(column)
+        p_any = self.ahead.hit(column)
         wait = self.later.wait(column)
         points, without = self._wait_points(column, p_any, wait)
         return {

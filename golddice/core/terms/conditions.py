@@ -34,7 +34,7 @@ from golddice.core.terms.law import AnyLaw, law_of
 from golddice.core.terms.rolling import scaled, share_weights
 
 Known = TypeVar("Known")
-MOST_CELLS = 40_000_000  # of lines or of a pool's items, times depths
+MOST_CELLS = 10_000_000  # of lines or of a pool's items, times depths
 
 
 class Conditions:
@@ -243,7 +243,7 @@ class Conditions:
     def _scaled(self, table: Table, entered: FloatArray) -> FloatArray:
         """Of each line what was entered times its multiplier, 0 where the line is closed. Shape (n, d)."""
         form = form_of(table)
-        self._check_cells(len(table.lines), f"the lines of “{table.id}”")
+        self.check_cells(len(table.lines), f"the lines of “{table.id}”")
         curves = np.array([self.curve(name) for name in form.curves]).reshape(-1, self.depths.size)
         result = scaled(entered, curves, form.curve, self._tier_curves, self._line_tiers(table))
         for at in form.gated:
@@ -288,12 +288,13 @@ class Conditions:
 
     def _pool_chances(self, pool: Pool) -> FloatArray:
         members = self.pool_items(pool)
-        self._check_cells(members.size, "the items of a pool")
+        self.check_cells(members.size, "the items of a pool")
         abundances, tiers = self.catalogue.abundances[members], self.item_tiers[members]
         weights = scaled(abundances, self.ones[None], np.zeros_like(members), self._tier_curves, tiers)
         return np.asarray(share_weights(weights, np.zeros(self.depths.size))[0])
 
-    def _check_cells(self, count: int, what: str) -> None:
+    def check_cells(self, count: int, what: str) -> None:
+        """Raise TooLarge where so many things at all depths are more than an array may hold."""
         if count * self.depths.size > MOST_CELLS:
             raise TooLarge(
                 f"{what} ({count:,}) at {self.depths.size:,} depths are more than {MOST_CELLS:,} together"

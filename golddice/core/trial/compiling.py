@@ -440,8 +440,14 @@ class _Compiler:
                     inside = known.get(given.what, 1.0) if isinstance(given.what, View) else 0.0
                     many = isinstance(given.what, (View, Pool))
                     inner += share * (given.quantity.most * max(inside, 1.0) if many else 0.0)
-            known[view] = max(table.rolls.most, 1) * inner
+            # Where weights depend on what is carried, or each line is tested, a roll goes through all lines.
+            through = 1.0 + len(table.lines) / 16 if self._goes_through(row) else 1.0
+            known[view] = max(table.rolls.most, 1) * (inner - 1.0 + through)
         return max(known[start], 1.0)
+
+    def _goes_through(self, row: int) -> bool:
+        record = self._out.tables[row]
+        return bool(record[p.T_DYNAMIC]) or record[p.T_RULE] in (p.EACH, p.FIRST, p.DECK)
 
 
 def _pending(table: Table) -> int:

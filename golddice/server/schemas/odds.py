@@ -85,7 +85,7 @@ class LineOdds(BaseModel):
     long_run_100_error: float
     long_run_one_in: float | None
     long_run_one_in_error: float
-    share: float
+    share: float | None
 
 
 class TableOdds(BaseModel):
@@ -101,7 +101,7 @@ class DropOdds(BaseModel):
     chance: float
     p_any: float
     rolls: float
-    share: float
+    share: float | None
 
 
 class ValueOdds(LongRun):
@@ -119,10 +119,18 @@ class LaterOut(BaseModel):
     events: int
 
 
+class NextOut(BaseModel):
+    """How the next event is known; `why` not exactly, and how many `players` were played."""
+
+    method: Literal["exact", "simulated"]
+    why: str | None
+    players: int
+
+
 class SheetOut(BaseModel):
     """`carries`: whether the long run differs."""
 
-    method: str
+    next: NextOut
     depth: int
     carries: bool
     later: LaterOut

@@ -997,7 +997,7 @@ export interface components {
             /** Rolls */
             rolls: number;
             /** Share */
-            share: number;
+            share: number | null;
         };
         /**
          * EachTable
@@ -1461,7 +1461,7 @@ export interface components {
             /** Per 100 */
             per_100: number;
             /** Share */
-            share: number;
+            share: number | null;
         };
         /**
          * Looked
@@ -1556,6 +1556,21 @@ export interface components {
         NewGame: {
             /** Name */
             name: string;
+        };
+        /**
+         * NextOut
+         * @description How the next event is known; `why` not exactly, and how many `players` were played.
+         */
+        NextOut: {
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "exact" | "simulated";
+            /** Players */
+            players: number;
+            /** Why */
+            why: string | null;
         };
         /**
          * OddsIn
@@ -2056,8 +2071,7 @@ export interface components {
                 [key: string]: components["schemas"]["ItemOdds"];
             };
             later: components["schemas"]["LaterOut"];
-            /** Method */
-            method: string;
+            next: components["schemas"]["NextOut"];
             /** Per Hour */
             per_hour: number | null;
             /** Tables */

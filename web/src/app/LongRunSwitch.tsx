@@ -6,7 +6,7 @@ import { Switch } from '@/ui/Switch'
 
 export function LongRunSwitch({ sheet }: { sheet: SheetOdds | undefined }) {
   const { parts, longRun } = useGamePart('parts', 'longRun')
-  if (!sheet?.carries) return null
+  if (!sheet?.carries) return sheet ? <Simulated sheet={sheet} /> : null
   const player = parts.settings.words?.player ?? 'player'
   return (
     <span className="flex items-baseline gap-2">
@@ -19,6 +19,7 @@ export function LongRunSwitch({ sheet }: { sheet: SheetOdds | undefined }) {
         ]}
         onChange={(next) => useGame.setState({ longRun: next })}
       />
+      {!longRun && <Simulated sheet={sheet} />}
       {sheet.later.method !== 'exact' && (longRun || sheet.later.method === 'untold') && (
         <span className="text-waiting" title={sheet.later.why ?? undefined}>
           {sheet.later.method === 'untold'
@@ -26,6 +27,17 @@ export function LongRunSwitch({ sheet }: { sheet: SheetOdds | undefined }) {
             : `simulated, ${whole(sheet.later.players)} ${player}s, value ±\u202f${figures(sheet.value.long_run_error)}`}
         </span>
       )}
+    </span>
+  )
+}
+
+/** That the next event had to be played, where it could not be worked out. */
+function Simulated({ sheet }: { sheet: SheetOdds }) {
+  const player = useGame((state) => state.parts.settings.words?.player ?? 'player')
+  if (sheet.next.method === 'exact') return null
+  return (
+    <span className="text-waiting" title={sheet.next.why ?? undefined}>
+      simulated, {whole(sheet.next.players)} {player}s
     </span>
   )
 }

@@ -130,9 +130,12 @@ function later(wait: WaitOut, many: string): string {
 /** How the numbers here are known. */
 function known(odds: OddsOut, player: string): string {
   if (odds.wait?.method === 'untold') return 'too many states for the wait'
-  if (odds.wait?.method !== 'simulated') return odds.sheet.method
-  return `simulated, ${whole(odds.sheet.later.players)} ${player}s`
+  if (odds.wait?.method !== 'simulated')
+    return odds.sheet.next.method === 'exact' ? 'exact' : simulated(odds.sheet.next.players, player)
+  return simulated(odds.sheet.later.players, player)
 }
+
+const simulated = (players: number, player: string) => `simulated, ${whole(players)} ${player}s`
 
 function focusName(parts: Parts, focus: Focus): string {
   if (focus.kind === 'item') return parts.item.get(focus.id ?? '')?.name ?? ''

@@ -247,12 +247,16 @@ function CountRow({
         {name}
       </span>
       <b className="num text-right">{amount(fell)}</b>
-      <span className="num text-right text-muted">{expected === null ? 'untold' : figures(expected)}</span>
+      <span className="num text-right text-muted">
+        {expected === null ? 'untold' : figures(expected)}
+      </span>
       <svg
         viewBox="0 0 34 10"
         width="34"
         height="10"
-        aria-label={told ? `${z.toFixed(1)} standard deviations` : 'not set beside what is expected'}
+        aria-label={
+          told ? `${z.toFixed(1)} standard deviations` : 'not set beside what is expected'
+        }
       >
         <rect x="6" y="2.5" width="22" height="5" fill="#e9dfcb" />
         <line x1="17" x2="17" y1="1" y2="9" stroke="#a89d8f" />

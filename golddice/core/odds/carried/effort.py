@@ -19,7 +19,8 @@ from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.resting import is_distinct
 from golddice.core.terms.size import in_order, part_of
 
-MOST_STEPS = 2_000_000_000
+MOST_STEPS = 1_500_000_000
+MOST_BYTES = 128 * 2**20
 MOST_REPEATS = 2_000
 MOST_SETS = 4_096
 _CALL = 10_000  # what a change costs however few states there are
@@ -27,10 +28,12 @@ _DEEPEST = 60  # tables with state within each other
 
 
 class Effort(NamedTuple):
-    """changes : of arrays over all states, in one event. depth : how deep tables with state nest."""
+    """changes : of arrays over all states, in one event. depth : how deep tables with state nest. held :
+    how many arrays are needed at once."""
 
     changes: int
     depth: int
+    held: int
 
     def steps(self, states: int, width: int, events: int = 1) -> int:
         return events * self.changes * (_CALL + states * width)
@@ -77,8 +80,15 @@ class Carried:
             raise TooLarge(f"tables that a player carries something of, {found.depth} within each other")
         return found
 
+    @staticmethod
+    def at_a_time(effort: Effort, states: int, each: int) -> int:
+        """How many columns, of so many numbers a state each, can be walked together."""
+        return max(1, MOST_BYTES // (effort.held * states * each * 8))
+
     def check(self, effort: Effort, states: int, width: int, events: int = 1) -> None:
-        """Raise TooLarge where a walk would take longer than the bound."""
+        """Raise TooLarge where a walk would take longer, or more memory, than the bound."""
+        if effort.held * states * width * 8 > MOST_BYTES:
+            raise TooLarge(f"{states:,} states of a player, {effort.held:,} times over: too much to hold")
         if effort.steps(states, width, events) > MOST_STEPS:
             raise TooLarge(
                 f"{states:,} states of a player, {effort.changes:,} changes an event"
@@ -97,28 +107,29 @@ class Carried:
         return self._efforts[view]
 
     def _of_drops(self, drops: Sequence[Drop]) -> Effort:
-        changes, depth = 1, 0
+        changes, depth, held = 1, 0, 2
         for drop in drops:
             inner = self._of(View("table", drop.table))
             changes += 2 + self._many(self._under.law(drop.times).most) * inner.changes
-            depth = max(depth, inner.depth)
-        return Effort(changes, depth + 1)
+            depth, held = max(depth, inner.depth), max(held, inner.held)
+        return Effort(changes, depth + 1, held + 2)
 
     def _of_table(self, table: Table) -> Effort:
         if not self.has(View("table", table.id)):
-            return Effort(1, 0)
-        changes, depth = 1, 0
+            return Effort(1, 0, 1)
+        changes, depth, held = 1, 0, 2 + len(table.lines)
         for line in table.lines:
             changes += 2
             for given in line.yields:
                 if isinstance(given.what, View) and self.has(given.what):
                     inner = self._of(given.what)
                     changes += self._many(self._under.law(given.quantity).most) * inner.changes
-                    depth = max(depth, inner.depth)
+                    depth, held = max(depth, inner.depth), max(held, inner.held)
         rolls = self._under.law(table.rolls).most
         if is_distinct(self._under, table):
-            return Effort(changes * self._sets(table, rolls), depth + 1)
-        return Effort(changes * self._many(rolls), depth + 1)
+            sets = self._sets(table, rolls)
+            return Effort(changes * sets, depth + 1, held + sets)
+        return Effort(changes * self._many(rolls), depth + 1, held + 2)
 
     def _many(self, count: int) -> int:
         if count > MOST_REPEATS:

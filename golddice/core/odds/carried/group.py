@@ -42,6 +42,7 @@ from golddice.core.terms.resting import rests_on_state
 from golddice.core.terms.size import most_rolls
 
 MOST_DENSE = 2_000  # states of which an event is written as a matrix
+MOST_RISING = 800  # states, where how far they go has to be found out
 MOST_TOGETHER = 1_000_000  # cells of a matrix that may not be asked for after all
 MOST_CELLS = 60_000_000
 MOST_STATE_EVENTS = 20_000
@@ -49,11 +50,14 @@ _CHUNK = 2_000_000  # cells of matrices that are held at a time
 _WALKED = 24  # events that are walked one by one, about the means throughout
 _BLOCK_CELLS = 1 << 15
 _LOOK_EVERY = 8
+_WAIT_STEPS = 300_000_000  # for one wait, where an event is no matrix
+_LEAST_PATIENCE = 200
 _STREAKS = 3  # that are kept, of the columns asked about last
 _NO_COLUMNS: IntArray = np.zeros(0, dtype=np.int64)
 _LOST = 1e-17  # of a generating function, which begins at 1
 _BEYOND = 1e-10  # of the rarest figure may lie beyond the last state
 _EDGE_EVENTS = 2_000
+_EDGE_WORK = 200_000_000
 
 
 class Group:
@@ -81,10 +85,23 @@ class Group:
 
     # --- states ----------------------------------------------------------------------------------------
 
-    @cached_property
+    @property
     def space(self) -> Space:
         """All that the player can come to; so far along what has no end that nothing told lies beyond.
         Raises TooLarge."""
+        if isinstance(self._space, TooLarge):
+            raise self._space
+        return self._space
+
+    @cached_property
+    def _space(self) -> Space | TooLarge:
+        """Found once, also if it is too large: every column asks for it."""
+        try:
+            return self._settled_space()
+        except TooLarge as error:
+            return error
+
+    def _settled_space(self) -> Space:
         stretch: dict[tuple[Key, int], int] = {}
         while True:
             space = space_of(self._keys, self.evaluator.under, stretch)
@@ -99,7 +116,7 @@ class Group:
 
     def _too_likely(self, space: Space) -> list[tuple[Key, int]]:
         """The cut axes at whose last value a player is too often for what is told to be exact."""
-        if space.size > MOST_DENSE:
+        if space.size > MOST_RISING:
             raise TooLarge(f"{space.size:,} states with weights that rise without end")
         walk = Walk(self.evaluator, self._carried, space)
         moments = Moments(self.columns)
@@ -108,7 +125,7 @@ class Group:
         means = moments.told(tuple(every))[0]
         figures = long_run_weights(after) @ means
         room = _BEYOND * min(float(figures[figures > 0].min(initial=1.0)), 1.0)
-        likely = most_at_edges(after, space.edges(), _EDGE_EVENTS)
+        likely = most_at_edges(after, space.edges(), min(_EDGE_EVENTS, _EDGE_WORK // space.size**2))
         return [edge for edge in space.edges() if likely[edge] > room]
 
     @cached_property
@@ -171,14 +188,23 @@ class Group:
 
     @cached_property
     def _walked_outcome(self) -> Outcome:
-        moments, near = Moments(self.columns), self._near
-        fold = Together(moments, AnyOf(self.columns))
-        self._check(fold, states=near.size)
+        near, columns = self._near, self.columns
+        at_a_time = self._carried.at_a_time(self._effort, near.size, each=6)
+        chunks = np.array_split(columns, max(1, -(-columns.size // at_a_time)))
+        self._carried.check(Effort(self._effort.changes * len(chunks), 0, 1), near.size, 5 * chunks[0].size)
         walk = Walk(self.evaluator, self._carried, near)
-        *found, some = self._walked(walk, fold, fold.end(near.size))
-        mean, var, cov, worth, worth_var = (part[:1] for part in moments.told(tuple(found)))
-        some = some[:1]
-        return Outcome(self.columns, np.minimum(some, 1.0), mean, var, cov, worth[:, 0], worth_var[:, 0])
+        parts = [self._of_columns(walk, near.size, chunk) for chunk in chunks]
+        mean, var, cov, some = (np.concatenate([part[at] for part in parts], axis=1) for at in (0, 1, 2, 5))
+        worth, worth_var = parts[0][3][:, 0], parts[0][4][:, 0]
+        return Outcome(columns, np.minimum(some, 1.0), mean, var, cov, worth, worth_var)
+
+    def _of_columns(self, walk: Walk, states: int, columns: IntArray) -> Bundle:
+        """Moments and chance of any of some columns, for a fresh player."""
+        moments = Moments(columns)
+        fold = Together(moments, AnyOf(columns))
+        self._check(fold, states=states)
+        *found, some = self._walked(walk, fold, fold.end(states))
+        return tuple(part[:1] for part in (*moments.told(tuple(found)), some))
 
     # --- the long run ----------------------------------------------------------------------------------
 
@@ -223,6 +249,8 @@ class Group:
     def is_steady(self, column: int) -> bool:
         """Whether the chance of the column is the same in every state."""
         if column not in self._steady:
+            if self.space.size > MOST_DENSE and self.patience < _LEAST_PATIENCE:
+                raise TooLarge(f"waits among {self.space.size:,} states")
             reached = column in self.columns
             self._steady[column] = not reached or _is_same(self._event(AnyOf(np.array([column])))[0][:, 0])
         return self._steady[column]
@@ -251,8 +279,9 @@ class Group:
     def patience(self) -> int:
         """How many events may be followed one by one."""
         size = self.space.size
-        each = size * size if size <= MOST_DENSE else self._effort.steps(size, 2)
-        return int(np.clip(2_000_000_000 // max(each, 1), 64, MOST_STATE_EVENTS))
+        if size > MOST_DENSE:
+            return int(min(_WAIT_STEPS // self._effort.steps(size, 2), MOST_STATE_EVENTS))
+        return int(np.clip(2_000_000_000 // (size * size), 64, MOST_STATE_EVENTS))
 
     # --- after some events -------------------------------------------------------------------------------
 

@@ -26,6 +26,7 @@ from golddice.core.terms.resting import is_distinct
 
 MOST_CONTENTS = 60_000
 MOST_MISSES = 5_000
+MOST_LISTED = 8_000_000  # contents times what a roll does to each of their numbers
 _GRID = 4_096  # contents that are listed without looking which of them can be come to
 _UNLIKELY = 40.0  # a streak of chance e^-40 is not followed further, to begin with
 
@@ -115,7 +116,7 @@ class Pocket:
             front = every[first[new]]
             known = np.concatenate([known, codes[new]])
             go_on()
-            if known.size > MOST_CONTENTS:
+            if known.size * max(len(self.axes), 1) ** 2 > MOST_LISTED or known.size > MOST_CONTENTS:
                 raise TooLarge(f"{_named(self.key)}: a player can be in more than {MOST_CONTENTS:,} states")
             found.append(front)
             level += 1

@@ -37,13 +37,36 @@ class Prospect:
     def __init__(self, evaluator: Evaluator, view: View) -> None:
         self.evaluator, self.under, self.view = evaluator, evaluator.under, view
         self.columns: Columns = evaluator.columns
-        self._plain, self._groups = _grouped(evaluator, view)
+        self._carried = Carried(evaluator.under)
         self._waits: dict[int, dict[str, int | None]] = {}
 
     @property
     def is_plain(self) -> bool:
         """Nothing is carried: every event is like the first."""
-        return not self._groups
+        return not self._carried.has(self.view)
+
+    @property
+    def _plain(self) -> list[Given]:
+        return self._parted[0]
+
+    @property
+    def _groups(self) -> list[Group]:
+        return self._parted[1]
+
+    @property
+    def _parted(self) -> tuple[list[Given], list[Group]]:
+        """What carries nothing, drop by drop, and the groups of what does. Raises TooLarge."""
+        if isinstance(self._parts, TooLarge):
+            raise self._parts
+        return self._parts
+
+    @cached_property
+    def _parts(self) -> tuple[list[Given], list[Group]] | TooLarge:
+        """Tried once, also if it is too large: every column asks."""
+        try:
+            return _grouped(self.evaluator, self._carried, self.view)
+        except TooLarge as error:
+            return error
 
     @cached_property
     def outcome(self) -> Outcome:
@@ -102,9 +125,10 @@ class Prospect:
 
     def prepare(self, column: int) -> None:
         """Work out together what a screen asks of a column, where states can be followed."""
-        for group in self._groups:
-            with suppress(TooLarge):
-                group.prepare(column)
+        with suppress(TooLarge):
+            for group in self._groups:
+                with suppress(TooLarge):
+                    group.prepare(column)
 
     def is_steady(self, column: int) -> bool:
         """Whether what a player carries does not matter to the chance of the column."""
@@ -171,9 +195,7 @@ class Prospect:
         return result
 
 
-def _grouped(evaluator: Evaluator, view: View) -> tuple[list[Given], list[Group]]:
-    """What carries nothing, drop by drop, and the groups of what does."""
-    carried = Carried(evaluator.under)
+def _grouped(evaluator: Evaluator, carried: Carried, view: View) -> tuple[list[Given], list[Group]]:
     if view.kind == "table":
         keys = list(carried.keys(view))
         table = evaluator.under.table(view.id)

@@ -66,7 +66,7 @@ class Walk:
         self.evaluator, self.under, self.space, self._row = evaluator, evaluator.under, space, row
         self._carried = carried
         self._exclusives: dict[str, Exclusive] = {}
-        self._branches: dict[tuple[str, frozenset[int]], list[Branch]] = {}
+        self._branches: dict[str, list[Branch]] = {}
         self._each_parts: dict[str, tuple[list[int], Given]] = {}
         self._arms: dict[str, tuple[list[Arm], list[Branch]]] = {}
         self._tries: dict[tuple[str, ...], Tried] = {}
@@ -355,9 +355,11 @@ class Walk:
     def _exclusive(self, table: Table, taken: frozenset[int]) -> list[Branch]:
         """The branches of one roll, over all states."""
         go_on()
-        if (table.id, taken) not in self._branches:
-            self._branches[table.id, taken] = self._rolled(table, taken)
-        return self._branches[table.id, taken]
+        if taken:  # of each set of lines once; kept, they would be as many arrays as there are sets
+            return self._rolled(table, taken)
+        if table.id not in self._branches:
+            self._branches[table.id] = self._rolled(table, taken)
+        return self._branches[table.id]
 
     def _rolled(self, table: Table, taken: frozenset[int]) -> list[Branch]:
         key, every = ("table", table.id), self.space.every

@@ -196,6 +196,7 @@ class DepthOdds:
             reached[part.places] = True
         reached[-1] = False
         places, rows = ranked(reached)
+        self.under.check_cells(int(places.size), "items")
         return places, rows, np.zeros((places.size, self._depths))
 
     def _line(self, yields: list[Yield]) -> _Try:

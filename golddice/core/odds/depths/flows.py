@@ -96,6 +96,7 @@ def expected(
 
     `place` says for each item among which of the things it counts, shape (items,); -1 for none.
     """
+    under.check_cells(count, "items")
     found = np.zeros((count, under.depths.size))
     pools: dict[PoolKey, tuple[Pool, FloatArray]] = {}
 

@@ -221,7 +221,18 @@ def _others(chances: FloatArray, by_tier: FloatArray, hit: FloatArray) -> FloatA
     none = 1.0 - hit
     close = np.flatnonzero((hit > 0.75).any(axis=0))
     if close.size:
-        blank = np.where(chances.sum(axis=1, keepdims=True) > 0, 0.0, 1.0)
-        member = np.hstack([np.eye(chances.shape[1]), by_tier, np.ones((chances.shape[1], 1))])[:, close]
-        none[:, close] = chances @ (1.0 - member) + blank
+        blank = np.where(chances.sum(axis=1) > 0, 0.0, 1.0)
+        for column in close.tolist():
+            others = chances @ (1.0 - _members(column, by_tier))
+            none[:, column] = others + blank
     return none
+
+
+def _members(column: int, by_tier: FloatArray) -> FloatArray:
+    """Which of a pool's items a column counts: one of them, those of a tier, or all."""
+    items, tiers = by_tier.shape
+    if column >= items:
+        return np.asarray(by_tier[:, column - items]) if column < items + tiers else np.ones(items)
+    own = np.zeros(items)
+    own[column] = 1.0
+    return own

@@ -246,8 +246,12 @@ function DropBlock({
         <span className="ml-auto flex items-baseline gap-x-2 whitespace-nowrap">
           {odds && (
             <span>
-              <b className="num text-ink">{figures(odds.rolls)}</b> rolls {words.a},{' '}
-              <b className="num text-ink">{percent(odds.share)}&#8239;%</b> of swing
+              <b className="num text-ink">{figures(odds.rolls)}</b> rolls {words.a}
+              {odds.share !== null && (
+                <>
+                  , <b className="num text-ink">{percent(odds.share)}&#8239;%</b> of swing
+                </>
+              )}
             </span>
           )}
           <DropMenu source={source} drop={drop} at={at} />

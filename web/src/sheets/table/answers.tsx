@@ -114,7 +114,7 @@ function answerColumn(table: Table, column: Answer): Column<Line> {
 export function shareColumn(of: Context['of']): Column<Line> {
   const said = (line: Line) => {
     const share = of(line)?.share
-    return share === undefined ? '' : sharePercent(share)
+    return share === undefined || share === null ? '' : sharePercent(share)
   }
   return {
     key: 'share',
