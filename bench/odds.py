@@ -5,7 +5,7 @@ The rival is a trial that is long enough for three figures on a one-in-a-hundred
 
 from __future__ import annotations
 
-from bench.timing import seconds
+from bench.timing import forget, seconds
 from golddice.core.game.editing import Entities, Entry
 from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
@@ -20,17 +20,16 @@ def main() -> None:
     entities = Entities.of(read_game_file(DEMO))
     body = entities.bodies["table"]["eel-catch"]
     turn = iter(range(1_000_000))
-    last: list[Evaluator] = []
 
     def after_one_edit() -> None:
         entry = Entry("table", "eel-catch", {**body, "nothing": 14 + next(turn) % 7})
         game = entities.edited([entry]).game()
-        evaluator = Evaluator(Conditions(game, [14]), detail=False, previous=last[-1] if last else None)
+        evaluator = Evaluator(Conditions(game, [14]), detail=False)
         for source in game.sources:
             _ = Prospect(evaluator, View("source", source.id)).outcome
-        last[:] = [evaluator]
 
     def from_nothing() -> None:
+        forget()
         evaluator = Evaluator(Conditions(entities.game(), [14]), detail=False)
         for source in entities.game().sources:
             _ = Prospect(evaluator, View("source", source.id)).outcome

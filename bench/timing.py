@@ -6,7 +6,16 @@ import statistics
 import time
 from collections.abc import Callable
 
+from golddice.core.odds.carried.prospect import GROUPS
+from golddice.core.terms.kept import RESULTS
+
 Work = Callable[[], object]
+
+
+def forget() -> None:
+    """Leave nothing that was worked out before, so that what follows is from nothing."""
+    RESULTS.clear()
+    GROUPS.clear()
 
 
 def seconds(work: Work, runs: int = 5) -> float:

@@ -48,7 +48,7 @@ def nothing_kept() -> Iterator[None]:
     with ExitStack() as stack:
         for module in (conditions, evaluator_module, depth_odds, targets):
             stack.enter_context(patch.object(module, "RESULTS", Kept(10**9)))
-        stack.enter_context(patch.object(prospect, "_GROUPS", Kept(10**9)))
+        stack.enter_context(patch.object(prospect, "GROUPS", Kept(10**9)))
         yield
 
 

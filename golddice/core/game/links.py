@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Container, Iterable, Iterator
 from graphlib import TopologicalSorter
 
 from golddice.core.game.models import BaseLine, Source, Table
@@ -40,3 +40,23 @@ def innermost_first(starts: Iterable[View], inner: Callable[[View], Iterable[Vie
 
     reached(starts, noted)
     return list(TopologicalSorter(links).static_order())
+
+
+def still_to_do(
+    start: View, inner: Callable[[View], Iterable[View]], done: Container[View]
+) -> Iterator[View]:
+    """What the start leads to and is not done yet, each after all that it leads to. Whoever goes through
+    it does each when it comes, and what is done is not gone through again."""
+    if start in done:
+        return
+    pending = [(start, iter(inner(start)))]
+    begun = {start}
+    while pending:
+        view, rest = pending[-1]
+        following = next((one for one in rest if one not in done and one not in begun), None)
+        if following is None:
+            pending.pop()
+            yield view
+        else:
+            begun.add(following)
+            pending.append((following, iter(inner(following))))

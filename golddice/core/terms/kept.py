@@ -9,16 +9,14 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Hashable
-from dataclasses import fields, is_dataclass
+from dataclasses import is_dataclass
 from typing import Any, TypeVar
 from weakref import WeakValueDictionary
 
-import numpy as np
 from cachetools import LRUCache
 
 Made = TypeVar("Made")
 _ENTRY = 400  # what an entry weighs besides its arrays
-_MISSING: Any = object()
 
 
 class Sign:
@@ -53,7 +51,7 @@ class Kept:
 
     def __init__(self, most_bytes: int) -> None:
         self._lock = threading.Lock()
-        self._found: LRUCache[Hashable, Any] = LRUCache(most_bytes, getsizeof=weight)
+        self._found: LRUCache[Hashable, tuple[Any, int]] = LRUCache(most_bytes, getsizeof=lambda one: one[1])
 
     def get(self, key: Hashable, make: Callable[[], Made]) -> Made:
         """What is kept under a key, or else what `make` gives, which is kept then."""
@@ -67,16 +65,17 @@ class Kept:
     def peek(self, key: Hashable) -> Any:
         """What is kept under a key, or None."""
         with self._lock:
-            found = self._found.get(key, _MISSING)
-            if found is _MISSING:
+            found = self._found.get(key)
+            if found is None:
                 return None
-            if hasattr(found, "grows"):  # it has perhaps worked out more since it was weighed
-                self._put(key, found)
-            return found
+            if hasattr(found[0], "grows"):  # it has perhaps worked out more since it was weighed
+                self._put(key, found[0])
+            return found[0]
 
     def _put(self, key: Hashable, value: object) -> None:
-        if weight(value) < self._found.maxsize / 4:
-            self._found[key] = value
+        size = weight(value)
+        if size < self._found.maxsize / 4:
+            self._found[key] = value, size
         else:
             self._found.pop(key, None)
 
@@ -91,17 +90,17 @@ class Kept:
 
 def weight(value: object) -> int:
     """Roughly how many bytes a result takes."""
-    if isinstance(value, np.ndarray):
-        return _ENTRY + value.nbytes
     if isinstance(value, (tuple, list)):
-        return _ENTRY + sum(map(weight, value)) if len(value) <= 100 else _ENTRY + 100 * len(value)
-    own = getattr(value, "nbytes", None)
-    if isinstance(own, int):
-        return _ENTRY + own
+        return _ENTRY + sum(map(_bytes, value)) + 100 * len(value)
     if is_dataclass(value):
-        arrays = (getattr(value, one.name) for one in fields(value))
-        return _ENTRY + sum(one.nbytes for one in arrays if isinstance(one, np.ndarray))
-    return _ENTRY
+        return _ENTRY + sum(map(_bytes, vars(value).values()))
+    return _ENTRY + _bytes(value)
+
+
+def _bytes(value: object) -> int:
+    """Of an array, or of what says how many it takes."""
+    own = getattr(value, "nbytes", 0)
+    return own if isinstance(own, int) else 0
 
 
 RESULTS = Kept(96 * 2**20)

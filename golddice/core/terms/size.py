@@ -6,10 +6,10 @@ tables nest.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Container, Iterable, Iterator
 
 from golddice.core.errors import TooLarge
-from golddice.core.game.links import innermost_first
+from golddice.core.game.links import innermost_first, still_to_do
 from golddice.core.game.models import Source, Table
 from golddice.core.game.views import View
 from golddice.core.terms.conditions import Conditions
@@ -29,7 +29,10 @@ def part_of(under: Conditions, view: View) -> Table | Source:
 
 def inner_of(under: Conditions, view: View) -> list[View]:
     """What a table or source leads to, each once."""
-    return list(dict.fromkeys(link for link, _ in _inner(under, view)))
+    part = part_of(under, view)
+    return under.remembered(
+        "links", part, lambda: list(dict.fromkeys(link for link, _ in _inner(under, view)))
+    )
 
 
 def in_order(under: Conditions, starts: Iterable[View]) -> list[View]:
@@ -37,14 +40,17 @@ def in_order(under: Conditions, starts: Iterable[View]) -> list[View]:
     return innermost_first(starts, lambda view: inner_of(under, view))
 
 
+def missing(under: Conditions, view: View, done: Container[View]) -> Iterator[View]:
+    """All that a view reaches and is not done yet, each after all that it leads to."""
+    return still_to_do(view, lambda one: inner_of(under, one), done)
+
+
 def sign_of_view(under: Conditions, view: View) -> Sign:
     """All that a table or source rests on, with whatever it reaches."""
     known = under.signs
-    if view not in known:
-        for one in in_order(under, [view]):
-            if one not in known:
-                inner = [known[link] for link in inner_of(under, one)]
-                known[one] = sign_of((under.own_sign(part_of(under, one)), *inner))
+    for one in missing(under, view, known):
+        inner = [known[link] for link in inner_of(under, one)]
+        known[one] = sign_of((under.own_sign(part_of(under, one)), *inner))
     return known[view]
 
 
@@ -52,10 +58,8 @@ def executions(under: Conditions, view: View) -> int:
     """The most rolls of tables and pools that one event of a source, or execution of a table, can
     come to; counted to a million millions."""
     known = under.executions
-    if view not in known:
-        for one in in_order(under, [view]):
-            if one not in known:
-                known[one] = min(_executions(under, one), _PLENTY)
+    for one in missing(under, view, known):
+        known[one] = min(_executions(under, one), _PLENTY)
     return known[view]
 
 

@@ -5,19 +5,15 @@ from __future__ import annotations
 from golddice.core.game.models import Drop, Source, Table
 from golddice.core.game.views import View
 from golddice.core.odds.event.evaluator import Evaluator
-from golddice.core.terms.size import in_order, part_of
+from golddice.core.terms.size import missing, part_of
 
 
 def view_columns(evaluator: Evaluator, view: View) -> set[int]:
     """Of all that open lines and drops reached from here give, whatever their chance is now."""
     known = evaluator.reached_columns
-    if view not in known:
-        for one in in_order(evaluator.under, [view]):
-            if one not in known:
-                part = part_of(evaluator.under, one)
-                known[one] = (
-                    _of_source(evaluator, part) if isinstance(part, Source) else _of_table(evaluator, part)
-                )
+    for one in missing(evaluator.under, view, known):
+        part = part_of(evaluator.under, one)
+        known[one] = _of_source(evaluator, part) if isinstance(part, Source) else _of_table(evaluator, part)
     return known[view]
 
 

@@ -11,13 +11,12 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from golddice.core.errors import TooLarge
-from golddice.core.game.links import links_of
 from golddice.core.game.models import Drop, Source, Table
 from golddice.core.game.views import View
 from golddice.core.odds.carried.pockets import Key, drop_keys, table_keys
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.resting import is_distinct
-from golddice.core.terms.size import in_order, part_of
+from golddice.core.terms.size import inner_of, missing, part_of
 
 MOST_STEPS = 1_500_000_000
 MOST_BYTES = 128 * 2**20
@@ -39,6 +38,11 @@ class Effort(NamedTuple):
         return events * self.changes * (_CALL + states * width)
 
 
+def carried_under(under: Conditions) -> Carried:
+    """One for all who ask about the same conditions."""
+    return under.once("carried", under.game, lambda: Carried(under))
+
+
 class Carried:
     """What each table and source carries under some conditions, itself and all that it reaches."""
 
@@ -49,10 +53,8 @@ class Carried:
 
     def keys(self, view: View) -> tuple[Key, ...]:
         """The pockets of all that is reached from here."""
-        if view not in self._keys:
-            for one in in_order(self._under, [view]):
-                if one not in self._keys:
-                    self._keys[one] = tuple(dict.fromkeys(self._found(one)))
+        for one in missing(self._under, view, self._keys):
+            self._keys[one] = tuple(dict.fromkeys(self._found(one)))
         return self._keys[view]
 
     def has(self, view: View) -> bool:
@@ -63,7 +65,7 @@ class Carried:
         part = part_of(self._under, view)
         if isinstance(part, Source):
             return [key for drop in part.drops for key in self.of_drop(part, drop)]
-        inner = [key for link in links_of(part) for key in self._keys[link]]
+        inner = [key for link in inner_of(self._under, view) for key in self._keys[link]]
         return [*table_keys(part, self._under), *inner]
 
     def of_drop(self, source: Source, drop: Drop) -> list[Key]:
@@ -97,13 +99,10 @@ class Carried:
             )
 
     def _of(self, view: View) -> Effort:
-        if view not in self._efforts:
-            for one in in_order(self._under, [view]):
-                if one not in self._efforts:
-                    part = part_of(self._under, one)
-                    drops = part.drops if isinstance(part, Source) else None
-                    found = self._of_table(part) if drops is None else self._of_drops(drops)  # type: ignore[arg-type]
-                    self._efforts[one] = found
+        for one in missing(self._under, view, self._efforts):
+            part = part_of(self._under, one)
+            is_source = isinstance(part, Source)
+            self._efforts[one] = self._of_drops(part.drops) if is_source else self._of_table(part)  # type: ignore[union-attr,arg-type]
         return self._efforts[view]
 
     def _of_drops(self, drops: Sequence[Drop]) -> Effort:

@@ -15,7 +15,7 @@ from golddice.core.odds.event.rules import roll_chances
 from golddice.core.odds.event.subsets import averaged_sets
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.resting import is_distinct
-from golddice.core.terms.size import in_order, part_of
+from golddice.core.terms.size import missing, part_of
 
 MOST_SUBSET_LINES = 12
 
@@ -29,12 +29,9 @@ class Functions:
 
     def view(self, view: View) -> ComplexArray:
         """One event of a source, or one execution of a table, after all that it leads to."""
-        if view not in self._found:
-            for one in in_order(self.under, [view]):
-                if one not in self._found:
-                    part = part_of(self.under, one)
-                    made = self._source(part) if isinstance(part, Source) else self._executed(part)
-                    self._found[one] = made
+        for one in missing(self.under, view, self._found):
+            part = part_of(self.under, one)
+            self._found[one] = self._source(part) if isinstance(part, Source) else self._executed(part)
         return self._found[view]
 
     def _source(self, source: Source) -> ComplexArray:

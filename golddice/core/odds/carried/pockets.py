@@ -22,6 +22,7 @@ from golddice.core.errors import TooLarge
 from golddice.core.game.models import DeckTable, Drop, Guard, RetryTable, Table
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.forms import form_of
 from golddice.core.terms.resting import is_distinct
 
 MOST_CONTENTS = 60_000
@@ -461,6 +462,8 @@ def table_keys(table: Table, under: Conditions) -> list[Key]:
 
 
 def _table_keys(table: Table, under: Conditions) -> list[Key]:
+    if not form_of(table).holds:  # most tables
+        return []
     if table.rule == "each":
         held = [at for at, line in enumerate(table.lines) if _is_held(table, at, under) and line]
         return [("line", table.id, table.lines[at].id) for at in held]
@@ -491,6 +494,8 @@ def exclusive_axes(table: Table, under: Conditions) -> list[Axis]:
 
 def _exclusive_axes(table: Table, under: Conditions) -> list[Axis]:
     axes: list[Axis] = []
+    if not form_of(table).holds:
+        return axes
     if isinstance(table, DeckTable):
         opened = [bool(under.line_open(line, scaled=False).any()) for line in table.lines]
         for at, card in enumerate(table.lines):

@@ -16,7 +16,7 @@ from golddice.core.arrays import ComplexArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import Drop, Source
 from golddice.core.game.views import View
-from golddice.core.odds.carried.effort import Carried
+from golddice.core.odds.carried.effort import Carried, carried_under
 from golddice.core.odds.carried.first_hit import FirstHit
 from golddice.core.odds.carried.folds import Given, Transform
 from golddice.core.odds.carried.group import Group
@@ -28,7 +28,7 @@ from golddice.core.terms.columns import Columns
 from golddice.core.terms.kept import Kept
 from golddice.core.terms.size import sign_of_view
 
-_GROUPS = Kept(192 * 2**20)
+GROUPS = Kept(192 * 2**20)
 
 
 class Prospect:
@@ -37,7 +37,7 @@ class Prospect:
     def __init__(self, evaluator: Evaluator, view: View) -> None:
         self.evaluator, self.under, self.view = evaluator, evaluator.under, view
         self.columns: Columns = evaluator.columns
-        self._carried = Carried(evaluator.under)
+        self._carried = carried_under(evaluator.under)
         self._waits: dict[int, dict[str, int | None]] = {}
 
     @property
@@ -234,4 +234,4 @@ def _source_group(
 
 def _kept(evaluator: Evaluator, rests_on: tuple[Hashable, ...], make: Callable[[], Group]) -> Group:
     """A group that was made before, where nothing it rests on is another."""
-    return _GROUPS.get((evaluator.detail, *rests_on), make)
+    return GROUPS.get((evaluator.detail, *rests_on), make)

@@ -40,7 +40,7 @@ from golddice.core.terms.kept import RESULTS, sign_of
 from golddice.core.terms.law import AnyLaw
 from golddice.core.terms.lines import PlainLines, no_plain_lines, plain_lines
 from golddice.core.terms.resting import is_distinct, rests_on_state
-from golddice.core.terms.size import Rolled, in_order, most_rolls, part_of, sign_of_view
+from golddice.core.terms.size import Rolled, missing, most_rolls, part_of, sign_of_view
 
 _NO_ITEMS: IntArray = np.zeros(0, dtype=np.int64)
 
@@ -122,12 +122,10 @@ class DepthOdds:
 
     def _once(self, view: View) -> _Try:
         """One event or execution, after all that it leads to."""
-        if view not in self._found:
-            for one in in_order(self.under, [view]):
-                go_on()
-                if one not in self._found:
-                    key = (self._counts, sign_of_view(self.under, one))
-                    self._found[one] = RESULTS.get(key, lambda one=one: self._worked_out(one))  # type: ignore[misc]
+        for one in missing(self.under, view, self._found):
+            go_on()
+            key = (self._counts, sign_of_view(self.under, one))
+            self._found[one] = RESULTS.get(key, lambda one=one: self._worked_out(one))  # type: ignore[misc]
         return self._found[view]
 
     def _worked_out(self, view: View) -> _Try:

@@ -32,7 +32,7 @@ from golddice.core.terms.kept import RESULTS
 from golddice.core.terms.law import AnyLaw
 from golddice.core.terms.lines import PlainLines, plain_lines
 from golddice.core.terms.resting import is_distinct
-from golddice.core.terms.size import in_order, part_of, sign_of_view
+from golddice.core.terms.size import missing, part_of, sign_of_view
 
 
 class Evaluator:
@@ -66,11 +66,10 @@ class Evaluator:
         if known is not None:
             self._found[view] = known
             return
-        for one in in_order(self.under, [view]):
+        for one in missing(self.under, view, self._found):
             go_on()
-            if one not in self._found:
-                sign = sign_of_view(self.under, one)
-                self._found[one] = RESULTS.get((*key, sign), lambda one=one: self._worked_out(one))  # type: ignore[misc]
+            sign = sign_of_view(self.under, one)
+            self._found[one] = RESULTS.get((*key, sign), lambda one=one: self._worked_out(one))  # type: ignore[misc]
 
     def _worked_out(self, view: View) -> Outcome:
         part = part_of(self.under, view)
