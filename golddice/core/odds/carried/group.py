@@ -45,6 +45,7 @@ MOST_DENSE = 2_000  # states of which an event is written as a matrix
 MOST_RISING = 800  # states, where how far they go has to be found out
 MOST_TOGETHER = 1_000_000  # cells of a matrix that may not be asked for after all
 MOST_CELLS = 60_000_000
+MOST_FOLLOWED = 6_000_000_000  # steps of about a nanosecond; most chains settle long before
 MOST_STATE_EVENTS = 20_000
 _CHUNK = 2_000_000  # cells of matrices that are held at a time
 _WALKED = 24  # events that are walked one by one, about the means throughout
@@ -325,9 +326,9 @@ class Group:
         means, variances, worth = [], [], (np.zeros(0), np.zeros(0))
         at_a_time = max(1, _CHUNK // (size * size))
         for chunk in np.array_split(columns, max(1, -(-columns.size // at_a_time))):
+            go_on()
             moves = self._moves(chunk)
-            steps = events * moves.count * (chunk.size + 1) * 8
-            if steps > 4_000_000_000:
+            if 3 * events * moves.count * columns.size > MOST_FOLLOWED:
                 raise TooLarge(f"{events:,} events with {moves.count:,} ways to go on")
             mean, var = moves.after(events)
             means.append(mean[:-1])
