@@ -324,7 +324,8 @@ class Group:
             return self._by_walking(events, columns)
         _check_events(events)
         means, variances, worth = [], [], (np.zeros(0), np.zeros(0))
-        at_a_time = max(1, _CHUNK // (size * size))
+        room = self._carried.at_a_time(self._effort, size, size) - 2  # beside transitions and value
+        at_a_time = max(1, min(_CHUNK // (size * size), room))
         for chunk in np.array_split(columns, max(1, -(-columns.size // at_a_time))):
             go_on()
             moves = self._moves(chunk)
