@@ -1,11 +1,14 @@
 """Runs every test, or those named: `python -m tests core`, `python -m tests core.test_odds`.
 
-Each module runs in a process of its own, those with a browser one after another, the others beside
-them. Ends with a line that counts: `tests: N passed, N failed`.
+One PostgreSQL serves the whole run, with a database for each module. Modules with a browser share one
+process and so one browser; beside them the others run, each in a process of its own. Ends with where
+the time went, and a line that counts: `tests: N passed, N failed`.
 """
 
 from __future__ import annotations
 
+import io
+import os
 import re
 import subprocess
 import sys
@@ -14,21 +17,47 @@ import unittest
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from typing import NamedTuple
 
 _HERE = Path(__file__).parent
-_ALONE = "--module"
+_CHILD = "--modules"
 _BROWSER = "tests.browser."
-_COUNT = re.compile(r"^tests: (\d+) passed, (\d+) failed$", re.MULTILINE)
+_TOLD = re.compile(r"^(?:ok|FAIL) +(tests\S+) +(\d+) passed +(\d+) failed +([\d.]+) s$")
+
+
+class Told(NamedTuple):
+    module: str
+    passed: int
+    failed: int
+    seconds: float
+
+    def __str__(self) -> str:
+        name = "ok" if self.failed == 0 and self.passed > 0 else "FAIL"
+        return (
+            f"{name:4}  {self.module:36} {self.passed:4} passed {self.failed:4} failed {self.seconds:7.1f} s"
+        )
 
 
 def main(names: list[str]) -> int:
     modules = sorted({module for name in names or [""] for module in _modules(name)})
-    lanes = [[module for module in modules if module.startswith(_BROWSER) is here] for here in (True, False)]
+    start = time.monotonic()
+    _share_a_postgres(modules)
+    with_browser = [module for module in modules if module.startswith(_BROWSER)]
+    lanes = [[with_browser], [[module] for module in modules if module not in with_browser]]
     with ThreadPoolExecutor(len(lanes)) as pool:
-        counts = [count for lane in pool.map(_one_by_one, lanes) for count in lane]
-    passed, failed = (sum(column) for column in zip(*counts, strict=True))
+        told = [one for lane in pool.map(_one_by_one, lanes) for one in lane]
+    _where_the_time_went(told, time.monotonic() - start)
+    passed, failed = (sum(column) for column in list(zip(*told, strict=True))[1:3])
     print(f"tests: {passed} passed, {failed} failed", flush=True)
     return 0 if failed == 0 and passed > 0 else 1
+
+
+def _share_a_postgres(modules: list[str]) -> None:
+    """Only where it is needed: the core and the files are tested on a machine that has none."""
+    if any(not module.startswith(("tests.core.", "tests.files.")) for module in modules):
+        from tests import support
+
+        os.environ[support.POSTGRES] = support.postgres()
 
 
 def _modules(name: str) -> Iterator[str]:
@@ -41,33 +70,54 @@ def _modules(name: str) -> Iterator[str]:
         yield ".".join(path.relative_to(_HERE.parent).with_suffix("").parts)
 
 
-def _one_by_one(modules: list[str]) -> list[tuple[int, int]]:
-    return [_in_a_process(module) for module in modules]
+def _one_by_one(groups: list[list[str]]) -> list[Told]:
+    return [told for group in groups if group for told in _in_a_process(group)]
 
 
-def _in_a_process(module: str) -> tuple[int, int]:
-    """Passed and failed. What a failing module wrote is shown, of others one line."""
-    start = time.monotonic()
-    command = [sys.executable, "-m", "tests", _ALONE, module]
-    done = subprocess.run(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
-    took = time.monotonic() - start
-    found = _COUNT.search(done.stdout)
-    passed, failed = (int(part) for part in found.groups()) if found else (0, 1)
-    good = done.returncode == 0 and failed == 0
-    text = "" if good else f"\n{done.stdout}"
-    print(f"{'ok  ' if good else 'FAIL'}  {module:36} {passed:4} passed {took:7.1f} s{text}", flush=True)
-    return passed, failed if found and (good or failed) else max(failed, 1)
+def _in_a_process(modules: list[str]) -> list[Told]:
+    """What the process says goes out as it comes; modules that it never reached have failed."""
+    command = [sys.executable, "-m", "tests", _CHILD, *modules]
+    told = []
+    with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True) as process:
+        assert process.stdout is not None
+        for line in process.stdout:
+            print(line, end="", flush=True)
+            found = _TOLD.match(line)
+            if found:
+                module, passed, failed, seconds = found.groups()
+                told.append(Told(module, int(passed), int(failed), float(seconds)))
+    missing = [Told(module, 0, 1, 0.0) for module in modules if module not in {one.module for one in told}]
+    for one in missing:
+        print(f"{one}\nnever reached: its process ended with {process.returncode}", flush=True)
+    return told + missing
 
 
-def _alone(module: str) -> int:
-    suite = unittest.defaultTestLoader.loadTestsFromName(module)
-    result = unittest.TextTestRunner(verbosity=1).run(suite)
-    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-    passed = result.testsRun - failed - len(result.skipped)
-    print(f"tests: {passed} passed, {failed} failed", flush=True)
-    return 0 if failed == 0 and passed > 0 else 1
+def _where_the_time_went(told: list[Told], seconds: float) -> None:
+    folders: dict[str, list[Told]] = {}
+    for one in told:
+        folders.setdefault(one.module.split(".")[1], []).append(one)
+    print(f"{seconds:.0f} s in all, in two lanes:")
+    for folder, those in sorted(folders.items(), key=lambda one: -sum(told.seconds for told in one[1])):
+        slowest = max(those, key=lambda one: one.seconds)
+        total, tests = sum(one.seconds for one in those), sum(one.passed for one in those)
+        print(f"  {folder:10} {tests:4} tests {total:6.0f} s, {slowest.module} {slowest.seconds:.0f} s of it")
+
+
+def _run(modules: list[str]) -> int:
+    """Run these here. What a failing module wrote is shown, of others one line."""
+    told = []
+    for module in modules:
+        start, output = time.monotonic(), io.StringIO()
+        suite = unittest.defaultTestLoader.loadTestsFromName(module)
+        result = unittest.TextTestRunner(output, verbosity=1).run(suite)
+        failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+        passed = max(result.testsRun - failed - len(result.skipped), 0)
+        told.append(Told(module, passed, failed or int(passed == 0), time.monotonic() - start))
+        text = output.getvalue() if failed else ""
+        print(f"{told[-1]}\n{text}", end="", flush=True)
+    return 0 if all(one.failed == 0 for one in told) else 1
 
 
 if __name__ == "__main__":
     asked = sys.argv[1:]
-    sys.exit(_alone(asked[1]) if asked[:1] == [_ALONE] else main(asked))
+    sys.exit(_run(asked[1:]) if asked[:1] == [_CHILD] else main(asked))

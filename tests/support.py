@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import atexit
 import os
+import secrets
 import shutil
 import socket
 import subprocess
@@ -17,24 +18,38 @@ from functools import cache
 from pathlib import Path
 
 import httpx
+import sqlalchemy
 import uvicorn
 
 from golddice.server.app import make_app
 from golddice.server.bench import Workbench
+from golddice.server.connections import Protocol
 from golddice.server.serving import PAGES, listening, workbench
 from golddice.store.cluster import Cluster
 from golddice.store.database import Database
 
 
+POSTGRES = "GOLDDICE_TESTS_POSTGRES"
+"""Where the PostgreSQL of a whole run is, for its processes; one alone has its own."""
+_TEMPLATE = "template_of_tests"
+
+
 @cache
-def cluster() -> Cluster:
-    """One PostgreSQL for the whole run, in a folder of its own, gone at the end."""
+def postgres() -> str:
+    """The address of a PostgreSQL with a migrated template; it is gone when its process ends."""
+    return os.environ.get(POSTGRES) or _started()
+
+
+def _started() -> str:
     folder = Path(tempfile.mkdtemp(prefix="golddice-tests-"))
     folder.chmod(0o755)  # PostgreSQL's own user has to reach into it
     made = Cluster(folder)
     made.start()
     atexit.register(_end, made, folder)
-    return made
+    template = Database(_made(made.url, _TEMPLATE))
+    template.migrate()
+    template.close()
+    return made.url
 
 
 def _end(made: Cluster, folder: Path) -> None:
@@ -42,20 +57,37 @@ def _end(made: Cluster, folder: Path) -> None:
     shutil.rmtree(folder, ignore_errors=True)
 
 
+def empty_database() -> Database:
+    """A database with nothing in it, not even our tables."""
+    return _opened("template0")
+
+
 @cache
-def database() -> Database:
-    found = Database(cluster().url)
+def database(module: str = "") -> Database:
+    """A database of our own, and of this module's where one process runs several."""
+    return _opened(_TEMPLATE)
+
+
+def _opened(template: str) -> Database:
+    found = Database(_made(postgres(), f"test_{secrets.token_hex(6)}", template))
     atexit.register(found.close)
-    found.migrate()
     return found
 
 
+def _made(server: str, name: str, template: str = "template0") -> str:
+    engine = sqlalchemy.create_engine(server, isolation_level="AUTOCOMMIT")
+    with engine.connect() as there:
+        there.exec_driver_sql(f"CREATE DATABASE {name} TEMPLATE {template}")
+    engine.dispose()
+    return f"{server.rsplit('/', 1)[0]}/{name}"
+
+
 @contextmanager
-def running_server(pages: bool = True) -> Iterator[tuple[str, Workbench]]:
+def running_server(pages: bool = True, module: str = "") -> Iterator[tuple[str, Workbench]]:
     """The whole application on a free port: its address, and the workbench behind it."""
-    with workbench(database()) as bench, listening(0) as listener:
+    with workbench(database(module)) as bench, listening(0) as listener:
         app = make_app(bench, PAGES if pages else None)
-        server = uvicorn.Server(uvicorn.Config(app, log_level="warning", access_log=False))
+        server = uvicorn.Server(uvicorn.Config(app, log_level="warning", access_log=False, http=Protocol))
         thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]}, daemon=True)
         thread.start()
         while not server.started:

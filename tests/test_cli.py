@@ -2,24 +2,40 @@
 
 from __future__ import annotations
 
+import io
 import json
 import subprocess
 import sys
 import tempfile
 import unittest
+from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
+from unittest.mock import patch
 
+from golddice.cli import main
 from tests.games import DEMO
 
 TOLD = {"id", "is_met", "depths", "figures", "never", "holds", "furthest", "untold"}
 REFERENCE = Path(__file__).parent / "core" / "reference"
 
 
-def golddice(*arguments: str) -> subprocess.CompletedProcess[str]:
-    code = "from golddice.cli import main; main()"
-    command = [sys.executable, "-c", code, *arguments]
-    return subprocess.run(command, capture_output=True, text=True, check=False)
+class Done(NamedTuple):
+    returncode: int
+    stdout: str
+    stderr: str
+
+
+def golddice(*arguments: str) -> Done:
+    """As from the command line, without another process: that would import everything each time."""
+    out, err = io.StringIO(), io.StringIO()
+    with patch.object(sys, "argv", ["golddice", *arguments]), redirect_stdout(out), redirect_stderr(err):
+        try:
+            main()
+            code = 0
+        except SystemExit as left:
+            code = int(left.code or 0)
+    return Done(code, out.getvalue(), err.getvalue())
 
 
 class CommandLine(unittest.TestCase):
@@ -32,6 +48,12 @@ class CommandLine(unittest.TestCase):
         self.assertEqual(set(report), {"method", "depth", "items", "tiers", "value", "after"})
         keys = {"p_any", "mean", "sd", "one_in", "first_50", "first_90", "first_99", "long_run_mean"}
         self.assertEqual(set(report["items"]["beacon-lens"]), keys)
+
+    def test_it_is_there_as_a_command(self) -> None:
+        command = [str(Path(sys.executable).parent / "golddice"), "odds", "no-such-file", "--source", "x"]
+        done = subprocess.run(command, capture_output=True, text=True, check=False)
+        self.assertEqual((done.returncode, done.stdout), (1, ""))
+        self.assertIn("no-such-file", done.stderr)
 
     def test_odds_for_people(self) -> None:
         done = golddice("odds", str(DEMO), "--table", "eel-catch")

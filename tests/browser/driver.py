@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import atexit
+import shutil
 import tempfile
 import time
 import unittest
 from collections.abc import Callable
+from functools import cache
 from typing import Any, TypeVar
 
 import httpx
@@ -40,15 +43,28 @@ T = TypeVar("T")
 
 
 def start_browser(width: int = 1280, height: int = 800) -> Chrome:
-    options = Options()
-    for flag in [*_FLAGS, f"--window-size={width},{height}", f"--user-data-dir={tempfile.mkdtemp()}"]:
+    options, profile = Options(), tempfile.mkdtemp(prefix="golddice-browser-")
+    atexit.register(shutil.rmtree, profile, ignore_errors=True)
+    for flag in [*_FLAGS, f"--window-size={width},{height}", f"--user-data-dir={profile}"]:
         options.add_argument(flag)
     options.binary_location = "/usr/bin/chromium"
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     browser = Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    sized(browser, width, height)
+    return browser
+
+
+@cache
+def the_browser() -> Chrome:
+    """The one that all tests of a process share: to start it takes longer than most of them."""
+    browser = start_browser()
+    atexit.register(browser.quit)
+    return browser
+
+
+def sized(browser: Chrome, width: int = 1280, height: int = 800) -> None:
     size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
     browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
-    return browser
 
 
 class PageTest(unittest.TestCase):
@@ -151,9 +167,10 @@ class BrowserTest(PageTest):
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.address, cls.bench = cls.enterClassContext(running_server())
-        cls.browser = start_browser()
-        cls.addClassCleanup(cls.browser.quit)
+        cls.address, cls.bench = cls.enterClassContext(running_server(module=cls.__module__))
+        cls.browser = the_browser()
+        sized(cls.browser)
+        cls.addClassCleanup(cls.browser.get, "about:blank")
         cls.client = cls.enterClassContext(httpx.Client(base_url=cls.address, timeout=30))
 
     def setUp(self) -> None:

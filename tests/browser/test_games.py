@@ -11,7 +11,7 @@ from selenium.webdriver import Keys
 from selenium.webdriver.common.by import By
 
 from golddice.store.errors import Unavailable
-from tests.browser.driver import BrowserTest, start_browser
+from tests.browser.driver import BrowserTest, sized, start_browser
 from tests.games import DEMO
 
 INVALID = Path(__file__).parents[1] / "core" / "reference" / "invalid"
@@ -202,14 +202,12 @@ class Trouble(BrowserTest):
 class Widths(BrowserTest):
     def test_it_works_narrow_and_wide(self) -> None:
         for width in (1024, 1920):
-            size = {"width": width, "height": 800, "deviceScaleFactor": 1, "mobile": False}
-            self.browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+            sized(self.browser, width)
             self.open("source/lantern-eel")
             self.until("numbers", lambda: self.text("a", "chance") != " %")
             wide = self.browser.execute_script("return document.documentElement.scrollWidth")
             self.assertLessEqual(wide, width)
-        size = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
-        self.browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+        sized(self.browser)
 
 
 if __name__ == "__main__":

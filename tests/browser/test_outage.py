@@ -8,7 +8,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from tests.browser.driver import PageTest, start_browser
+from tests.browser.driver import PageTest, sized, the_browser
 from tests.support import free_port, served
 
 
@@ -18,8 +18,9 @@ class Outage(PageTest):
         self.folder.chmod(0o755)
         self.port = free_port()
         self.address = f"http://127.0.0.1:{self.port}"
-        self.browser = start_browser()
-        self.addCleanup(self.browser.quit)
+        self.browser = the_browser()
+        sized(self.browser)
+        self.addCleanup(self.browser.get, "about:blank")
 
     def test_edits_outlive_a_server_that_is_killed(self) -> None:
         with served(self.folder, port=self.port) as (process, client):

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from selenium.webdriver import Keys
 from selenium.webdriver.common.by import By
 
-from tests.browser.driver import BrowserTest
+from tests.browser.driver import BrowserTest, sized
 
 SHEETS = (
     "source/lantern-eel",
@@ -135,8 +135,7 @@ class EveryScreen(BrowserTest):
             yield path
 
     def size(self, width: int, height: int) -> None:
-        size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
-        self.browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+        sized(self.browser, width, height)
 
     def test_all_that_can_be_used_has_a_name(self) -> None:
         for path in self.each():
