@@ -28,7 +28,6 @@ from golddice.server.serving import PAGES, listening, workbench
 from golddice.store.cluster import Cluster
 from golddice.store.database import Database
 
-
 POSTGRES = "GOLDDICE_TESTS_POSTGRES"
 """Where the PostgreSQL of a whole run is, for its processes; one alone has its own."""
 _TEMPLATE = "template_of_tests"

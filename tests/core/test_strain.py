@@ -15,12 +15,16 @@ from golddice.core.findings import findings
 from golddice.core.game.models import Game
 from golddice.core.game.reading import read_game
 from golddice.core.game.views import View
+from golddice.core.odds.carried.effort import carried_under
+from golddice.core.odds.carried.space import near_space
 from golddice.core.odds.depths.depth_sheet import depth_sheet
 from golddice.core.odds.depths.item_view import item_view
 from golddice.core.sheets.compare import compared
 from golddice.core.sheets.report import odds
 from golddice.core.sheets.sheet import SheetOdds, spread
 from golddice.core.sheets.tray import so_far
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.size import most_rolls
 from golddice.core.trial.trace import MOST_NOTES, rolled
 from golddice.core.trial.trial import Trial, local_executor, run_trial
 from tests.core.test_reference import ReferenceOdds
@@ -265,6 +269,16 @@ class Bounds(unittest.TestCase):
         with self.assertRaisesRegex(TooLarge, "5,000.*10,000 depths"):
             depth_sheet(made, CRAB)
         self.assertTrue(any("could be looked at" in one.message for one in findings(made)))
+
+    def test_a_deck_is_followed_as_far_as_an_event_can_draw(self) -> None:
+        """Of its 180 contents two rolls can lead to fourteen; a walk costs by the state."""
+        under = Conditions(demo(), [29])
+        view = View("table", "trench-life")
+        keys = carried_under(under).keys(view)
+        self.assertIn(("table", "pearl-bed"), keys)
+        near = near_space(keys, under, most_rolls(under, view))
+        self.assertEqual(near.pockets["table", "pearl-bed"].size, 14)
+        self.assertEqual(near.size, 336)
 
     def test_a_pool_of_a_hundred_thousand(self) -> None:
         data = game_data([pick()])

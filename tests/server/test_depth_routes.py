@@ -195,7 +195,7 @@ class Routes(DemoTest):
         self.assertGreater(found["sheet"]["later"]["players"], 0)
         self.assertEqual(found["wait"]["method"], "simulated")
         self.assertEqual(set(found["wait"]["errors"]), {"first_50", "first_90", "first_99"})
-        self.assertEqual(found["sheet"]["method"], "exact")
+        self.assertEqual(found["sheet"]["next"]["method"], "exact")
         spread = self.post("spread", **looked, events=100)
         self.assertEqual(spread["method"], "simulated")
         self.assertGreater(spread["errors"]["p50"], 0)

@@ -29,6 +29,7 @@ MOST_CONTENTS = 60_000
 MOST_MISSES = 5_000
 MOST_LISTED = 8_000_000  # contents times what a roll does to each of their numbers
 _GRID = 4_096  # contents that are listed without looking which of them can be come to
+_FEW = 8  # and as many where only some rolls are followed: most of a grid is too far then
 _UNLIKELY = 40.0  # a streak of chance e^-40 is not followed further, to begin with
 
 Key = tuple[str, ...]
@@ -96,7 +97,7 @@ class Pocket:
             raise TooLarge(f"{_named(self.key)}: a player can be in more than {MOST_CONTENTS:,} states")
         if not self.axes:
             self.contents = np.zeros((1, 0), dtype=np.int64)
-        elif whole or cells <= _GRID:
+        elif whole or cells <= (_GRID if rolls is None else _FEW):
             grid = np.indices([axis.size for axis in self.axes], dtype=np.int64).reshape(len(self.axes), -1).T
             self.contents = np.ascontiguousarray(grid)
         else:
