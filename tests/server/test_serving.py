@@ -11,8 +11,9 @@ import unittest
 from collections.abc import Callable
 from pathlib import Path
 
-from golddice.server.serving import CannotServe, listening
-from tests.support import served
+from golddice.server.serving import CannotServe, alone_in, listening
+from golddice.server.settings import Settings
+from tests.support import free_port, served
 
 MAKE = ["make", "--no-print-directory", "-C", str(Path(__file__).parents[2]), "start"]
 
@@ -39,6 +40,19 @@ class Serving(unittest.TestCase):
             process.kill()
             process.wait()
         self.assertEqual(self.run_until(lambda process: process.send_signal(signal.SIGTERM)), first)
+
+    def test_a_second_server_on_the_same_folder_says_so_and_harms_nothing(self) -> None:
+        with served(self.folder) as (process, client):
+            with (
+                self.assertRaisesRegex(CannotServe, "already"),
+                alone_in(Settings(free_port(), self.folder, None)),
+            ):
+                self.fail("both were let in")
+            self.assertEqual(client.get("/api/games").status_code, 200)
+            process.send_signal(signal.SIGTERM)
+            process.wait(30)
+        with alone_in(Settings(free_port(), self.folder, None)):
+            pass  # the first has gone
 
     def run_until(
         self, stop: Callable[[subprocess.Popen[bytes]], None], command: list[str] | None = None
