@@ -16,7 +16,7 @@ from golddice.core.game.models import Game
 from golddice.core.game.reading import plain_game, read_game
 from golddice.core.game.views import View
 from golddice.core.odds.depths.depth_odds import DepthOdds, Lean
-from golddice.core.odds.depths.depth_sheet import depth_sheet, profile
+from golddice.core.sheets.depth_sheet import depth_sheet, profile
 from golddice.core.terms.conditions import Conditions
 from tests.games import demo
 from tests.strategies import games

@@ -19,7 +19,6 @@ from golddice.core.game.reading import read_game
 from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.carried.totals import count_after, value_after
-from golddice.core.odds.depths.depth_sheet import profile
 from golddice.core.odds.event import distinct
 from golddice.core.odds.event.distinct import Inclusion
 from golddice.core.odds.event.evaluator import Evaluator
@@ -27,6 +26,7 @@ from golddice.core.odds.event.rules import first_chances, retry_chances, roll_ch
 from golddice.core.odds.event.subsets import subset_chances
 from golddice.core.odds.event.waits import events_to_first
 from golddice.core.sheets.answers import table_answering
+from golddice.core.sheets.depth_sheet import profile
 from golddice.core.sheets.report import odds
 from golddice.core.sheets.sheet import SheetOdds, spread
 from golddice.core.terms.conditions import Conditions

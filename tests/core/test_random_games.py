@@ -17,10 +17,10 @@ from golddice.core.game.editing import EditError, Entities, Entry, removal, uses
 from golddice.core.game.models import Game
 from golddice.core.game.reading import plain, plain_game, read_game
 from golddice.core.game.views import View
-from golddice.core.odds.depths.depth_sheet import depth_sheet
-from golddice.core.odds.depths.meeting import meets, meets_profile
 from golddice.core.odds.event.rules import roll_chances
 from golddice.core.sheets.compare import compared
+from golddice.core.sheets.depth_sheet import depth_sheet
+from golddice.core.sheets.meeting import meets, meets_profile
 from golddice.core.sheets.report import odds
 from golddice.core.sheets.sheet import SheetOdds, spread
 from golddice.core.terms.conditions import Conditions

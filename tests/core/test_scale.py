@@ -13,11 +13,13 @@ from golddice.core.findings import findings
 from golddice.core.game.models import Game
 from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
-from golddice.core.odds.depths.depth_sheet import all_depths, depth_sheet
-from golddice.core.odds.depths.item_view import item_view, item_ways, tier_view
-from golddice.core.odds.depths.meeting import meets, meets_profile, repeats
-from golddice.core.odds.depths.stats import beats
+from golddice.core.odds.depths.along import all_depths
+from golddice.core.odds.depths.ways import item_ways
 from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.sheets.depth_sheet import depth_sheet
+from golddice.core.sheets.item_view import item_view, tier_view
+from golddice.core.sheets.meeting import meets, meets_profile, repeats
+from golddice.core.sheets.stats import beats
 from golddice.core.terms.conditions import Conditions
 from tests.games import demo, each, game, pick, source
 from tests.strategies import games

@@ -17,9 +17,9 @@ from golddice.core.game.reading import read_game
 from golddice.core.game.views import View
 from golddice.core.odds.carried.effort import carried_under
 from golddice.core.odds.carried.space import near_space
-from golddice.core.odds.depths.depth_sheet import depth_sheet
-from golddice.core.odds.depths.item_view import item_view
 from golddice.core.sheets.compare import compared
+from golddice.core.sheets.depth_sheet import depth_sheet
+from golddice.core.sheets.item_view import item_view
 from golddice.core.sheets.report import odds
 from golddice.core.sheets.sheet import SheetOdds, spread
 from golddice.core.sheets.tray import so_far

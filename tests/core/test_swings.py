@@ -10,9 +10,9 @@ from hypothesis import given, settings
 from golddice.core.game.models import Game
 from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
-from golddice.core.odds.depths.depth_sheet import depth_sheet
-from golddice.core.odds.depths.item_view import item_view, tier_view
 from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.sheets.depth_sheet import depth_sheet
+from golddice.core.sheets.item_view import item_view, tier_view
 from golddice.core.terms.conditions import Conditions
 from tests.games import demo, each, game, pick, source
 from tests.strategies import games

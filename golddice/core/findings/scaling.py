@@ -10,9 +10,8 @@ from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.findings.finding import Finding
 from golddice.core.findings.survey import Survey
 from golddice.core.game.views import View
+from golddice.core.odds.depths.along import gaps, tier_shares
 from golddice.core.odds.depths.depth_odds import DepthOdds
-from golddice.core.odds.depths.depth_sheet import tier_shares
-from golddice.core.odds.depths.item_view import gaps
 
 _SEEN = 1e-4  # a tier that is rarer than this is not compared
 

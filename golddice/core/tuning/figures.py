@@ -11,8 +11,8 @@ from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.game.models import Game, Target
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.depths.alike import depth_signs
+from golddice.core.odds.depths.along import all_depths
 from golddice.core.odds.depths.depth_odds import DepthOdds
-from golddice.core.odds.depths.depth_sheet import all_depths
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.waits import events_to_first
 from golddice.core.terms.conditions import Conditions

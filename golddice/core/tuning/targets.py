@@ -15,7 +15,7 @@ import numpy as np
 from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import Game, Target
-from golddice.core.odds.depths.depth_sheet import met_at
+from golddice.core.odds.depths.along import met_at
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.kept import RESULTS, sign_of
 from golddice.core.terms.size import sign_of_view

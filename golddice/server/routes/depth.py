@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from golddice.core.odds.depths.depth_sheet import depth_sheet
-from golddice.core.odds.depths.item_view import item_view, tier_view
-from golddice.core.odds.depths.meeting import meets, meets_profile
+from golddice.core.sheets.depth_sheet import depth_sheet
+from golddice.core.sheets.item_view import item_view, tier_view
+from golddice.core.sheets.meeting import meets, meets_profile
 from golddice.server.bench import Bench, view_of
 from golddice.server.schemas.depth import (
     DepthSheetOut,

@@ -6,9 +6,9 @@ from fastapi import APIRouter
 
 from golddice.core.findings import Finding, findings
 from golddice.core.game.reading import full
-from golddice.core.odds.depths.depth_sheet import profile
 from golddice.core.sheets.answers import table_answering
 from golddice.core.sheets.compare import compared
+from golddice.core.sheets.depth_sheet import profile
 from golddice.core.sheets.sheet import spread
 from golddice.server.bench import Bench, view_of
 from golddice.server.schemas.odds import (

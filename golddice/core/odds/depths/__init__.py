@@ -1,1 +1,1 @@
-"""All depths at once: what is found where, and what a visit meets."""
+"""All depths at once: what is found where, by how much it swings, and what a visit meets."""

@@ -54,12 +54,6 @@ class Swings:
         return [(at, int(place)) for at, place in enumerate(places) if 0 <= place < self._count]
 
 
-def swing(mean: FloatArray, var: FloatArray) -> list[float | None]:
-    """The coefficient of variation at each depth, sd / mean; None where nothing is given."""
-    sd = np.sqrt(np.maximum(var, 0.0))
-    return [float(s / m) if m > 0 else None for s, m in zip(sd, mean, strict=True)]
-
-
 def pooled(mean: FloatArray, var: FloatArray, here: BoolArray) -> tuple[float, float]:
     """Mean and variance of an event at any of some depths, each of them alike: the variance is the
     mean of the depths' variances and the variance of their means (the law of total variance)."""

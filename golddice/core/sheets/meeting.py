@@ -7,18 +7,15 @@ from typing import Any
 
 import numpy as np
 
-from golddice.core.arrays import FloatArray
 from golddice.core.errors import QueryError
-from golddice.core.game.models import Drop, Game
-from golddice.core.game.quantity import ONE
+from golddice.core.game.models import Game
 from golddice.core.game.views import View
-from golddice.core.odds.depths.depth_odds import DepthOdds, odds_of_view
-from golddice.core.odds.depths.depth_sheet import all_depths, shares_told
-from golddice.core.odds.depths.flows import flows
+from golddice.core.odds.depths.along import all_depths
+from golddice.core.odds.depths.depth_odds import DepthOdds
+from golddice.core.odds.depths.spawning import chances_of_sources, spawned
+from golddice.core.sheets.depth_sheet import shares_told
 from golddice.core.terms.conditions import Conditions
-from golddice.core.terms.marks import mark_item, mark_table, mark_tier
 from golddice.core.terms.pace import HOUR
-from golddice.core.terms.size import most_rolls
 
 
 def meets(game: Game, depth: int, flags: Iterable[str] = (), points: int = 3) -> dict[str, Any]:
@@ -68,21 +65,13 @@ def meets_profile(game: Game, flags: Iterable[str] = ()) -> dict[str, Any]:
     return {**shares_told(under, mean), "met": [game.depth.from_, game.depth.to]}
 
 
-def spawned(under: Conditions, table: str) -> dict[str, FloatArray]:
-    """Expected events of each source in one execution of a spawn table, by depth; what those roll
-    aside."""
-    start = View("table", table)
-    found = flows(under, most_rolls(under, start), start, past_sources=False)
-    return {view.id: count for view, count in found.items() if view.kind == "source" and count.any()}
-
-
 def repeats(under: Conditions, table: str, points: int) -> dict[str, Any]:
     """Several spawn points, each one roll of the table; a point may stay empty.
 
     all_same: chance that every point has the same source, where a roll gives one source at most;
     distinct: expected number of different ones; at_least_one: chance of each source to appear.
     """
-    by_source = _chances_of_sources(under, table)
+    by_source = chances_of_sources(under, table)
     some = {name: float(-np.expm1(points * np.log1p(-p))) if p < 1 else 1.0 for name, p in by_source.items()}
     return {
         "points": points,
@@ -90,27 +79,3 @@ def repeats(under: Conditions, table: str, points: int) -> dict[str, Any]:
         "distinct": float(sum(some.values())),
         "at_least_one": some,
     }
-
-
-def _chances_of_sources(under: Conditions, table: str) -> dict[str, float]:
-    """Chance of each source in one roll of a table, also by way of tables in it: every source is made
-    to give a mark of its own, and the marks' chances are asked for."""
-    game, first = under.game, len(under.game.items)
-    names = [source.id for source in game.sources]
-    rolled = [one.model_copy(update={"rolls": ONE}) if one.id == table else one for one in game.tables]
-    marks = [mark_item(name) for name in names]
-    sources = [
-        source.model_copy(update={"drops": [Drop.model_construct(id="", table=mark.id)]})
-        for source, mark in zip(game.sources, marks, strict=True)
-    ]
-    marked = game.model_copy(
-        update={
-            "tiers": [*game.tiers, mark_tier()],
-            "items": [*game.items, *marks],
-            "tables": [*rolled, *map(mark_table, marks)],
-            "sources": sources,
-        }
-    )
-    odds = odds_of_view(Conditions(marked, under.depths, under.flags), View("table", table))
-    hits = zip(odds.places.tolist(), odds.hit[:, 0].tolist(), strict=True)
-    return {names[at - first]: hit for at, hit in hits if at >= first}

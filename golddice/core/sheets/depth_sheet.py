@@ -3,22 +3,19 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 from typing import Any
 
 import numpy as np
 
-from golddice.core.arrays import BoolArray, FloatArray, IntArray
+from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.game.models import Band, Game, Source
 from golddice.core.game.views import View
+from golddice.core.odds.depths.along import all_depths, bands_met, met_at, tier_shares
 from golddice.core.odds.depths.depth_odds import DepthOdds, Lean, odds_of_view
-from golddice.core.odds.depths.swings import Swings, Variances, pooled, swing
+from golddice.core.odds.depths.swings import Swings, Variances, pooled
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.pace import events_per_hour
-
-
-def all_depths(game: Game, flags: Iterable[str] = ()) -> Conditions:
-    return Conditions(game, range(game.depth.from_, game.depth.to + 1), flags)
 
 
 def depth_sheet(game: Game, view: View, flags: Iterable[str] = (), swings: bool = False) -> dict[str, Any]:
@@ -88,14 +85,6 @@ def by_band(under: Conditions, lean: Lean, met: BoolArray, spread: Variances) ->
     ]
 
 
-def bands_met(under: Conditions, met: BoolArray) -> Iterator[tuple[Band, BoolArray]]:
-    """The bands in which something is met, and at which depths."""
-    for band in under.game.depth.bands:
-        here = met & (under.depths >= band.from_) & (under.depths <= band.to)
-        if bool(here.any()):
-            yield band, here
-
-
 def told(band: Band) -> dict[str, Any]:
     return {"name": band.name, "from": band.from_, "to": band.to}
 
@@ -110,26 +99,7 @@ def _cv(mean: float, var: float) -> float | None:
     return math.sqrt(var) / mean if mean > 0 else None
 
 
-def tier_shares(under: Conditions, places: IntArray, mean: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Each tier's share of what falls and of what it is worth, shape (tiers, d).
-
-    `mean` says how many of each of the items at `places`, shape (k, d).
-    """
-    of_tier = np.zeros((len(under.game.tiers), places.size))
-    of_tier[under.item_tiers[places], np.arange(places.size)] = 1.0
-    falls = of_tier @ mean
-    worth = (of_tier * under.item_values[places]) @ mean
-    return _columns_to_one(falls), _columns_to_one(worth)
-
-
-def _columns_to_one(parts: FloatArray) -> FloatArray:
-    whole = parts.sum(axis=0)
-    return np.asarray(np.divide(parts, whole, out=np.zeros_like(parts), where=whole > 0))
-
-
-def met_at(under: Conditions, source: Source | None) -> BoolArray:
-    """The depths at which a source is met; a table is rolled at all."""
-    if source is None or source.depths is None:
-        return np.ones(under.depths.size, dtype=bool)
-    low, high = source.depths
-    return np.asarray((under.depths >= low) & (under.depths <= high))
+def swing(mean: FloatArray, var: FloatArray) -> list[float | None]:
+    """The coefficient of variation at each depth, sd / mean; None where nothing is given."""
+    sd = np.sqrt(np.maximum(var, 0.0))
+    return [float(s / m) if m > 0 else None for s, m in zip(sd, mean, strict=True)]
