@@ -1,32 +1,30 @@
 // The client's copy of a game: bodies by kind and id, in order. Edits make new maps.
-import type { EntryIn, GameBody, Item, Settings, Source, Table, Target, Tier } from '@/api/types'
+import type { EntryIn, GameBody, Settings } from '@/api/types'
 
-export interface Parts {
-  settings: Settings
-  curve: Map<string, GameBody['curves'][number]>
-  tier: Map<string, Tier>
-  flag: Map<string, GameBody['flags'][number]>
-  item: Map<string, Item>
-  table: Map<string, Table>
-  source: Map<string, Source>
-  target: Map<string, Target>
-}
+/** Each kind's list in the game. A new kind is a line here; everything else follows from the types. */
+const LISTS = {
+  curve: 'curves',
+  tier: 'tiers',
+  flag: 'flags',
+  item: 'items',
+  table: 'tables',
+  source: 'sources',
+  target: 'targets',
+} as const satisfies Record<string, keyof GameBody>
 
-export type Kind = Exclude<keyof Parts, 'settings'>
-export const KINDS: Kind[] = ['curve', 'tier', 'flag', 'item', 'table', 'source', 'target']
+export type Kind = keyof typeof LISTS
+type BodyOf<K extends Kind> = GameBody[(typeof LISTS)[K]][number]
+export type Parts = { settings: Settings } & { [K in Kind]: Map<string, BodyOf<K>> }
+
+export const KINDS = Object.keys(LISTS) as Kind[]
 
 export function partsOf(game: GameBody): Parts {
-  const byId = <T extends { id: string }>(list: T[]) => new Map(list.map((part) => [part.id, part]))
-  return {
-    settings: game.settings,
-    curve: byId(game.curves),
-    tier: byId(game.tiers),
-    flag: byId(game.flags),
-    item: byId(game.items),
-    table: byId(game.tables),
-    source: byId(game.sources),
-    target: byId(game.targets),
-  }
+  const maps = KINDS.map((kind) => [kind, byId(game[LISTS[kind]])])
+  return { settings: game.settings, ...Object.fromEntries(maps) } as Parts
+}
+
+function byId(list: { id: string }[]): Map<string, unknown> {
+  return new Map(list.map((part) => [part.id, part]))
 }
 
 /** The parts with entries applied, as the server will apply them. */
