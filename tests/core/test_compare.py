@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import unittest
 
-from golddice.core.sheets.compare import RULES, Reading, as_rule, compared
+from golddice.core.game.models import RULES
+from golddice.core.sheets.compare import Reading, as_rule, compared
 from tests.games import demo, each, game, pick
 
 ENTRIES = pick((50, "sand"), (30, "claw"), nothing=20)

@@ -301,6 +301,9 @@ class DeckTable(BaseTable):
 
 Table = Annotated[PickTable | EachTable | FirstTable | RetryTable | DeckTable, Field(discriminator="rule")]
 Line = PickLine | ChanceLine | RetryLine | DeckLine
+RULES: tuple[str, ...] = tuple(
+    get_args(model.model_fields["rule"].annotation)[0] for model in get_args(get_args(Table)[0])
+)
 
 
 class Price(Part):

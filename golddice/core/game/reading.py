@@ -14,9 +14,8 @@ from pydantic import BaseModel, TypeAdapter, ValidationError
 
 from golddice.core.errors import GameError, Problem
 from golddice.core.game.checking import reference_problems
-from golddice.core.game.models import FORMAT, KINDS, VERSION, Game, Settings
+from golddice.core.game.models import FORMAT, KINDS, RULES, VERSION, Game, Settings
 
-_RULES = {"pick", "each", "first", "retry", "deck"}
 _UNION_LISTS = {"tables", "table"}
 Model = TypeVar("Model", bound=BaseModel)
 
@@ -141,7 +140,7 @@ def json_path(location: tuple[int | str, ...]) -> str:
     """
     path = ""
     for at, step in enumerate(location):
-        is_branch = step in _RULES and (
+        is_branch = step in RULES and (
             at == 0 or (isinstance(location[at - 1], int) and location[at - 2] in _UNION_LISTS)
         )
         if step == "[key]":  # of a mapping: the key itself is wrong, and stands in the path

@@ -7,12 +7,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Any, get_args
+from typing import Any
 
 import numpy as np
 
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import (
+    RULES,
     ChanceLine,
     DeckLine,
     Game,
@@ -24,13 +25,11 @@ from golddice.core.game.reading import plain, read_part
 from golddice.core.odds.event.rules import roll_chances
 from golddice.core.terms.conditions import Conditions
 
-RULES = ("pick", "each", "first", "retry", "deck")
 TRIES = 3
 DECK_SIZE = 100
 BLANK = "blank"
 MOST_LINES = 5_000
 _KEPT = ("id", "curve", "depths", "needs", "unless", "guard", "limit", "yields")
-assert len(RULES) == len(get_args(get_args(Table)[0]))
 
 
 @dataclass(frozen=True)

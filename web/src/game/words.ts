@@ -33,6 +33,8 @@ export const RULE_WORDS: Record<Table['rule'], string> = {
   deck: 'draws a card',
 }
 
+export const RULES = Object.keys(RULE_WORDS) as Table['rule'][]
+
 /** The rules in a word each, where a column is all the room there is. */
 export const RULE_NAMES: Record<Table['rule'], string> = {
   pick: 'pick one',

@@ -13,16 +13,16 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal
 
 import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
-from golddice.core.game.models import DeckTable, Drop, Guard, RetryTable, Table
+from golddice.core.game.models import DeckLine, DeckTable, Drop, Guard, RetryTable, Table
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.forms import form_of
+from golddice.core.terms.layout import Held, slots_of
 from golddice.core.terms.resting import is_distinct
 
 MOST_CONTENTS = 60_000
@@ -43,7 +43,7 @@ class Axis:
     last, and whoever answers has to know how likely that is.
     """
 
-    kind: Literal["misses", "hits", "left"]
+    kind: Held
     line: int
     size: int
     is_cut: bool = False
@@ -494,23 +494,24 @@ def exclusive_axes(table: Table, under: Conditions) -> list[Axis]:
 
 
 def _exclusive_axes(table: Table, under: Conditions) -> list[Axis]:
-    axes: list[Axis] = []
     if not form_of(table).holds:
-        return axes
-    if isinstance(table, DeckTable):
-        opened = [bool(under.line_open(line, scaled=False).any()) for line in table.lines]
-        for at, card in enumerate(table.lines):
-            if opened[at] and card.copies:
-                axes.append(Axis("left", at, card.copies + 1))
-    for at, line in enumerate(table.lines):
-        if not bool(under.line_open(line, table.rule != "deck").any()):
-            continue
-        if line.guard is not None:
-            size, is_cut = _guard_size(table, at, under)
-            axes += [Axis("misses", at, size, is_cut)] if size > 1 else []
-        if line.limit is not None:
-            axes.append(Axis("hits", at, line.limit + 1))
-    return axes
+        return []
+    place = {line.id: at for at, line in enumerate(table.lines)}
+    axes = [_axis_of(slot.kind, table, place[slot.part], under) for slot in slots_of(table)]
+    return [axis for axis in axes if axis is not None]
+
+
+def _axis_of(kind: Held, table: Table, at: int, under: Conditions) -> Axis | None:
+    """How a number that a player may carry counts here; None where it makes no difference."""
+    line = table.lines[at]
+    if not bool(under.line_open(line, table.rule != "deck").any()):
+        return None
+    if kind == "left":
+        return Axis("left", at, line.copies + 1) if isinstance(line, DeckLine) and line.copies else None
+    if kind == "hits":
+        return Axis("hits", at, (line.limit or 0) + 1)
+    size, is_cut = _guard_size(table, at, under)
+    return Axis("misses", at, size, is_cut) if size > 1 else None
 
 
 def _guard_size(table: Table, at: int, under: Conditions) -> tuple[int, bool]:

@@ -6,7 +6,7 @@ import type { EntryIn, Line, SheetOdds, Table } from '@/api/types'
 import { askedNow } from '@/game/asked'
 import { commit } from '@/game/sync'
 import { setDraft, show, useGame, useGamePart } from '@/game/store'
-import { lineName, lineTier, quantityText, RULE_WORDS, typedQuantity } from '@/game/words'
+import { lineName, lineTier, quantityText, RULE_WORDS, RULES, typedQuantity } from '@/game/words'
 import { Cards } from '@/plots/Cards'
 import { HitStrips, Strip, type Segment } from '@/plots/Strip'
 import { entered, figures, percent, typedNumber } from '@/ui/format'
@@ -206,7 +206,7 @@ function Sentence({
             {RULE_WORDS[table.rule]}
           </button>
         }
-        entries={(['pick', 'each', 'first', 'retry', 'deck'] as const).map((rule) => ({
+        entries={RULES.map((rule) => ({
           label: RULE_WORDS[rule],
           disabled: rule === table.rule,
           run: () => void changeRule(rule),
