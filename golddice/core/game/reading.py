@@ -16,6 +16,7 @@ from golddice.core.errors import GameError, Problem
 from golddice.core.game.checking import reference_problems
 from golddice.core.game.models import FORMAT, KINDS, RULES, VERSION, Game, Settings
 
+_ADAPTERS: dict[int, tuple[Any, TypeAdapter[Any]]] = {}  # by identity, which the first keeps its own
 _UNION_LISTS = {"tables", "table"}
 Model = TypeVar("Model", bound=BaseModel)
 
@@ -81,9 +82,16 @@ def _validated(model: Any, data: Any, typed: bool = False) -> tuple[Any | None, 
     except UnicodeEncodeError:
         return None, list(_half_characters(data))
     try:
-        return TypeAdapter(model).validate_json(text, context={"typed": typed}), []
+        return _adapter(model).validate_json(text, context={"typed": typed}), []
     except ValidationError as error:
         return None, [_problem(entry) for entry in error.errors(include_url=False)]
+
+
+def _adapter(model: Any) -> TypeAdapter[Any]:
+    """Made once for each model: to make one takes longer than to read a body by it."""
+    if id(model) not in _ADAPTERS:
+        _ADAPTERS[id(model)] = model, TypeAdapter(model)
+    return _ADAPTERS[id(model)][1]
 
 
 def _half_characters(data: Any) -> Iterator[Problem]:

@@ -52,6 +52,7 @@ class Conditions:
         self._laws_by_id: dict[
             int, tuple[Quantity, AnyLaw]
         ] = {}  # each holds its quantity, so ids stay its own
+        self._bytes: dict[str, bytes] = {}
         # By identity; each entry holds its part, so that no other can come to have the same id.
         self._memory: dict[tuple[str, int], tuple[object, Any]] = {}
         # The most rolls within an event of a source or table; `size` fills it.
@@ -71,8 +72,13 @@ class Conditions:
         return self.once("sign", part, lambda: self._own_sign(part))
 
     def _own_sign(self, part: Table | Source | Drop) -> Sign:
-        curves = tuple(self.curve(name).tobytes() for name in sorted(self._curves_of(part)))
+        curves = tuple(self._curve_bytes(name) for name in sorted(self._curves_of(part)))
         return sign_of((part, self.terms), curves)
+
+    def _curve_bytes(self, name: str) -> bytes:
+        if name not in self._bytes:
+            self._bytes[name] = self.curve(name).tobytes()
+        return self._bytes[name]
 
     @cached_property
     def tiers_sign(self) -> Sign:

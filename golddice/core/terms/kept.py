@@ -10,9 +10,11 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable, Hashable
 from dataclasses import is_dataclass
+from operator import itemgetter
 from typing import Any, TypeVar
 from weakref import WeakValueDictionary
 
+import numpy as np
 from cachetools import LRUCache
 
 Made = TypeVar("Made")
@@ -51,7 +53,7 @@ class Kept:
 
     def __init__(self, most_bytes: int) -> None:
         self._lock = threading.Lock()
-        self._found: LRUCache[Hashable, tuple[Any, int]] = LRUCache(most_bytes, getsizeof=lambda one: one[1])
+        self._found: LRUCache[Hashable, tuple[Any, int, bool]] = LRUCache(most_bytes, getsizeof=itemgetter(1))
 
     def get(self, key: Hashable, make: Callable[[], Made]) -> Made:
         """What is kept under a key, or else what `make` gives, which is kept then."""
@@ -68,14 +70,15 @@ class Kept:
             found = self._found.get(key)
             if found is None:
                 return None
-            if hasattr(found[0], "grows"):  # it has perhaps worked out more since it was weighed
-                self._put(key, found[0])
-            return found[0]
+            value, _, grows = found
+            if grows:  # it has perhaps worked out more since it was weighed
+                self._put(key, value)
+            return value
 
     def _put(self, key: Hashable, value: object) -> None:
         size = weight(value)
         if size < self._found.maxsize / 4:
-            self._found[key] = value, size
+            self._found[key] = value, size, hasattr(value, "grows")
         else:
             self._found.pop(key, None)
 
@@ -90,6 +93,8 @@ class Kept:
 
 def weight(value: object) -> int:
     """Roughly how many bytes a result takes."""
+    if isinstance(value, np.ndarray):
+        return _ENTRY + value.nbytes
     if isinstance(value, (tuple, list)):
         return _ENTRY + sum(map(_bytes, value)) + 100 * len(value)
     if is_dataclass(value):
@@ -99,6 +104,8 @@ def weight(value: object) -> int:
 
 def _bytes(value: object) -> int:
     """Of an array, or of what says how many it takes."""
+    if isinstance(value, np.ndarray):
+        return value.nbytes
     own = getattr(value, "nbytes", 0)
     return own if isinstance(own, int) else 0
 

@@ -25,7 +25,7 @@ from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome, total
 from golddice.core.odds.event.waits import waits
 from golddice.core.terms.columns import Columns
-from golddice.core.terms.kept import Kept
+from golddice.core.terms.kept import RESULTS, Kept
 from golddice.core.terms.size import sign_of_view
 
 GROUPS = Kept(192 * 2**20)
@@ -70,7 +70,11 @@ class Prospect:
 
     @cached_property
     def outcome(self) -> Outcome:
-        """The next event."""
+        """The next event. Raises TooLarge."""
+        sign = sign_of_view(self.under, self.view)
+        return RESULTS.get(("ahead", self.evaluator.detail, sign), self._next)
+
+    def _next(self) -> Outcome:
         parts = [*(given.outcome for given in self._plain), *(group.outcome for group in self._groups)]
         return total(parts, 1)
 
