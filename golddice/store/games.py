@@ -28,7 +28,7 @@ from golddice.store.rows import ChangeRow, EntityRow, GameRow, now
 
 _SPACING = 1024.0
 _REVISION = text("SELECT revision FROM game WHERE id = :game AND deleted_at IS NULL")
-_CACHED = 200 * 2**20  # bytes, roughly, of games at revisions
+_CACHED = 24 * 2**20  # bytes, roughly, of games at revisions; one that is larger is kept alone
 _ENTITY = 6_000  # bytes of one that is read; those of an edited game are shared with the one before
 _SHARED = 400
 
@@ -74,7 +74,9 @@ class Games:
 
     def __init__(self, database: Database) -> None:
         self._database = database
-        self._cache: LRUCache[tuple[str, int], Loaded] = LRUCache(_CACHED, lambda loaded: loaded.weight)
+        self._cache: LRUCache[tuple[str, int], Loaded] = LRUCache(
+            _CACHED, lambda loaded: min(loaded.weight, _CACHED)
+        )
         self._lock = threading.Lock()
 
     # --- games -------------------------------------------------------------------------------
@@ -175,8 +177,7 @@ class Games:
 
     def _keep(self, loaded: Loaded) -> None:
         with self._lock:
-            if loaded.weight <= self._cache.maxsize:
-                self._cache[loaded.id, loaded.revision] = loaded
+            self._cache[loaded.id, loaded.revision] = loaded
 
     def _forget(self, game_id: str) -> None:
         with self._lock:

@@ -156,6 +156,24 @@ class History(Firm):
         self.assertEqual(self.value(), 1.0)
 
 
+class Memory(Firm):
+    def test_games_at_revisions_are_kept_within_a_bound(self) -> None:
+        with patch.object(games_module, "_CACHED", 200_000):
+            games = Games(database())
+            for value in range(1, 30):
+                self.sand(value)
+                games.load(self.id)
+            self.assertLessEqual(games._cache.currsize, 200_000)
+            self.assertGreater(len(games._cache), 1)
+
+    def test_a_game_larger_than_that_is_read_once(self) -> None:
+        with patch.object(games_module, "_CACHED", 10):
+            games = Games(database())
+            games.load(self.id)
+            with patch.object(games_module, "_stored", side_effect=AssertionError("read again")):
+                games.load(self.id)
+
+
 class Yesterday(unittest.TestCase):
     """A database as an earlier version left it opens, and goes on."""
 

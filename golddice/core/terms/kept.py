@@ -77,7 +77,7 @@ class Kept:
 
     def _put(self, key: Hashable, value: object) -> None:
         size = weight(value)
-        if size < self._found.maxsize / 4:
+        if size < self._found.maxsize / 2:
             self._found[key] = value, size, hasattr(value, "grows")
         else:
             self._found.pop(key, None)
@@ -110,4 +110,4 @@ def _bytes(value: object) -> int:
     return own if isinstance(own, int) else 0
 
 
-RESULTS = Kept(96 * 2**20)
+RESULTS = Kept(64 * 2**20)

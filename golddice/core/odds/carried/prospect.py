@@ -28,7 +28,7 @@ from golddice.core.terms.columns import Columns
 from golddice.core.terms.kept import RESULTS, Kept
 from golddice.core.terms.size import sign_of_view
 
-GROUPS = Kept(192 * 2**20)
+GROUPS = Kept(64 * 2**20)
 
 
 class Prospect:
