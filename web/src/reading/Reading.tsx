@@ -129,10 +129,10 @@ function later(wait: WaitOut, many: string): string {
 
 /** How the numbers here are known. */
 function known(odds: OddsOut, player: string): string {
-  if (odds.wait?.method === 'untold') return 'too many states for the wait'
-  if (odds.wait?.method !== 'simulated')
-    return odds.sheet.next.method === 'exact' ? 'exact' : simulated(odds.sheet.next.players, player)
-  return simulated(odds.sheet.later.players, player)
+  const { next, later } = odds.sheet
+  if (odds.wait?.method === 'simulated') return simulated(later.players, player)
+  if (next.method === 'simulated') return simulated(next.players, player)
+  return odds.wait?.method === 'untold' ? 'too many states for the wait' : 'exact'
 }
 
 const simulated = (players: number, player: string) => `simulated, ${whole(players)} ${player}s`
