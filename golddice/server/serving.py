@@ -18,6 +18,7 @@ from golddice.files.game_file import read_game_file
 from golddice.server.app import make_app
 from golddice.server.bench import Workbench
 from golddice.server.broadcast import Broadcast
+from golddice.server.collector import settle_collector
 from golddice.server.connections import Protocol
 from golddice.server.jobs import Jobs
 from golddice.server.settings import ROOT, Settings
@@ -48,6 +49,7 @@ def serve_until_stopped(*, demo: bool) -> None:
             if demo and not bench.games.every():
                 bench.games.create(read_game_file(DEMO), label="opened the demo game")
             server = _Server(bench, listener)
+            settle_collector()
             print(f"Gold Dice is at http://127.0.0.1:{settings.port}  (Ctrl+C stops it)", flush=True)
             server.run_until_stopped()
     print("Stopped; everything is saved.", flush=True)

@@ -4,6 +4,7 @@ StoreError
  ├── NotFound       no such game, trial ...
  ├── Conflict       an entity has moved since the revision that a change was made on
  ├── NothingToUndo
+ │    └── NoLonger       there is, but somebody has gone on from it
  ├── Unstorable     text that PostgreSQL cannot hold
  ├── Unavailable    the database cannot be reached now; nothing was changed
  │    └── Uncertain     it went away while it was being told to keep something
@@ -45,6 +46,13 @@ class Conflict(StoreError):
 class NothingToUndo(StoreError):
     def __str__(self) -> str:
         return str(self.args[0]) if self.args else "there is nothing to undo"
+
+
+class NoLonger(NothingToUndo):
+    """A change cannot be taken back, or done again, because of a later one of somebody else."""
+
+    def __init__(self, which: str, label: str, why: str) -> None:
+        super().__init__(f"“{label}” cannot be {'done again' if which == 'redo' else 'taken back'}: {why}")
 
 
 class Unstorable(StoreError):

@@ -1,7 +1,8 @@
 """The repository of games: everything that is read or written goes through here.
 
 A game is written only through changes. One change is one transaction and one revision, and is
-logged with the bodies before and after; undo and redo are changes that restore the bodies before.
+logged with the bodies before and after; undo and redo are changes that restore the bodies before
+(`writing`, `steps`).
 What is kept in memory is only what is in the database: it is filled after a commit, and from one snapshot.
 """
 
@@ -10,23 +11,34 @@ from __future__ import annotations
 import threading
 import uuid
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 from cachetools import LRUCache
 from sqlalchemy import text
 from sqlmodel import Session, col, select
 
-from golddice.core.game.editing import SETTINGS, SETTINGS_ID, Entities, Entry, removal
+from golddice.core.game.editing import SETTINGS, EditError, Entities, Entry, removal
 from golddice.core.game.models import FORMAT, LISTS, VERSION, Game
 from golddice.core.game.reading import read_game
 from golddice.core.game.upgrades import current_shape
 from golddice.store.database import Database
-from golddice.store.errors import Conflict, NotFound, NothingToUndo
-from golddice.store.history import Stored, as_it_was, changes_after, in_shape, log_of
+from golddice.store.errors import Conflict, NoLonger, NotFound
+from golddice.store.history import Stored, as_it_was, changes_after, log_of
 from golddice.store.rows import ChangeRow, EntityRow, GameRow, now
+from golddice.store.steps import (
+    NOBODY,
+    Step,
+    Steps,
+    edited,
+    list_of,
+    next_step,
+    put_back,
+    stepped,
+    steps_of,
+)
+from golddice.store.writing import SPACING, Made, Written, told, write
 
-_SPACING = 1024.0
 _REVISION = text("SELECT revision FROM game WHERE id = :game AND deleted_at IS NULL")
 _CACHED = 24 * 2**20  # bytes, roughly, of games at revisions; one that is larger is kept alone
 _ENTITY = 6_000  # bytes of one that is read; those of an edited game are shared with the one before
@@ -48,14 +60,6 @@ class Loaded:
         """Roughly, in bytes."""
         parts = sum(map(len, self.entities.bodies.values()))
         return parts * (_SHARED if self.is_shared else _ENTITY)
-
-
-@dataclass(frozen=True)
-class Steps:
-    """What undo and redo would take now, as labels; None where there is nothing."""
-
-    undo: str | None
-    redo: str | None
 
 
 @dataclass(frozen=True)
@@ -96,7 +100,7 @@ class Games:
             session.flush()
             for kind, bodies in entities.bodies.items():
                 for at, (name, body) in enumerate(bodies.items()):
-                    position = (at + 1) * _SPACING
+                    position = (at + 1) * SPACING
                     session.add(
                         EntityRow(
                             game=row.id,
@@ -187,39 +191,51 @@ class Games:
     # --- changes -----------------------------------------------------------------------------
 
     def change(
-        self, game_id: str, base: int, entries: Sequence[Entry], label: str, token: str | None = None
+        self,
+        game_id: str,
+        base: int,
+        entries: Sequence[Entry],
+        label: str,
+        token: str | None = None,
+        page: str = NOBODY,
     ) -> Applied:
-        """Apply a change made on revision `base`. `token` is the change's own id: one that was applied
-        before is answered as it was then, and not applied again.
+        """Apply a change made on revision `base`, of a page if one makes it. `token` is the change's own
+        id: one that was applied before is answered as it was then, and not applied again.
 
         Raises Conflict where an entity that it writes has moved since, EditError where no sound
         game would come of it; then nothing is stored.
         """
-        return self._written(game_id, token, "edit", label, base, lambda _, loaded: (entries, None))
+        return self._edited(game_id, token, label, base, lambda _: entries, page)
 
     def remove(
-        self, game_id: str, base: int, kind: str, name: str, label: str, token: str | None = None
+        self,
+        game_id: str,
+        base: int,
+        kind: str,
+        name: str,
+        label: str,
+        token: str | None = None,
+        page: str = NOBODY,
     ) -> Applied:
         """Remove an entity and every mention of it that only makes sense with it."""
-        return self._written(
-            game_id,
-            token,
-            "edit",
-            label,
-            base,
-            lambda _, loaded: (removal(loaded.entities, kind, name), None),
-        )
 
-    def undo(self, game_id: str, token: str | None = None) -> Applied:
-        return self._stepped(game_id, "undo", token)
+        def made(entities: Entities) -> Sequence[Entry]:
+            return removal(entities, kind, name)
 
-    def redo(self, game_id: str, token: str | None = None) -> Applied:
-        return self._stepped(game_id, "redo", token)
+        return self._edited(game_id, token, label, base, made, page)
 
-    def steps(self, game_id: str) -> Steps:
+    def undo(self, game_id: str, token: str | None = None, page: str = NOBODY) -> Applied:
+        """Take back the page's own last change. Raises NothingToUndo; NoLonger where someone has gone on
+        from it."""
+        return self._stepped(game_id, "undo", token, page)
+
+    def redo(self, game_id: str, token: str | None = None, page: str = NOBODY) -> Applied:
+        return self._stepped(game_id, "redo", token, page)
+
+    def steps(self, game_id: str, page: str = NOBODY) -> Steps:
         """What undo and redo would do now."""
         with self._database.snapshot() as session:
-            return _steps(session, _game_row(session, game_id))
+            return steps_of(session, _game_row(session, game_id), page)
 
     def history(self, game_id: str, limit: int = 200) -> list[ChangeRow]:
         """The latest changes, newest first."""
@@ -227,59 +243,69 @@ class Games:
             _game_row(session, game_id)
             return log_of(session, game_id, limit)
 
-    def _stepped(self, game_id: str, origin: str, token: str | None) -> Applied:
+    def _edited(
+        self,
+        game_id: str,
+        token: str | None,
+        label: str,
+        base: int,
+        made: Callable[[Entities], Sequence[Entry]],
+        page: str,
+    ) -> Applied:
+        def edit(session: Session, row: GameRow, loaded: Loaded) -> Written:
+            entries = made(loaded.entities)
+            _refuse_conflicts(loaded, base, entries)
+            steps = list_of(session, row, page)
+            made_by = Made("edit", label, token, steps)
+            written = write(session, row, loaded.entities, entries, made_by, {})
+            edited(session, row, steps, written.revision)
+            return written
+
+        return self._written(game_id, token, page, edit)
+
+    def _stepped(self, game_id: str, which: Step, token: str | None, page: str) -> Applied:
         """Put back the bodies and places from before the change that is next."""
 
-        def restored(step: ChangeRow | None, _: Loaded) -> tuple[Sequence[Entry], Places | None]:
-            if step is None:
-                raise NothingToUndo(f"there is nothing to {origin}")
-            entries = [
-                Entry(one["kind"], one["id"], in_shape(one["kind"], one["before"], step.shape))
-                for one in step.entries
-            ]
-            places = {
-                (one["kind"], one["id"]): one["position_before"]
-                for one in step.entries
-                if one["position_before"] is not None
-            }
-            return entries, places
+        def step_back(session: Session, row: GameRow, loaded: Loaded) -> Written:
+            steps, step = next_step(session, row, page, which)
+            entries, places = put_back(session, which, step, loaded.entities.bodies)
+            assert steps is not None and step is not None
+            made = Made(which, step.label, token, steps)
+            try:
+                written = write(session, row, loaded.entities, entries, made, places)
+            except EditError as error:  # somebody has come to need what it would take away
+                raise NoLonger(which, step.label, error.problems[0].message) from None
+            stepped(steps, which, step, written.revision)
+            return written
 
-        return self._written(game_id, token, origin, origin, None, restored)
+        return self._written(game_id, token, page, step_back)
 
-    def _written(
-        self, game_id: str, token: str | None, origin: str, label: str, base: int | None, make: Make
-    ) -> Applied:
+    def _written(self, game_id: str, token: str | None, page: str, make: Make) -> Applied:
         """One change in one transaction. What it came to is known to this repository once it is kept."""
         with self._database.transaction() as session:
             row = _game_row(session, game_id, lock=True)
             before = _with_token(session, row, token)
             if before is not None:
-                return _answer(session, row, before)
+                told_then = [told(entry) for entry in before.entries]
+                return Applied(before.revision, before.label, told_then, steps_of(session, row, page))
             loaded = self._loaded(session, row)
-            step = _next_step(session, row, origin)
-            entries, places = make(step, loaded)
-            if base is not None:
-                _refuse_conflicts(loaded, base, entries)
-            change = _Change(origin, label if step is None else step.label, token, step)
-            applied, after = _write(session, row, loaded, entries, change, places)
-        if after is not None:
-            self._keep(after)
+            written = make(session, row, loaded)
+            session.flush()
+            entries = [told(entry) for entry in written.told]
+            applied = Applied(written.revision, written.label, entries, steps_of(session, row, page))
+        if written.is_in_order:
+            self._keep(_after(loaded, written))
         return applied
 
 
-Places = dict[tuple[str, str], float]
-# From the change that undo or redo takes (None for an edit) and the game: entries, and where they go.
-Make = Callable[[ChangeRow | None, Loaded], tuple[Sequence[Entry], Places | None]]
+# From the game as it is, and its row, locked: what was written.
+Make = Callable[[Session, GameRow, Loaded], Written]
 
 
-@dataclass(frozen=True)
-class _Change:
-    """How a change is logged: `step` is the one that it takes back or does again."""
-
-    origin: str
-    label: str
-    token: str | None
-    step: ChangeRow | None
+def _after(loaded: Loaded, written: Written) -> Loaded:
+    """The game after a change that left everything in its place."""
+    touched = {(entry["kind"], entry["id"]): written.revision for entry in written.told}
+    return Loaded(loaded.id, written.revision, written.entities, loaded.revisions | touched, is_shared=True)
 
 
 def _with_token(session: Session, row: GameRow, token: str | None) -> ChangeRow | None:
@@ -288,95 +314,6 @@ def _with_token(session: Session, row: GameRow, token: str | None) -> ChangeRow 
         return None
     there = select(ChangeRow).where(ChangeRow.game == row.id, ChangeRow.token == token)
     return session.exec(there).first()
-
-
-def _answer(session: Session, row: GameRow, change: ChangeRow) -> Applied:
-    told = [_told(entry) for entry in change.entries]
-    return Applied(change.revision, change.label, told, _steps(session, row))
-
-
-def _steps(session: Session, row: GameRow) -> Steps:
-    labels = {
-        change.revision: change.label
-        for change in (session.get(ChangeRow, (row.id, at)) for at in (row.undo, row.redo) if at is not None)
-        if change is not None
-    }
-    return Steps(
-        labels.get(row.undo) if row.undo is not None else None,
-        labels.get(row.redo) if row.redo is not None else None,
-    )
-
-
-def _next_step(session: Session, row: GameRow, origin: str) -> ChangeRow | None:
-    """The change that undo or redo takes; None for an edit, or where there is none."""
-    at = {"undo": row.undo, "redo": row.redo}.get(origin)
-    return None if at is None else session.get(ChangeRow, (row.id, at))
-
-
-def _write(
-    session: Session,
-    row: GameRow,
-    loaded: Loaded,
-    entries: Sequence[Entry],
-    change: _Change,
-    places: Places | None,
-) -> tuple[Applied, Loaded | None]:
-    """Write a change; gives what it came to, and the game after it where its order is known."""
-    edited = loaded.entities.edited(entries)
-    revision = row.revision + 1
-    logged: list[dict[str, Any]] = []
-    revisions = dict(loaded.revisions)
-    for entry in entries:
-        body = edited.bodies[entry.kind].get(entry.id)
-        stored = session.get(EntityRow, (row.id, entry.kind, entry.id))
-        position = (places or {}).get((entry.kind, entry.id))
-        if position is None:
-            position = _position(session, row.id, entry, stored)
-        if position is None:  # no room between its neighbours any more
-            _spread(session, row.id, entry, logged)
-            position = _position(session, row.id, entry, stored) or _SPACING
-        logged.append(_store(session, row.id, entry, body, stored, position, revision))
-        revisions[entry.kind, entry.id] = revision
-    logged_as = ChangeRow(
-        game=row.id,
-        revision=revision,
-        origin=change.origin,
-        label=change.label,
-        token=change.token,
-        undo=row.undo,
-        redo=row.redo,
-        shape=current_shape(),
-        entries=logged,
-    )
-    session.add(logged_as)
-    row.undo, row.redo = _next_after(change, revision, row)
-    row.revision, row.updated_at = revision, now()
-    row.name = edited.parsed[SETTINGS][SETTINGS_ID].name
-    session.flush()
-    applied = Applied(revision, change.label, [_told(entry) for entry in logged], _steps(session, row))
-    if places is not None or any(entry.before for entry in entries):
-        return applied, None
-    after = replace(loaded, revision=revision, entities=edited, revisions=revisions, is_shared=True)
-    return applied, after
-
-
-def _next_after(change: _Change, revision: int, row: GameRow) -> tuple[int | None, int | None]:
-    """What undo and redo take after a change: an edit ends what could be done again; each undo leads on
-    to what was next before the change that it takes back."""
-    if change.step is None:
-        return revision, None
-    if change.origin == "undo":
-        return change.step.undo, revision
-    return revision, change.step.redo
-
-
-def _told(entry: dict[str, Any]) -> dict[str, Any]:
-    return {
-        "kind": entry["kind"],
-        "id": entry["id"],
-        "body": entry["after"],
-        "position": entry["position_after"],
-    }
 
 
 def _game_row(session: Session, game_id: str, *, lock: bool = False, deleted: bool = False) -> GameRow:
@@ -422,85 +359,3 @@ def _refuse_conflicts(loaded: Loaded, base: int, entries: Sequence[Entry]) -> No
     ]
     if moved:
         raise Conflict(loaded.revision, moved)
-
-
-def _position(session: Session, game: str, entry: Entry, stored: EntityRow | None) -> float | None:
-    """Where an entity stands: as before, before another one, or at the end. None: there is no room."""
-    if entry.before is None and stored is not None and stored.body is not None:
-        return stored.position
-    others = _places(session, game, entry)
-    for at, (name, position) in enumerate(others):
-        if name == entry.before:
-            low = others[at - 1][1] if at else position - 2 * _SPACING
-            middle = (low + position) / 2
-            return middle if low < middle < position else None
-    return (others[-1][1] if others else 0.0) + _SPACING
-
-
-def _places(session: Session, game: str, entry: Entry) -> list[tuple[str, float]]:
-    """(id, position) of the others of its kind, in order."""
-    there = select(EntityRow.id, EntityRow.position).where(*_others(game, entry))
-    found = session.exec(there.order_by(col(EntityRow.position), col(EntityRow.id))).all()
-    return [(name, position) for name, position in found]
-
-
-def _others(game: str, entry: Entry) -> tuple[Any, ...]:
-    return (
-        EntityRow.game == game,
-        EntityRow.kind == entry.kind,
-        EntityRow.id != entry.id,
-        col(EntityRow.body).is_not(None),
-    )
-
-
-def _siblings(session: Session, game: str, entry: Entry) -> list[EntityRow]:
-    """The others of its kind, in order."""
-    there = select(EntityRow).where(*_others(game, entry))
-    return list(session.exec(there.order_by(col(EntityRow.position), col(EntityRow.id))).all())
-
-
-def _spread(session: Session, game: str, entry: Entry, logged: list[dict[str, Any]]) -> None:
-    """Move the others of its kind apart. The log tells it, so that undo puts them back where every
-    change before this one knows them; it is no edit of theirs, so their revision stays."""
-    told = {(one["kind"], one["id"]): one for one in logged}
-    for at, other in enumerate(_siblings(session, game, entry)):
-        position = (at + 1) * _SPACING
-        if (other.kind, other.id) in told:
-            told[other.kind, other.id]["position_after"] = position
-        else:
-            body = in_shape(other.kind, other.body, other.shape)
-            logged.append(_log_entry(entry.kind, other.id, other, body, position))
-        other.position = position
-        session.add(other)
-
-
-def _log_entry(
-    kind: str, name: str, stored: EntityRow | None, body: dict[str, Any] | None, position: float
-) -> dict[str, Any]:
-    return {
-        "kind": kind,
-        "id": name,
-        "before": in_shape(kind, stored.body, stored.shape) if stored else None,
-        "position_before": stored.position if stored else None,
-        "after": body,
-        "position_after": position,
-    }
-
-
-def _store(
-    session: Session,
-    game: str,
-    entry: Entry,
-    body: dict[str, Any] | None,
-    stored: EntityRow | None,
-    position: float,
-    revision: int,
-) -> dict[str, Any]:
-    """Write one entity; return how the log tells it."""
-    told = _log_entry(entry.kind, entry.id, stored, body, position)
-    if stored is None:
-        stored = EntityRow(game=game, kind=entry.kind, id=entry.id, position=position, revision=revision)
-    stored.body, stored.position, stored.revision = body, position, revision
-    stored.shape = current_shape()
-    session.add(stored)
-    return told

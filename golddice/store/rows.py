@@ -15,18 +15,13 @@ def now() -> datetime:
 
 
 class GameRow(SQLModel, table=True):
-    """A game: its name (for the list of games) and how many changes were made to it.
-
-    `undo` and `redo` are the revisions of the changes that would be taken back, or done again, next.
-    """
+    """A game: its name (for the list of games) and how many changes were made to it."""
 
     __tablename__ = "game"
 
     id: str = Field(primary_key=True)
     name: str
     revision: int = 0
-    undo: int | None = None
-    redo: int | None = None
     created_at: datetime = Field(default_factory=now, sa_column=Column(DateTime(timezone=True)))
     updated_at: datetime = Field(default_factory=now, sa_column=Column(DateTime(timezone=True)))
     deleted_at: datetime | None = Field(default=None, sa_column=Column(DateTime(timezone=True)))
@@ -54,8 +49,8 @@ class ChangeRow(SQLModel, table=True):
 
     `origin` is edit, undo or redo. `entries` are {kind, id, before, after, position_before,
     position_after}; a missing body is null. `token` is the change's own id, given by whoever made it:
-    the same again is answered as the first time. `undo` and `redo` are the revisions that came next to be
-    taken back or done again before this one did.
+    the same again is answered as the first time. `page` is whose list of steps it is in; `undo` and `redo`
+    are what came next in that list before this one did.
     """
 
     __tablename__ = "change"
@@ -66,10 +61,23 @@ class ChangeRow(SQLModel, table=True):
     origin: str
     label: str
     token: str | None = None
+    page: str = ""
     undo: int | None = None
     redo: int | None = None
     shape: int = 1
     entries: list[dict[str, Any]] = Field(sa_column=Column(JSONB, nullable=False))
+
+
+class StepsRow(SQLModel, table=True):
+    """Where a page stands among its own changes: the revisions of those that it would take back, or do
+    again, next. The page without a name is of changes that are nobody's."""
+
+    __tablename__ = "steps"
+
+    game: str = Field(primary_key=True, foreign_key="game.id", ondelete="CASCADE")
+    page: str = Field(primary_key=True)
+    undo: int | None = None
+    redo: int | None = None
 
 
 class TrialRow(SQLModel, table=True):

@@ -20,6 +20,7 @@ from golddice.server.schemas.games import (
     UseOut,
 )
 from golddice.store.games import Applied
+from golddice.store.steps import NOBODY
 
 router = APIRouter(
     prefix="/api/games/{game_id}",
@@ -29,7 +30,8 @@ router = APIRouter(
 
 @router.post("/changes")
 def change(game_id: str, asked: ChangeIn, bench: Bench) -> ChangeOut:
-    applied = bench.games.change(game_id, asked.base, entries(asked.entries), asked.label, asked.token)
+    made = entries(asked.entries)
+    applied = bench.games.change(game_id, asked.base, made, asked.label, asked.token, asked.page or NOBODY)
     return _out(bench, game_id, applied)
 
 
@@ -37,7 +39,9 @@ def change(game_id: str, asked: ChangeIn, bench: Bench) -> ChangeOut:
 def remove(game_id: str, asked: RemovalIn, bench: Bench) -> ChangeOut:
     """Remove an entity together with the lines, drops and names that need it."""
     label = f"removed {asked.kind} {asked.id}"
-    applied = bench.games.remove(game_id, asked.base, asked.kind, asked.id, label, asked.token)
+    applied = bench.games.remove(
+        game_id, asked.base, asked.kind, asked.id, label, asked.token, asked.page or NOBODY
+    )
     return _out(bench, game_id, applied)
 
 
@@ -50,12 +54,16 @@ def used_by(game_id: str, kind: str, name: str, bench: Bench) -> list[UseOut]:
 
 @router.post("/undo")
 def undo(game_id: str, bench: Bench, asked: StepIn | None = None) -> ChangeOut:
-    return _out(bench, game_id, bench.games.undo(game_id, asked.token if asked else None))
+    """Take back the page's own last change."""
+    step = asked or StepIn()
+    return _out(bench, game_id, bench.games.undo(game_id, step.token, step.page or NOBODY))
 
 
 @router.post("/redo")
 def redo(game_id: str, bench: Bench, asked: StepIn | None = None) -> ChangeOut:
-    return _out(bench, game_id, bench.games.redo(game_id, asked.token if asked else None))
+    """Do again what the page took back last."""
+    step = asked or StepIn()
+    return _out(bench, game_id, bench.games.redo(game_id, step.token, step.page or NOBODY))
 
 
 @router.get("/history")

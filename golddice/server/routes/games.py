@@ -11,8 +11,10 @@ from golddice.core.game.models import FORMAT, KINDS, VERSION, Game, list_name
 from golddice.core.game.reading import read_game
 from golddice.files.game_file import game_text, read_game_bytes
 from golddice.server.bench import Bench, Workbench
+from golddice.server.schemas.common import Token
 from golddice.server.schemas.games import GameBody, GameSummary, NewGame, Steps
 from golddice.store.rows import GameRow
+from golddice.store.steps import NOBODY
 
 router = APIRouter(prefix="/api/games", tags=["games"])
 _FILE: dict[int | str, dict[str, Any]] = {
@@ -46,14 +48,15 @@ def _imported(content: bytes, bench: Workbench) -> GameSummary:
 
 
 @router.get("/{game_id}")
-def open_game(game_id: str, bench: Bench) -> GameBody:
+def open_game(game_id: str, bench: Bench, page: Token | None = None) -> GameBody:
+    """The whole game; `page` says whose undo and redo are told."""
     loaded = bench.games.load(game_id)
     parts = loaded.entities.parsed
     return GameBody(
         id=game_id,
         revision=loaded.revision,
         settings=parts["settings"]["game"],
-        steps=Steps.model_validate(vars(bench.games.steps(game_id))),
+        steps=Steps.model_validate(vars(bench.games.steps(game_id, page or NOBODY))),
         **{list_name(kind): list(parts[kind].values()) for kind in KINDS},
     )
 

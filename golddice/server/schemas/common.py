@@ -11,8 +11,6 @@ from golddice.core.trial.trial import LARGEST_SEED
 ShortText = Annotated[str, Field(min_length=1, max_length=120)]
 Seed = Annotated[int, Field(ge=0, le=LARGEST_SEED)]
 DepthNumber = Annotated[int, Field(ge=1, le=10_000)]
-
-
 Token = Annotated[str, Field(min_length=8, max_length=64, pattern=r"^[A-Za-z0-9-]+$")]
 
 

@@ -68,23 +68,27 @@ class Asked(Wire):
 
 
 class ChangeIn(Wire):
-    """`token` is the change's own id: the same again is answered as the first time, and done once."""
+    """`token` is the change's own id: the same again is answered as the first time, and done once. `page`
+    is who makes it: each page undoes its own changes, and what no page made."""
 
     base: Base
     token: Token | None = None
+    page: Token | None = None
     label: Annotated[str, Field(min_length=1, max_length=200)]
     entries: Annotated[list[EntryIn], Field(min_length=1, max_length=5000)]
 
 
 class StepIn(Wire):
-    """Of an undo or redo, which have a token like a change."""
+    """Of an undo or redo, which have a token and a page like a change."""
 
     token: Token | None = None
+    page: Token | None = None
 
 
 class RemovalIn(Wire):
     base: Base
     token: Token | None = None
+    page: Token | None = None
     kind: str
     id: str
 

@@ -143,12 +143,14 @@ class SheetOut(BaseModel):
 
 
 class WaitOut(Waits, LongRun):
-    """`errors`: standard errors of the waits by name, where they are simulated."""
+    """`errors`: standard errors of the waits by name, where they are simulated; `p_any_error` that of the
+    chance, 0 where the next event is exact."""
 
     focus: FocusIn
     method: Literal["exact", "simulated", "untold"]
     errors: dict[str, float]
     p_any: float
+    p_any_error: float
     one_in: float | None
     points: list[tuple[float, float]]
     without: list[tuple[float, float]]
