@@ -8,6 +8,7 @@ from collections.abc import Callable
 
 from golddice.core.odds.carried.prospect import GROUPS
 from golddice.core.terms.kept import RESULTS
+from golddice.server.collector import settle_collector
 
 Work = Callable[[], object]
 
@@ -21,6 +22,9 @@ def forget() -> None:
 def seconds(work: Work, runs: int = 5) -> float:
     """Median seconds of some runs, after one to warm up."""
     return in_turns(runs, work)[0]
+
+
+settle_collector()  # as the server does
 
 
 def in_turns(runs: int, *works: Work) -> list[float]:

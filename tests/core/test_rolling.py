@@ -118,7 +118,7 @@ class Places(unittest.TestCase):
         self.assertEqual([(at, link) for at, link, _ in form.links], [(1, ("table", "inner"))])
         self.assertEqual([at for at, _, _ in form.pools], [2, 3])
         self.assertEqual([(at, item) for at, item, _ in form.items], [(3, "lens"), (4, "claw")])
-        self.assertEqual((form.tiered, form.gated), ([2, 4], [2]))
+        self.assertEqual(([at for at, _ in form.tiered], form.gated), ([2, 4], [2]))
         self.assertEqual([form.curves[at] for at in form.curve], [None, "swell"] * 3)
         self.assertEqual(form.weights.tolist(), [0, 1, 2, 3, 4, 5])
         self.assertTrue(form.holds)

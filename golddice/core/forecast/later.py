@@ -29,7 +29,8 @@ PLAYERS = 1_000
 EVENTS = 2_000
 SEED = 90_173
 _MOST_ROLLS = 10_000_000
-_FEWEST_PLAYERS = 50
+_FEWEST_PLAYERS = 100
+_FEWEST_EVENTS = 100
 Method = Literal["exact", "simulated", "untold"]
 
 
@@ -129,7 +130,8 @@ class Later:
 
 
 class Players:
-    """Fresh players, each played through EVENTS events; the long run is that of the second half."""
+    """Fresh players, each played through EVENTS events, or fewer where an event takes long; the long run
+    is that of the second half."""
 
     def __init__(
         self,
@@ -140,11 +142,12 @@ class Players:
         most: int = PLAYERS,
     ) -> None:
         """Raises TooLarge where an event rolls so often that even this would take long."""
-        self.events = EVENTS
         self._marks: Marks = marked(under, lines, drops)
         self._program = compiled(self._marks.under, view)
-        self.count = min(most, int(_MOST_ROLLS / (EVENTS * self._program.work)))
-        if self.count < _FEWEST_PLAYERS:
+        affordable = int(_MOST_ROLLS / self._program.work)
+        self.count = min(most, max(_FEWEST_PLAYERS, affordable // EVENTS))
+        self.events = min(EVENTS, affordable // self.count)
+        if self.events < _FEWEST_EVENTS:
             raise TooLarge("an event with so many rolls cannot be played often enough; run a trial")
         self._slots = {int(item): slot for slot, item in enumerate(self._program.items)}
 

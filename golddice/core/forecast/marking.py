@@ -41,7 +41,7 @@ def marked(under: Conditions, lines: Iterable[Part], drops: Iterable[Part] = ())
         counted[columns.line_hits(table, line)] = [len(game.items) + len(of_lines)]
         found = next(one for one in under.table(table).lines if one.id == line)
         # Of the line's own tier, so that the line keeps the tier's curve.
-        of_lines[table, line] = mark_item(len(of_lines), under.line_tier(found))
+        of_lines[table, line] = mark_item(len(of_lines), under.catalogue.line_tier(found))
     of_drops: dict[Part, Item] = {}
     for source, drop in drops:
         number = len(of_lines) + len(of_drops)

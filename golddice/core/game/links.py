@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Container, Iterable, Iterator
-from graphlib import TopologicalSorter
 
 from golddice.core.game.models import BaseLine, Source, Table
 from golddice.core.game.views import View
@@ -32,31 +31,32 @@ def reached(starts: Iterable[View], inner: Callable[[View], Iterable[View]]) -> 
 
 def innermost_first(starts: Iterable[View], inner: Callable[[View], Iterable[View]]) -> list[View]:
     """The same in an order in which each comes after all that it leads to, however deep they nest."""
-    links: dict[View, list[View]] = {}
-
-    def noted(view: View) -> list[View]:
-        links[view] = list(inner(view))
-        return links[view]
-
-    reached(starts, noted)
-    return list(TopologicalSorter(links).static_order())
+    done: dict[View, None] = {}
+    for start in starts:
+        for view in still_to_do(start, inner, done):
+            done[view] = None
+    return list(done)
 
 
 def still_to_do(
     start: View, inner: Callable[[View], Iterable[View]], done: Container[View]
 ) -> Iterator[View]:
     """What the start leads to and is not done yet, each after all that it leads to. Whoever goes through
-    it does each when it comes, and what is done is not gone through again."""
+    it does each when it comes, and what is done is not gone through again.
+
+    A walk in depth by a list of its own: half of what `graphlib` takes, which looks for loops as well.
+    """
     if start in done:
         return
     pending = [(start, iter(inner(start)))]
     begun = {start}
     while pending:
         view, rest = pending[-1]
-        following = next((one for one in rest if one not in done and one not in begun), None)
-        if following is None:
+        for one in rest:
+            if one not in begun and one not in done:
+                begun.add(one)
+                pending.append((one, iter(inner(one))))
+                break
+        else:
             pending.pop()
             yield view
-        else:
-            begun.add(following)
-            pending.append((following, iter(inner(following))))

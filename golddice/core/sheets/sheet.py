@@ -12,7 +12,7 @@ import numpy as np
 from golddice.core.arrays import FloatArray
 from golddice.core.errors import QueryError, UnknownThing
 from golddice.core.forecast import Ahead, Later, Wait, value_forecast
-from golddice.core.forecast.later import EVENTS, PLAYERS
+from golddice.core.forecast.later import PLAYERS
 from golddice.core.forecast.marking import Part
 from golddice.core.game.links import reached
 from golddice.core.game.models import BaseLine, Drop, Game, Source, Table
@@ -228,6 +228,7 @@ class SheetOdds:
         return {
             "focus": focus,
             "p_any": p_any,
+            "p_any_error": self.ahead.hit_error(column),
             "one_in": 1.0 / p_any if p_any > 0 else None,
             **self._long_run(column),
             "method": wait.method,
@@ -240,16 +241,16 @@ class SheetOdds:
     def _wait_points(self, column: int, p_any: float, wait: Wait) -> tuple[Points, Points]:
         if wait.method == "untold":
             return [], []
-        end = wait.events["first_99"] or (EVENTS if wait.method == "simulated" else None)
-        end = end or events_to_first(p_any, 0.995)
+        played = self.later.players.events if wait.method == "simulated" and self.later.players else None
+        end = wait.events["first_99"] or played or events_to_first(p_any, 0.995)
         if end is None:
             return [], []
         last = math.ceil(1.1 * end)
         memoryless = _memoryless(p_any, last) if p_any > 0 else []
         if wait.method == "exact" and self.prospect.is_steady(column):
             return memoryless, []
-        if wait.method == "simulated":
-            last = min(last, EVENTS)
+        if played:
+            last = min(last, played)
         ks = np.unique(np.linspace(0, last, 4 * WAIT_POINTS).round().astype(int))
         none = self.later.none_at(column, ks)
         return np.column_stack([ks[: none.size], 1.0 - none]).tolist(), memoryless

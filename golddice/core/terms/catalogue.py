@@ -6,13 +6,17 @@ from __future__ import annotations
 
 import operator
 import threading
+from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Any
+from weakref import WeakKeyDictionary
 
 import numpy as np
 from cachetools import LRUCache
 
 from golddice.core.arrays import FloatArray, IntArray
-from golddice.core.game.models import Game, Item, Pool, Tier
+from golddice.core.game.models import BaseLine, Game, Item, Pool, Tier
+from golddice.core.terms.forms import Form
 
 _RECENT = 8
 PoolKey = tuple[tuple[str, ...], tuple[str, ...]]
@@ -23,6 +27,28 @@ def pool_key(pool: Pool) -> PoolKey:
     return tuple(pool.tiers), tuple(pool.tags)
 
 
+@dataclass(frozen=True)
+class Placed:
+    """A table's form among a catalogue's items and tiers.
+
+    Attributes
+    ----------
+    items : ndarray of int, shape (m,)
+        Index of the item of each of its plain lines.
+    line_tiers : ndarray of int, shape (n,)
+        Index of each line's one definite tier, -1 where it has none.
+    tiers : frozenset of str
+        The tiers that what its lines yield can be of.
+    kept : dict
+        What else was made of the two, for whoever made it.
+    """
+
+    items: IntArray
+    line_tiers: IntArray
+    tiers: frozenset[str]
+    kept: dict[str, Any] = field(default_factory=dict)
+
+
 class Catalogue:
     """What odds take from items and tiers. Names are not to be had here: they are the game's."""
 
@@ -30,6 +56,7 @@ class Catalogue:
         self.items, self.tiers = items, tiers
         self._pools: dict[PoolKey, IntArray] = {}
         self._numbers: dict[tuple[str, str], int] = {}
+        self._placed: WeakKeyDictionary[Form, Placed] = WeakKeyDictionary()
         self._lock = threading.Lock()
 
     def number(self, part: tuple[str, str]) -> int:
@@ -86,6 +113,36 @@ class Catalogue:
             fits = [at for at in found if not pool.tiers or self.items[at].tier in pool.tiers]
             self._pools[key] = np.array(fits, dtype=np.int64)
         return self._pools[key]
+
+    def line_tier(self, line: BaseLine) -> str | None:
+        """The one definite tier that all of a line's item and pool yields share, if they do."""
+        if len(line.yields) == 1 and line.yields[0].item is not None:  # most lines, and quickest
+            return self.tier_of[line.yields[0].item]
+        tiers: set[str | None] = set()
+        for given in line.yields:
+            if given.item is not None:
+                tiers.add(self.tier_of[given.item])
+            elif given.pool is not None:
+                tiers.add(given.pool.tiers[0] if len(set(given.pool.tiers)) == 1 else None)
+        return tiers.pop() if len(tiers) == 1 else None
+
+    def placed(self, form: Form) -> Placed:
+        found = self._placed.get(form)
+        if found is None:
+            found = self._placed[form] = self._place(form)
+        return found
+
+    def _place(self, form: Form) -> Placed:
+        items = np.array([self.item_index[name] for name in form.named], dtype=np.int64)
+        line_tiers = np.full(form.curve.size, -1, dtype=np.int64)
+        line_tiers[form.plain] = self.item_tiers[items]
+        for at, line in form.tiered:
+            tier = self.line_tier(line)
+            line_tiers[at] = -1 if tier is None else self.tier_index[tier]
+        tiers = {self.tier_of[name] for name in (*form.named, *(item for _, item, _ in form.items))}
+        for _, pool, _ in form.pools:
+            tiers |= set(pool.tiers) or set(self.tier_index)
+        return Placed(items, line_tiers, frozenset(tiers))
 
     @cached_property
     def _with_tag(self) -> dict[str, list[int]]:

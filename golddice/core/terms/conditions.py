@@ -14,7 +14,6 @@ import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.errors import QueryError, TooLarge, UnknownThing
-from golddice.core.game.curves import multiplier
 from golddice.core.game.models import (
     BaseLine,
     Drop,
@@ -28,12 +27,13 @@ from golddice.core.game.models import (
 from golddice.core.game.quantity import Quantity
 from golddice.core.game.views import View
 from golddice.core.terms.catalogue import catalogue_of, pool_key
-from golddice.core.terms.forms import Form, form_of
-from golddice.core.terms.kept import RESULTS, Sign, sign_of
+from golddice.core.terms.forms import curve_at, form_of, small_law
+from golddice.core.terms.kept import RESULTS, Page, Sign, sign_of
 from golddice.core.terms.law import AnyLaw, law_of
 from golddice.core.terms.rolling import scaled, share_weights
 
 Known = TypeVar("Known")
+_BYTES_A_CELL = 32  # of what is worked out of a line at a depth: some four numbers
 MOST_CELLS = 10_000_000  # of lines or of a pool's items, times depths
 
 
@@ -55,6 +55,7 @@ class Conditions:
         self._bytes: dict[str, bytes] = {}
         # By identity; each entry holds its part, so that no other can come to have the same id.
         self._memory: dict[tuple[str, int], tuple[object, Any]] = {}
+        self._pages: dict[int, Page] = {}  # likewise: a page's sign, which `_memory` holds, holds its part
         # The most rolls within an event of a source or table; `size` fills it.
         self.executions: dict[View, int] = {}
         # What each rests on with all that it reaches; filled likewise.
@@ -85,27 +86,32 @@ class Conditions:
         """What pools rest on: the terms, and the curves of all tiers."""
         return sign_of((self.terms,), (self._tier_curves.tobytes(),))
 
-    def _curves_of(self, part: Table | Source | Drop) -> frozenset[str]:
+    def _curves_of(self, part: Table | Source | Drop) -> Iterable[str]:
         """Every curve that what a table, source or drop itself says rests on."""
         if isinstance(part, Source):
-            return frozenset().union(*(self._curves_of(drop) for drop in part.drops))
+            return {name for drop in part.drops for name in self._curves_of(drop)}
         if isinstance(part, Drop):
-            return frozenset(name for name in (part.curve, part.times.curve) if name is not None)
+            return {name for name in (part.curve, part.times.curve) if name is not None}
         form = form_of(part)
-        return form.named_curves | self._tier_curves_in(form)
-
-    def _tier_curves_in(self, form: Form) -> frozenset[str]:
-        """The curves of the tiers that the items of a table's yields, or any of its pools', can be of."""
-        named = {self.catalogue.tier_of[item] for item in (*form.named, *(item for _, item, _ in form.items))}
-        for _, pool, _ in form.pools:
-            named |= set(pool.tiers) or set(self.tier_index)
-        curves = (self._tier_curve[tier] for tier in named)
-        return frozenset(curve for curve in curves if curve is not None)
+        tiers = self.catalogue.placed(form).tiers
+        return form.named_curves.union(name for name in map(self._tier_curve.get, tiers) if name is not None)
 
     def remembered(self, what: str, part: Table | Source, make: Callable[[], Known]) -> Known:
         """What `make` gives for what a table or source says itself, worked out once; also for other games
         in which it says the same."""
-        return self.once(what, part, lambda: RESULTS.get((what, self.own_sign(part)), make))
+        page = self._pages.get(id(part))
+        if page is None:
+            page = self._pages[id(part)] = self._page(part)
+        found = page.get(what)
+        if found is None:
+            found = page[what] = make()
+        result: Known = found
+        return result
+
+    def _page(self, part: Table | Source) -> Page:
+        lines = len(part.drops if isinstance(part, Source) else part.lines)
+        expected = _BYTES_A_CELL * lines * self.depths.size
+        return RESULTS.get(("page", self.own_sign(part)), lambda: Page(expected))
 
     def once(self, what: str, part: object, make: Callable[[], Known]) -> Known:
         key = (what, id(part))
@@ -166,7 +172,8 @@ class Conditions:
             found = next((curve for curve in self.game.curves if curve.id == name), None)
             if found is None:
                 raise UnknownThing("curve", name)
-            self._curves[name] = multiplier(found, self.depths)
+            scale = (self.game.depth.from_, self.game.depth.to)
+            self._curves[name] = curve_at(found, scale, self.depths)
         return self._curves[name]
 
     def law(self, quantity: Quantity) -> AnyLaw:
@@ -174,30 +181,22 @@ class Conditions:
         known = self._laws_by_id.get(id(quantity))
         if known is not None:
             return known[1]
-        factor = None if quantity.curve is None else self.curve(quantity.curve)
-        same = (quantity.min, quantity.max, quantity.step, quantity.dice)
-        key = ("law", *same, None if factor is None else factor.tobytes())
-        law = RESULTS.get(key, lambda: law_of(quantity, factor))
+        law = small_law(quantity)
+        law = self._law(quantity) if law is None else law
         self._laws_by_id[id(quantity)] = (quantity, law)
         return law
 
-    # --- lines and drops ---------------------------------------------------------------------
+    def _law(self, quantity: Quantity) -> AnyLaw:
+        factor = None if quantity.curve is None else self.curve(quantity.curve)
+        same = (quantity.min, quantity.max, quantity.step, quantity.dice)
+        key = ("law", *same, None if factor is None else factor.tobytes())
+        return RESULTS.get(key, lambda: law_of(quantity, factor))
 
-    def line_tier(self, line: BaseLine) -> str | None:
-        """The one definite tier that all of a line's item and pool yields share, if they do."""
-        if len(line.yields) == 1 and line.yields[0].item is not None:  # most lines, and quickest
-            return self.catalogue.tier_of[line.yields[0].item]
-        tiers: set[str | None] = set()
-        for given in line.yields:
-            if given.item is not None:
-                tiers.add(self.catalogue.tier_of[given.item])
-            elif given.pool is not None:
-                tiers.add(given.pool.tiers[0] if len(set(given.pool.tiers)) == 1 else None)
-        return tiers.pop() if len(tiers) == 1 else None
+    # --- lines and drops ---------------------------------------------------------------------
 
     def line_multiplier(self, line: BaseLine) -> FloatArray:
         """lineCurve(d) * tierCurve(d), shape (d,)."""
-        return self.curve(line.curve) * self.curve(self._tier_curve[self.line_tier(line)])
+        return self.curve(line.curve) * self.curve(self._tier_curve[self.catalogue.line_tier(line)])
 
     @cached_property
     def _tier_curve(self) -> dict[str | None, str | None]:
@@ -251,7 +250,9 @@ class Conditions:
         form = form_of(table)
         self.check_cells(len(table.lines), f"the lines of “{table.id}”")
         curves = np.array([self.curve(name) for name in form.curves]).reshape(-1, self.depths.size)
-        result = scaled(entered, curves, form.curve, self._tier_curves, self._line_tiers(table))
+        result = scaled(
+            entered, curves, form.curve, self._tier_curves, self.catalogue.placed(form).line_tiers
+        )
         for at in form.gated:
             result[at] *= self.gate_open(table.lines[at])
         return np.asarray(result)
@@ -261,22 +262,9 @@ class Conditions:
         """The curve of each tier, and last that of none, shape (tiers + 1, d)."""
         return np.array([*(self.curve(tier.curve) for tier in self.game.tiers), self.ones])
 
-    def _line_tiers(self, table: Table) -> IntArray:
-        """Index of each line's one definite tier, -1 where it has none."""
-        form = form_of(table)
-        tiers = np.full(len(table.lines), -1, dtype=np.int64)
-        tiers[form.plain] = self.item_tiers[self.plain_items(table)]
-        for at in form.tiered:
-            tier = self.line_tier(table.lines[at])
-            tiers[at] = -1 if tier is None else self.tier_index[tier]
-        return tiers
-
     def plain_items(self, table: Table) -> IntArray:
         """Index of the item of each of a table's plain lines."""
-        index = self.item_index
-        return self.remembered(
-            "items", table, lambda: np.array([index[name] for name in form_of(table).named], dtype=np.int64)
-        )
+        return self.catalogue.placed(form_of(table)).items
 
     def nothing(self, table: PickTable) -> FloatArray:
         """The weight of nothing at each depth, shape (d,)."""

@@ -1,7 +1,8 @@
-"""What a table's lines say, side by side: all that neither depth nor flags nor the catalogue decide.
+"""What a table's lines say, side by side: all that neither depth nor flags nor the catalogue decide; and
+what a curve says at every depth.
 
-Worked out once and kept for as long as the table lives: a drag asks hundreds of questions, each of them
-about all depths, and of the tables in them one changes.
+Worked out once and kept for as long as the table or curve lives: a drag asks hundreds of questions, each
+of them about all depths, and of the tables in them one changes.
 """
 
 from __future__ import annotations
@@ -13,10 +14,12 @@ from functools import cached_property, lru_cache
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
-from golddice.core.game.models import BaseLine, ItemNamed, Pool, Table
+from golddice.core.game.curves import multiplier
+from golddice.core.game.links import links_of
+from golddice.core.game.models import BaseLine, Curve, ItemNamed, Pool, Table
 from golddice.core.game.quantity import Quantity
 from golddice.core.game.views import View
-from golddice.core.terms.law import law_of
+from golddice.core.terms.law import AnyLaw, law_of
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,8 +42,10 @@ class Form:
         Chance of at least one, mean and variance of how many.
     others : list of int
         The other lines; `items`, `pools` and `links` are what those yield: line, thing, how many.
-    tiered : list of int
+    tiered : list of (int, line)
         Those of them that may have one definite tier all the same.
+    inner : tuple of View
+        The tables and sources that the table leads to, each once.
     holds : bool
         Whether a player carries anything for the table.
     named_curves : frozenset of str
@@ -58,7 +63,8 @@ class Form:
     mean: FloatArray
     var: FloatArray
     others: list[int]
-    tiered: list[int]
+    tiered: list[tuple[int, BaseLine]]
+    inner: tuple[View, ...]
     holds: bool
     named_curves: frozenset[str]
     items: list[tuple[int, str, Quantity]] = field(default_factory=list)
@@ -81,6 +87,24 @@ def form_of(table: Table) -> Form:
     return found
 
 
+_whole: dict[tuple[int, int, int], FloatArray] = {}  # of a curve, by identity, and the depths from, to
+_SMALL = 100  # a range no longer than this
+_MOST_WHOLE = 2_000  # depths; a curve over more is worked out where it is asked for
+
+
+def curve_at(curve: Curve, scale: tuple[int, int], depths: IntArray) -> FloatArray:
+    """A curve's multiplier at some depths of a game, shape (d,); worked out once for all of them."""
+    low, high = scale
+    if high - low >= _MOST_WHOLE:
+        return multiplier(curve, depths)
+    key = (id(curve), low, high)
+    found = _whole.get(key)
+    if found is None:
+        found = _whole.setdefault(key, multiplier(curve, np.arange(low, high + 1)))
+        weakref.finalize(curve, _whole.pop, key, None).atexit = False
+    return found[depths - low]
+
+
 def _form(table: Table) -> Form:
     lines: list[BaseLine] = list(table.lines)
     curves = list(dict.fromkeys(line.curve for line in lines))
@@ -100,7 +124,8 @@ def _form(table: Table) -> Form:
         mean=mean,
         var=var,
         others=others,
-        tiered=[at for at in others if _may_have_tier(lines[at])],
+        tiered=[(at, lines[at]) for at in others if _may_have_tier(lines[at])],
+        inner=tuple(links_of(table)),
         named_curves=_named_curves(table),
         holds=table.rule == "deck" or any(line.guard or line.limit is not None for line in lines),
     )
@@ -137,6 +162,19 @@ def _may_have_tier(line: BaseLine) -> bool:
     pools = [one.pool for one in line.yields if one.pool is not None]
     items = [one.item for one in line.yields if one.item is not None]
     return bool(items or pools) and all(len(set(pool.tiers)) == 1 for pool in pools)
+
+
+def small_law(quantity: Quantity) -> AnyLaw | None:
+    """The law of a quantity that is a short range, the same at all depths; None of any other."""
+    if quantity.curve is not None or quantity.dice is not None or quantity.min is None:
+        return None
+    most = quantity.min if quantity.max is None else quantity.max
+    return _small_law(quantity.min, most, quantity.step) if most - quantity.min <= _SMALL else None
+
+
+@lru_cache(maxsize=10_000)
+def _small_law(least: int, most: int, step: int) -> AnyLaw:
+    return law_of(Quantity(min=least, max=most, step=step))
 
 
 def _figures(quantity: Quantity) -> tuple[float, float, float]:

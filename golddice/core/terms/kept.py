@@ -9,12 +9,10 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Hashable
-from dataclasses import is_dataclass
 from operator import itemgetter
 from typing import Any, TypeVar
 from weakref import WeakValueDictionary
 
-import numpy as np
 from cachetools import LRUCache
 
 Made = TypeVar("Made")
@@ -47,13 +45,36 @@ def sign_of(same: tuple[object, ...], alike: tuple[Hashable, ...] = ()) -> Sign:
         return found
 
 
+class Page(dict[str, Any]):
+    """What was worked out about one part of a game, by what it is; more may be written on it later.
+
+    `expected` bytes are what it counts as at first, until what is on it can be weighed.
+    """
+
+    grows = True
+
+    def __init__(self, expected: int) -> None:
+        super().__init__()
+        self._expected = expected
+        self._weighed = (0, 0)
+
+    @property
+    def nbytes(self) -> int:
+        many, size = self._weighed
+        if len(self) != many:
+            many, size = len(self), sum(map(weight, tuple(self.values())))
+            self._weighed = (many, size)
+        return max(size, self._expected)
+
+
 class Kept:
     """Results under keys, of which those asked for last are kept: so many bytes of them. Safe under
     threads: what two ask for at once may be worked out twice."""
 
     def __init__(self, most_bytes: int) -> None:
         self._lock = threading.Lock()
-        self._found: LRUCache[Hashable, tuple[Any, int, bool]] = LRUCache(most_bytes, getsizeof=itemgetter(1))
+        self._most = most_bytes
+        self.clear()
 
     def get(self, key: Hashable, make: Callable[[], Made]) -> Made:
         """What is kept under a key, or else what `make` gives, which is kept then."""
@@ -70,14 +91,14 @@ class Kept:
             found = self._found.get(key)
             if found is None:
                 return None
-            value, _, grows = found
-            if grows:  # it has perhaps worked out more since it was weighed
+            value, size, grows = found
+            if grows and weight(value) != size:  # it has worked out more since it was weighed
                 self._put(key, value)
             return value
 
     def _put(self, key: Hashable, value: object) -> None:
         size = weight(value)
-        if size < self._found.maxsize / 2:
+        if size < self._most / 2:
             self._found[key] = value, size, hasattr(value, "grows")
         else:
             self._found.pop(key, None)
@@ -88,26 +109,16 @@ class Kept:
 
     def clear(self) -> None:
         with self._lock:
-            self._found.clear()
+            self._found: LRUCache[Hashable, tuple[Any, int, bool]] = LRUCache(self._most, itemgetter(1))
 
 
 def weight(value: object) -> int:
-    """Roughly how many bytes a result takes."""
-    if isinstance(value, np.ndarray):
-        return _ENTRY + value.nbytes
-    if isinstance(value, (tuple, list)):
-        return _ENTRY + sum(map(_bytes, value)) + 100 * len(value)
-    if is_dataclass(value):
-        return _ENTRY + sum(map(_bytes, vars(value).values()))
-    return _ENTRY + _bytes(value)
-
-
-def _bytes(value: object) -> int:
-    """Of an array, or of what says how many it takes."""
-    if isinstance(value, np.ndarray):
-        return value.nbytes
-    own = getattr(value, "nbytes", 0)
-    return own if isinstance(own, int) else 0
+    """Roughly how many bytes a result takes: its arrays, and what says how many it takes."""
+    own = getattr(value, "nbytes", None)
+    if own is not None:
+        return _ENTRY + int(own)
+    held = value if isinstance(value, (tuple, list)) else getattr(value, "__dict__", {}).values()
+    return _ENTRY + sum([getattr(one, "nbytes", 100) for one in held])
 
 
 RESULTS = Kept(64 * 2**20)

@@ -6,10 +6,10 @@ tables nest.
 
 from __future__ import annotations
 
-from collections.abc import Container, Iterable, Iterator
+from collections.abc import Container, Iterable, Iterator, Sequence
 
 from golddice.core.errors import TooLarge
-from golddice.core.game.links import innermost_first, still_to_do
+from golddice.core.game.links import innermost_first, links_of, still_to_do
 from golddice.core.game.models import Source, Table
 from golddice.core.game.views import View
 from golddice.core.terms.conditions import Conditions
@@ -27,12 +27,12 @@ def part_of(under: Conditions, view: View) -> Table | Source:
     return under.source(view.id) if view.kind == "source" else under.table(view.id)
 
 
-def inner_of(under: Conditions, view: View) -> list[View]:
+def inner_of(under: Conditions, view: View) -> Sequence[View]:
     """What a table or source leads to, each once."""
     part = part_of(under, view)
-    return under.remembered(
-        "links", part, lambda: list(dict.fromkeys(link for link, _ in _inner(under, view)))
-    )
+    if isinstance(part, Source):
+        return under.once("links", part, lambda: links_of(part))
+    return form_of(part).inner
 
 
 def in_order(under: Conditions, starts: Iterable[View]) -> list[View]:
@@ -49,8 +49,9 @@ def sign_of_view(under: Conditions, view: View) -> Sign:
     """All that a table or source rests on, with whatever it reaches."""
     known = under.signs
     for one in missing(under, view, known):
+        own = under.own_sign(part_of(under, one))
         inner = [known[link] for link in inner_of(under, one)]
-        known[one] = sign_of((under.own_sign(part_of(under, one)), *inner))
+        known[one] = sign_of((own, *inner)) if inner else own
     return known[view]
 
 
@@ -88,24 +89,23 @@ def most_rolls(under: Conditions, view: View) -> Rolled:
     events[view] = 1
     result: Rolled = {}
     for one in order:
-        part = part_of(under, one)
-        here = events[one] * (1 if isinstance(part, Source) else under.law(part.rolls).most)
-        result[one] = min(here, _PLENTY)
-        for inner, most in _inner(under, one):
-            events[inner] = min(events[inner] + result[one] * most, _PLENTY)
+        times, inner = _inner(under, part_of(under, one))
+        result[one] = here = min(events[one] * times, _PLENTY)
+        for link, most in inner:
+            events[link] = min(events[link] + here * most, _PLENTY)
     return result
 
 
-def _inner(under: Conditions, view: View) -> list[tuple[View, int]]:
-    """What one event or roll may lead to, and how many times."""
-    part = part_of(under, view)
+def _inner(under: Conditions, part: Table | Source) -> tuple[int, list[tuple[View, int]]]:
+    """The most rolls of one execution (of an event: 1), and what each may lead to, and how many times."""
     return under.remembered("inner", part, lambda: _new_inner(under, part))
 
 
-def _new_inner(under: Conditions, part: Table | Source) -> list[tuple[View, int]]:
+def _new_inner(under: Conditions, part: Table | Source) -> tuple[int, list[tuple[View, int]]]:
     if isinstance(part, Source):
-        return [(View("table", drop.table), under.law(drop.times).most) for drop in part.drops]
-    return [(link, under.law(many).most) for _, link, many in form_of(part).links]
+        return 1, [(View("table", drop.table), under.law(drop.times).most) for drop in part.drops]
+    links = [(link, under.law(many).most) for _, link, many in form_of(part).links]
+    return under.law(part.rolls).most, links
 
 
 def check_size(under: Conditions, view: View) -> None:

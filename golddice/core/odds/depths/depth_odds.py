@@ -98,9 +98,10 @@ class DepthOdds:
         counted = None if only is None else self._place.tobytes()
         self._counts = sign_of((), ("try", by_tier, counted))
 
-    def of(self, view: View) -> Lean:
-        """The next event of a source, or execution of a table, for a fresh player."""
-        rolls = most_rolls(self.under, view)
+    def of(self, view: View, rolls: Rolled | None = None) -> Lean:
+        """The next event of a source, or execution of a table, for a fresh player. `rolls` are its
+        `size.most_rolls`, where they are known."""
+        rolls = rolls or most_rolls(self.under, view)
         if rests_on_state(self.under, rolls):
             return self._depth_by_depth(view, rolls)
         once = self._once(view)
@@ -223,12 +224,11 @@ class DepthOdds:
         members, chances = self.under.pool_items(pool), self.under.pool_chances(pool)
         places, rows, hit = self._room([], members)
         mix_items_into(hit, rows[self._place[members]], chances, np.ones(members.size))
-        values = self.under.item_values[members]
-        worth = values @ chances
-        off = values[:, None] - worth
         blank = np.maximum(1.0 - chances.sum(axis=0), 0.0)
-        value_var = (chances * off * off).sum(axis=0) + blank * worth**2
-        return _Try(places, np.minimum(hit, 1.0), worth, value_var)
+        values = self.under.item_values[members]
+        flat = (np.arange(members.size), values, np.zeros(members.size))
+        worth = worth_of_one(chances, blank, *flat, _NO_ITEMS, *np.zeros((2, 0, self._depths)))
+        return _Try(places, np.minimum(hit, 1.0, out=hit), *worth)
 
     def _item(self, at: int, law: AnyLaw) -> _Try:
         """So many of one item, where it is not a plain line: its figures by depth."""
@@ -290,8 +290,9 @@ def _compound(law: AnyLaw, once: _Try) -> tuple[FloatArray, FloatArray]:
 def odds_of_view(under: Conditions, view: View) -> Lean:
     """The fresh odds of one view: as `DepthOdds` gives them, but of items that it cannot tell apart only
     the first is worked out."""
-    first = first_twins(under, most_rolls(under, view))
-    lean = DepthOdds(under, only=np.unique(first)).of(view)
+    rolls = most_rolls(under, view)
+    first = first_twins(under, rolls)
+    lean = DepthOdds(under, only=np.unique(first)).of(view, rolls)
     row = np.full(first.size, -1)
     row[lean.places] = np.arange(lean.places.size)
     places = np.flatnonzero(row[first] >= 0)

@@ -30,8 +30,11 @@ Flows = dict[View, FloatArray]
 class Given:
     """What the lines of a table give when they hit: the row of a line, and how many on average.
 
-    `plain` are the lines that give so many of one item; `items` are those of the other lines.
+    `hits` are the expected hits of each line in one execution, shape (n, d); `plain` the lines that give so
+    many of one item; `items` are those of the other lines.
     """
+
+    hits: FloatArray
 
     plain: PlainLines
     items: list[tuple[int, int, FloatArray]]
@@ -46,6 +49,7 @@ def given_by(table: Table, under: Conditions) -> Given:
 def _given_by(table: Table, under: Conditions) -> Given:
     form = form_of(table)
     return Given(
+        line_hits(under, table),
         plain_lines(table, under),
         [(row, under.item_index[item], under.law(many).mean) for row, item, many in form.items],
         [(row, pool, under.law(many).mean) for row, pool, many in form.pools],
@@ -77,8 +81,8 @@ def flows(
         if here is None or not here.any():
             continue
         if view.kind == "table":
-            table = under.table(view.id)
-            given, hits = given_by(table, under), line_hits(under, table) * here
+            given = given_by(under.table(view.id), under)
+            hits = given.hits * here
             if take is not None:
                 take(given, hits)
             for row, link, many in given.links:

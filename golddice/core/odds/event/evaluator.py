@@ -28,6 +28,7 @@ from golddice.core.stopping import go_on
 from golddice.core.terms.catalogue import pool_key
 from golddice.core.terms.columns import Columns
 from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.forms import form_of
 from golddice.core.terms.kept import RESULTS
 from golddice.core.terms.law import AnyLaw
 from golddice.core.terms.lines import PlainLines, plain_lines
@@ -122,8 +123,21 @@ class Evaluator:
         return repeat(rolls, mixture(chances[plain.order], parts, blank))
 
     def _plain(self, table: Table, lines: PlainLines) -> Parts:
-        """What those lines give that give so many of one item, all at once: of each its item's column,
-        its tier's and the units', which move together; with detail the line's own two as well."""
+        """Those lines that give so many of one item, all at once."""
+        kept = self.under.catalogue.placed(form_of(table)).kept
+        what = "plain with detail" if self.detail else "plain"
+        if what not in kept:  # the same at all depths: a game at one of them asks again for every other
+            kept[what] = self._plain_row(table, lines)
+        columns, *rows = kept[what]
+        starts = np.arange(0, columns.size + 1, 5 if self.detail else 3)
+        if self._depths == 1:
+            return Parts(columns, starts, *rows)
+        return Parts(columns, starts, *(np.repeat(row, self._depths, axis=0) for row in rows))
+
+    def _plain_row(self, table: Table, lines: PlainLines) -> tuple[IntArray, ...] | tuple[FloatArray, ...]:
+        """Of each its item's column, its tier's and the units', which move together; with detail the
+        line's own two as well. The columns, shape (e,); hit, mean, var, cov, shape (1, e); mean and variance
+        of the value, shape (1, n)."""
         worth = self.under.item_values[lines.items]
         value, value_var = worth * lines.mean, worth**2 * lines.var
         tiers, units = self.columns.tier(0) + self.under.item_tiers[lines.items], self.columns.units
@@ -136,10 +150,8 @@ class Evaluator:
             columns += [hits, hits + 1]
             hit, mean = [*hit, one, one], [*mean, one, value]
             var, cov = [*var, none, value_var], [*cov, none, value_var]
-        rows = [np.stack(part, axis=1).ravel() for part in (hit, mean, var, cov)]
-        by_depth = (np.repeat(row[None], self._depths, axis=0) for row in (*rows, value, value_var))
-        starts = len(columns) * np.arange(lines.at.size + 1)
-        return Parts(np.stack(columns, axis=1).ravel(), starts, *by_depth)
+        rows = [np.stack(part, axis=1).reshape(1, -1) for part in (hit, mean, var, cov)]
+        return (np.stack(columns, axis=1).ravel(), *rows, value[None], value_var[None])
 
     def _hit_columns(self, table: Table) -> IntArray:
         """The column of each line's hits."""

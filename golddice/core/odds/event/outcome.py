@@ -93,6 +93,10 @@ class Parts:
 
     def and_then(self, more: Parts) -> Parts:
         """These parts, then the others."""
+        if self.starts.size == 1:
+            return more
+        if more.starts.size == 1:
+            return self
         both = [
             np.concatenate([getattr(self, name), getattr(more, name)], axis=1)
             for name in ("hit", "mean", "var", "cov", "value_mean", "value_var")
