@@ -78,6 +78,16 @@ class PageTest(unittest.TestCase):
         """Open a sheet of the test's game and wait until it is there, the keyboard on no field."""
         self.browser.get(f"{self.address}/g/{self.game}/{path}")
         self.find("main")
+        self.answered()
+
+    def answered(self, seconds: float = 3) -> None:
+        """Wait until what a sheet asks is answered, but not for long: some answers are slow.
+
+        A click that is aimed while answers come can miss, for they move what stands below them.
+        """
+        end = time.monotonic() + seconds
+        while self.all("main[aria-busy=true]") and time.monotonic() < end:
+            time.sleep(0.02)
 
     def until(self, what: str, check: Callable[[], T], seconds: float = 10) -> T:
         """The first true answer; fails with `what` after so many seconds."""

@@ -6,6 +6,7 @@ import json
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 
 from selenium.webdriver import Keys
 from selenium.webdriver.common.by import By
@@ -134,6 +135,13 @@ class Trials(BrowserTest):
 
 
 class Together(BrowserTest):
+    def weight_of_g(self) -> float:
+        return float(self.table()["lines"][6]["weight"])
+
+    def with_g(self, weight: float) -> dict[str, Any]:
+        lines = [{**one, "weight": weight} if one["id"] == "g" else one for one in self.table()["lines"]]
+        return {**self.table(), "lines": lines}
+
     def test_two_tabs_do_not_overwrite_each_other(self) -> None:
         self.open("source/lantern-eel")
         self.until("numbers", lambda: self.text("a", "chance") != " %")
@@ -146,16 +154,20 @@ class Together(BrowserTest):
         self.until("numbers", lambda: self.text("a", "chance") != " %")
         self.other_tab({**table, "nothing": 40})
         self.type_into("g", "entry", "5")
-        question = self.find("[role=alertdialog]")
-        self.assertIn("40", question.text)
-        self.button("Keep mine").click()
-        self.until("mine", lambda: self.table()["lines"][6]["weight"] == 5)
-        self.other_tab({**self.table(), "nothing": 50})
+        self.until("both stand", lambda: self.weight_of_g() == 5)
+        self.assertEqual(self.table()["nothing"], 40)
+        self.other_tab(self.with_g(7))
         self.type_into("g", "entry", "6")
+        question = self.find("[role=alertdialog]")
+        self.assertIn("lines[g].weight", question.text)
+        self.button("Keep mine").click()
+        self.until("mine", lambda: self.weight_of_g() == 6)
+        self.other_tab(self.with_g(8))
+        self.type_into("g", "entry", "9")
         self.find("[role=alertdialog]")
         self.button("Take theirs").click()
-        self.until("theirs", lambda: self.text("g", "entry") == "5")
-        self.assertEqual(self.table()["nothing"], 50)
+        self.until("theirs", lambda: self.text("g", "entry") == "8")
+        self.assertEqual(self.weight_of_g(), 8)
         self.browser.execute_cdp_cmd("Network.setBlockedURLs", {"urls": []})
 
     def expected(self, message: str) -> bool:

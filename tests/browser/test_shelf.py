@@ -267,22 +267,36 @@ class Behind(ShelfTest):
         self.saved(2)
         self.until("it is gone", lambda: flag["name"] not in self.find("main header").text)
 
-    def test_why_a_removal_failed_is_said_where_it_was_asked_for(self) -> None:
-        """The eel was edited elsewhere meanwhile: to take a drop out of it would undo that unseen."""
+    def elsewhere(self, base: int, kind: str, name: str, body: dict[str, Any] | None) -> None:
+        entry = {"kind": kind, "id": name, "body": body}
+        change = {"base": base, "label": "another tab", "entries": [entry]}
+        self.client.post(f"/api/games/{self.game}/changes", json=change).raise_for_status()
+
+    def test_a_removal_leaves_what_was_edited_elsewhere_meanwhile(self) -> None:
         self.deaf()
         self.unfold("Tables")
-        edited = {**self.source(), "seconds": 11}
-        change = {"base": 1, "label": "another tab"}
-        entry = {"kind": "source", "id": "lantern-eel", "body": edited}
-        self.client.post(f"/api/games/{self.game}/changes", json={**change, "entries": [entry]})
+        self.elsewhere(1, "source", "lantern-eel", {**self.source(), "seconds": 11})
         self.menu_of("Eel catch")
         self.choice("Delete").click()
         self.button("Remove it and").click()
+        self.until("closed", lambda: not self.all("[role=alertdialog]"))
+        self.until("gone", lambda: len(self.source()["drops"]) == 1)
+        self.assertEqual(self.source()["seconds"], 11)
+
+    def test_why_a_removal_failed_is_said_where_it_was_asked_for(self) -> None:
+        """It was removed elsewhere meanwhile."""
+        self.deaf()
+        self.unfold("Tables")
+        self.menu_of("Eel catch")
+        self.choice("Delete").click()
+        removal = {"base": 1, "kind": "table", "id": "eel-catch"}
+        self.button("Remove it and")
+        self.client.post(f"/api/games/{self.game}/removals", json=removal).raise_for_status()
+        self.button("Remove it and").click()
         question = self.find("[role=alertdialog]")
-        self.until("why", lambda: "changed elsewhere" in question.text)
+        self.until("why", lambda: "eel-catch" in question.text and "no " in question.text)
         self.button("Leave it as it is").click()
         self.until("closed", lambda: not self.all("[role=alertdialog]"))
-        self.assertEqual((self.source()["seconds"], len(self.source()["drops"])), (11, 2))
 
     def test_an_edit_of_something_else_brings_theirs_along(self) -> None:
         self.deaf()
@@ -307,8 +321,8 @@ class Behind(ShelfTest):
         games, theirs = self.bench.games, {**self.table("crab-meat"), "name": "Crab, picked"}
         kept = games.change
 
-        def change(game: str, base: int, entries: Any, label: str, token: str | None) -> Any:
-            ours = kept(game, base, entries, label, token)
+        def change(game: str, base: int, entries: Any, label: str, token: str | None, page: str) -> Any:
+            ours = kept(game, base, entries, label, token, page)
             entry = Entry("table", "crab-meat", theirs)
             self.bench.tell_revision(game, kept(game, ours.revision, [entry], "another tab"))
             time.sleep(0.4)
@@ -336,7 +350,7 @@ class Behind(ShelfTest):
         return [(question, status) for path, question, status in asked if path.endswith("/odds")]
 
     def expected(self, message: str) -> bool:
-        return super().expected(message) or "/events" in message
+        return super().expected(message) or "/events" in message or "/removals - " in message
 
 
 if __name__ == "__main__":

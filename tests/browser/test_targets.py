@@ -197,6 +197,9 @@ class Edits(TargetTest):
 
     def test_notes_are_kept_when_they_are_left(self) -> None:
         self.open("target/angler-wonder")
+        place = self.find("textarea").rect
+        self.stands()
+        self.assertEqual(self.find("textarea").rect, place, "it moves when the figures come")
         self.find("textarea").click()
         self.press("Ask again after the playtest.")
         self.labelled("name of the target").click()

@@ -1,10 +1,10 @@
 // One door to the server. Refusals come back as ApiError; a server that is down as Offline.
 import type { Asked } from '@/game/asked'
 import type {
+  ChangeIn,
   ChangeOut,
   CompareOut,
   DepthSheet,
-  EntryIn,
   FindingsOut,
   Focus,
   GameBody,
@@ -15,8 +15,10 @@ import type {
   OddsOut,
   ProblemDetails,
   ProfileOut,
+  RemovalIn,
   RollOut,
   SpreadOut,
+  StepIn,
   TargetsOut,
   TierView,
   Table,
@@ -99,18 +101,17 @@ export const api = {
   games: () => ask<GameSummary[]>('GET', '/games'),
   makeGame: (name: string) => ask<GameSummary>('POST', '/games', { name }),
   importGame: (file: Blob) => ask<GameSummary>('POST', '/games/import', file),
-  openGame: (id: string) => ask<GameBody>('GET', `/games/${id}`),
+  openGame: (id: string, page: string) => ask<GameBody>('GET', `/games/${id}?page=${page}`),
   deleteGame: (id: string) => ask<undefined>('DELETE', `/games/${id}`),
   restoreGame: (id: string) => ask<GameSummary>('POST', `/games/${id}/restore`),
   duplicateGame: (id: string) => ask<GameSummary>('POST', `/games/${id}/duplicate`),
-  change: (id: string, base: number, label: string, entries: EntryIn[], token: string) =>
-    ask<ChangeOut>('POST', `/games/${id}/changes`, { base, label, entries, token }),
-  remove: (id: string, base: number, kind: string, name: string) =>
-    ask<ChangeOut>('POST', `/games/${id}/removals`, { base, kind, id: name }),
+  change: (id: string, change: ChangeIn) => ask<ChangeOut>('POST', `/games/${id}/changes`, change),
+  remove: (id: string, removal: RemovalIn) =>
+    ask<ChangeOut>('POST', `/games/${id}/removals`, removal),
   uses: (id: string, kind: string, name: string) =>
     ask<UseOut[]>('GET', `/games/${id}/uses/${kind}/${name}`),
-  undo: (id: string) => ask<ChangeOut>('POST', `/games/${id}/undo`),
-  redo: (id: string) => ask<ChangeOut>('POST', `/games/${id}/redo`),
+  undo: (id: string, step: StepIn) => ask<ChangeOut>('POST', `/games/${id}/undo`, step),
+  redo: (id: string, step: StepIn) => ask<ChangeOut>('POST', `/games/${id}/redo`, step),
   history: (id: string) => ask<HistoryEntry[]>('GET', `/games/${id}/history`),
   odds: (id: string, looked: Looked & { focus?: Focus | null }, signal?: AbortSignal) =>
     ask<OddsOut>('POST', `/games/${id}/odds`, looked, signal),

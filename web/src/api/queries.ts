@@ -3,7 +3,7 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useMemo } from 'react'
 import { useShallow } from 'zustand/react/shallow'
-import { unsaved, useAsked } from '@/game/asked'
+import { useAsked } from '@/game/asked'
 import { ahead, useGame, viewInSight } from '@/game/store'
 import type { Focus, View } from './types'
 import { api, type Looked, type WhereAsked } from './client'
@@ -37,7 +37,7 @@ export function useOdds(wanted: Focus | null) {
   useEffect(() => {
     // The next draft's odds are asked for while these are drawn, unless they are known.
     ahead.of = (draft) => {
-      const next = looked && { ...looked, draft: unsaved(useGame.getState().pending, draft) }
+      const next = looked && { ...looked, draft: [...useGame.getState().unsaved, ...draft] }
       if (next && queries.getQueryData(keyOf(next)) === undefined)
         askAhead('odds', laneKey(next), () => api.odds(id, { ...next, focus }))
     }

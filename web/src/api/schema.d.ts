@@ -50,7 +50,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Open Game */
+        /**
+         * Open Game
+         * @description The whole game; `page` says whose undo and redo are told.
+         */
         get: operations["open_game_api_games__game_id__get"];
         put?: never;
         post?: never;
@@ -329,7 +332,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Redo */
+        /**
+         * Redo
+         * @description Do again what the page took back last.
+         */
         post: operations["redo_api_games__game_id__redo_post"];
         delete?: never;
         options?: never;
@@ -517,7 +523,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Undo */
+        /**
+         * Undo
+         * @description Take back the page's own last change.
+         */
         post: operations["undo_api_games__game_id__undo_post"];
         delete?: never;
         options?: never;
@@ -714,7 +723,8 @@ export interface components {
         };
         /**
          * ChangeIn
-         * @description `token` is the change's own id: the same again is answered as the first time, and done once.
+         * @description `token` is the change's own id: the same again is answered as the first time, and done once. `page`
+         *     is who makes it: each page undoes its own changes, and what no page made.
          */
         ChangeIn: {
             /** Base */
@@ -723,6 +733,8 @@ export interface components {
             entries: components["schemas"]["EntryIn"][];
             /** Label */
             label: string;
+            /** Page */
+            page?: string | null;
             /** Token */
             token?: string | null;
         };
@@ -1807,6 +1819,8 @@ export interface components {
             id: string;
             /** Kind */
             kind: string;
+            /** Page */
+            page?: string | null;
             /** Token */
             token?: string | null;
         };
@@ -2227,9 +2241,11 @@ export interface components {
         };
         /**
          * StepIn
-         * @description Of an undo or redo, which have a token like a change.
+         * @description Of an undo or redo, which have a token and a page like a change.
          */
         StepIn: {
+            /** Page */
+            page?: string | null;
             /** Token */
             token?: string | null;
         };
@@ -2650,7 +2666,8 @@ export interface components {
         };
         /**
          * WaitOut
-         * @description `errors`: standard errors of the waits by name, where they are simulated.
+         * @description `errors`: standard errors of the waits by name, where they are simulated; `p_any_error` that of the
+         *     chance, 0 where the next event is exact.
          */
         WaitOut: {
             /** Errors */
@@ -2677,6 +2694,8 @@ export interface components {
             one_in: number | null;
             /** P Any */
             p_any: number;
+            /** P Any Error */
+            p_any_error: number;
             /** Points */
             points: [
                 number,
@@ -3013,7 +3032,9 @@ export interface operations {
     };
     open_game_api_games__game_id__get: {
         parameters: {
-            query?: never;
+            query?: {
+                page?: string | null;
+            };
             header?: never;
             path: {
                 game_id: string;

@@ -1,4 +1,12 @@
-import { useCallback, useEffect, useMemo, useState, useSyncExternalStore } from 'react'
+import { useIsFetching } from '@tanstack/react-query'
+import {
+  useCallback,
+  useEffect,
+  useMemo,
+  useState,
+  useSyncExternalStore,
+  type ReactNode,
+} from 'react'
 import { Toaster } from 'sonner'
 import { useGame, show, closed, type Sheet, useGamePart } from '@/game/store'
 import { Reading, hasReading } from '@/reading/Reading'
@@ -91,13 +99,9 @@ function Bench() {
             <div className="flex min-h-0 flex-1">
               <Shelf />
               <div className="min-h-0 min-w-0 flex-1 overflow-auto">
-                <main
-                  aria-label="sheet"
-                  tabIndex={-1}
-                  className={`outline-none ${deep ? 'h-full' : ''}`}
-                >
+                <SheetPlace deep={deep}>
                   <SheetInView fell={rolls.fell} />
-                </main>
+                </SheetPlace>
                 {narrow && beside && <div className="border-t border-hair bg-raised">{beside}</div>}
               </div>
             </div>
@@ -116,6 +120,21 @@ function Bench() {
       <FindOrDo open={finding} onOpen={setFinding} onRoll={roll} />
       <Clash />
     </div>
+  )
+}
+
+/** Where the sheet lies; it says whether answers to what it asks are still on their way. */
+function SheetPlace({ deep, children }: { deep: boolean; children: ReactNode }) {
+  const asked = useIsFetching()
+  return (
+    <main
+      aria-label="sheet"
+      aria-busy={asked > 0}
+      tabIndex={-1}
+      className={`outline-none ${deep ? 'h-full' : ''}`}
+    >
+      {children}
+    </main>
   )
 }
 

@@ -1,30 +1,26 @@
 // Someone else changed the same thing meanwhile: both versions, and a choice.
-import type { Kind } from '@/game/parts'
+import type { Kind, Parts } from '@/game/parts'
 import { settleClash } from '@/game/sync'
+import type { Json } from '@/game/sync/merge'
 import { useGamePart } from '@/game/store'
 import { Question } from '@/ui/Menu'
 
 export function Clash() {
   const { conflict, parts } = useGamePart('conflict', 'parts')
   if (!conflict) return null
-  const [first] = conflict.theirs
-  const mine = conflict.mine.entries.find(
-    (entry) => entry.kind === first?.kind && entry.id === first.id,
-  )
-  const name = parts[first?.kind as Kind]?.get(first?.id ?? '')?.name ?? first?.id ?? ''
-  const rows = differences(mine?.body ?? null, first?.body ?? null)
+  const names = conflict.things.map((one) => nameOf(parts, one))
   return (
     <Question
       open
-      title={`${name} was changed elsewhere`}
+      title={`${names.join(', ')}: changed elsewhere too`}
       choices={[
-        { label: 'Take theirs', run: () => settleClash(false) },
-        { label: 'Keep mine', main: true, run: () => settleClash(true) },
+        { label: 'Take theirs', run: () => settleClash('theirs') },
+        { label: 'Keep mine', main: true, run: () => settleClash('mine') },
       ]}
     >
       <p>
-        Another page saved a change to it while you made yours. Nothing is lost: choose which one
-        stays.
+        Another page saved a change to the same while you made yours ({conflict.label}). Nothing is
+        lost: choose what stays here. All else that either of you changed stays anyway.
       </p>
       <table className="w-full text-[12px]">
         <thead>
@@ -35,39 +31,37 @@ export function Clash() {
           </tr>
         </thead>
         <tbody className="num">
-          {rows.slice(0, 12).map((row) => (
-            <tr key={row.path} className="border-t border-hair align-top">
-              <td className="pr-2">{row.path}</td>
-              <td className="pr-2">{row.mine}</td>
-              <td>{row.theirs}</td>
-            </tr>
-          ))}
+          {conflict.things.flatMap((one, at) =>
+            one.places.map((place) => (
+              <tr key={`${one.kind}/${one.id}/${place}`} className="border-t border-hair align-top">
+                <td className="pr-2">{[names[at], place].filter(Boolean).join(' ')}</td>
+                <td className="pr-2">{said(standingAt(one.mine, place))}</td>
+                <td>{said(standingAt(one.theirs, place))}</td>
+              </tr>
+            )),
+          )}
         </tbody>
       </table>
     </Question>
   )
 }
 
-interface Difference {
-  path: string
-  mine: string
-  theirs: string
+function nameOf(parts: Parts, one: { kind: string; id: string; mine: Json; theirs: Json }): string {
+  if (one.kind === 'settings') return 'The game'
+  const body = (one.mine ?? one.theirs) as { name?: string } | null
+  return parts[one.kind as Kind].get(one.id)?.name ?? body?.name ?? one.id
 }
 
-/** The leaves at which two bodies differ. */
-function differences(mine: unknown, theirs: unknown, path = ''): Difference[] {
-  if (JSON.stringify(mine) === JSON.stringify(theirs)) return []
-  const bothHold = isHolder(mine) && isHolder(theirs)
-  if (!bothHold) return [{ path: path || 'all of it', mine: said(mine), theirs: said(theirs) }]
-  const keys = new Set([...Object.keys(mine), ...Object.keys(theirs)])
-  return [...keys].flatMap((key) => {
-    const place = /^\d+$/.test(key) ? `${path}[${key}]` : path ? `${path}.${key}` : key
-    return differences(mine[key], theirs[key], place)
-  })
-}
-
-function isHolder(value: unknown): value is Record<string, unknown> {
-  return typeof value === 'object' && value !== null
+/** What stands at a place like `lines[a].weight`. */
+function standingAt(body: Json, place: string): unknown {
+  const steps = place.match(/[^.[\]]+|\[[^\]]+\]/g) ?? []
+  return steps.reduce<unknown>((now, step) => {
+    if (now === null || now === undefined) return now
+    const id = /^\[(.*)\]$/.exec(step)?.[1]
+    return id !== undefined
+      ? (now as { id: string }[]).find((one) => one.id === id)
+      : (now as Record<string, unknown>)[step]
+  }, body)
 }
 
 function said(value: unknown): string {

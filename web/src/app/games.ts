@@ -1,11 +1,11 @@
 // Opening, making, copying, putting away and moving games in and out.
 import { toast } from 'sonner'
 import { api, ApiError } from '@/api/client'
-import { closed, loaded, show, useGame, type Sheet } from '@/game/store'
+import { closed, show, useGame, type Sheet } from '@/game/store'
+import { enter } from '@/game/sync'
 
 export async function openGame(id: string, sheet?: Sheet | null): Promise<void> {
-  const game = await api.openGame(id)
-  loaded(game)
+  const game = await enter(id)
   document.title = `${game.settings.name} – Gold Dice`
   const first = game.sources.find((source) => source.drops.length > 1) ?? game.sources[0]
   const fallback: Sheet = first

@@ -18,7 +18,7 @@ export function useNews(): void {
     let stream: EventSource | null = null
     const onMessage = (message: MessageEvent) => {
       const news = JSON.parse(String(message.data)) as News
-      if (news.type === 'revision') return void hear(id, news.revision)
+      if (news.type === 'revision') return hear(id, news.revision)
       client.setQueryData<TrialSummary[]>(['trials', id], (trials) =>
         trials?.map((trial) =>
           trial.id === news.id ? { ...trial, status: news.status, done: news.done } : trial,
@@ -44,7 +44,7 @@ export function useNews(): void {
     }
     const catchUp = async () => {
       const [newest] = await api.history(id).catch(() => [])
-      if (newest) void hear(id, newest.revision)
+      if (newest) hear(id, newest.revision)
       void client.invalidateQueries({ queryKey: ['trials', id] })
     }
     attend()

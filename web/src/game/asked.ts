@@ -3,7 +3,7 @@
 import { useMemo } from 'react'
 import { useShallow } from 'zustand/react/shallow'
 import type { EntryIn } from '@/api/types'
-import { useGame, type Pending } from './store'
+import { useGame } from './store'
 
 export interface Asked {
   revision: number
@@ -11,19 +11,14 @@ export interface Asked {
 }
 
 export function useAsked(): Asked {
-  const [revision, pending, draft] = useGame(
-    useShallow((state) => [state.revision, state.pending, state.draft]),
+  const [revision, waiting, draft] = useGame(
+    useShallow((state) => [state.revision, state.unsaved, state.draft]),
   )
-  return useMemo(() => ({ revision, draft: unsaved(pending, draft) }), [revision, pending, draft])
+  return useMemo(() => ({ revision, draft: [...waiting, ...draft] }), [revision, waiting, draft])
 }
 
 /** The game as it is edited, without what is only tried. */
 export function askedNow(): Asked {
-  const { revision, pending } = useGame.getState()
-  return { revision, draft: unsaved(pending, []) }
-}
-
-/** Edits on their way count as drafts until they are saved. */
-export function unsaved(pending: Pending[], draft: EntryIn[]): EntryIn[] {
-  return [...pending.flatMap((change) => change.entries), ...draft]
+  const { revision, unsaved } = useGame.getState()
+  return { revision, draft: unsaved }
 }

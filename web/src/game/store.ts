@@ -3,7 +3,8 @@ import { create } from 'zustand'
 import { useShallow } from 'zustand/react/shallow'
 import type { EntryIn, Focus, GameBody, Held, Steps, View } from '@/api/types'
 import { forget, isBusy, whenFree } from '@/api/lanes'
-import { partsOf, withEntries, type Parts } from './parts'
+import type { Parts } from './parts'
+import type { Change, Clash } from './sync/state'
 import { targetView } from './targets'
 
 export type Sheet =
@@ -17,36 +18,23 @@ export type Sheet =
   | { kind: 'targets'; id: 'all' }
   | { kind: 'flags'; id: 'all' }
 
-export interface Pending {
-  /** The edit's own id: sent again it is answered as the first time, and done once. */
-  token: string
-  base: number
-  label: string
-  entries: EntryIn[]
-  settle: (failure: Failure | null) => void
-  settled: boolean
-}
-
 /** Why an edit was not taken. */
 export interface Failure {
   message: string
 }
 
-export interface ConflictState {
-  mine: Pending
-  theirs: { kind: string; id: string; body: Record<string, unknown> | null }[]
-  revision: number
-}
-
 export interface GameState {
   id: string
+  /** Of what is saved. What follows, up to `conflict`, only `sync` writes. */
   revision: number
-  saved: Parts
+  /** The game as it is edited: what is saved, with what is not saved yet. */
   parts: Parts
   steps: Steps
-  pending: Pending[]
+  /** Changes that are not saved yet, and the edits among them as they come out on what is. */
+  pending: Change[]
+  unsaved: EntryIn[]
   offline: boolean
-  conflict: ConflictState | null
+  conflict: Clash | null
   sheet: Sheet | null
   depth: number
   flags: string[]
@@ -99,10 +87,10 @@ function empty(): GameState {
   return {
     id: '',
     revision: 0,
-    saved: undefined as unknown as Parts,
     parts: undefined as unknown as Parts,
     steps: { undo: null, redo: null },
     pending: [],
+    unsaved: [],
     offline: false,
     conflict: null,
     sheet: null,
@@ -121,32 +109,23 @@ function empty(): GameState {
   }
 }
 
-export function loaded(game: GameBody): void {
-  const parts = partsOf(game)
+/** Show a game; `view` is what is known of it. */
+export function entered(game: GameBody, view: Partial<GameState> & { parts: Parts }): void {
   const state = useGame.getState()
   const same = state.id === game.id
-  const { from, to } = parts.settings.depth
+  const { from, to } = view.parts.settings.depth
   const remembered = Number(sessionStorage.getItem(`depth:${game.id}`)) || middle(from, to)
-  const pending = same ? state.pending : []
   const seen = sessionStorage.getItem(`view:${game.id}`)
   useGame.setState({
     ...(same ? {} : { ...empty(), lastView: seen ? (JSON.parse(seen) as View) : null }),
+    ...view,
     id: game.id,
-    revision: game.revision,
-    saved: parts,
-    parts: withPending(parts, pending),
-    steps: game.steps,
-    pending,
-    depth: clamped(parts, same ? state.depth : remembered),
+    depth: clamped(view.parts, same ? state.depth : remembered),
   })
 }
 
 export function closed(): void {
   useGame.setState(empty(), true)
-}
-
-export function withPending(parts: Parts, pending: Pending[]): Parts {
-  return pending.reduce((now, change) => withEntries(now, change.entries), parts)
 }
 
 export function setDepth(depth: number): void {

@@ -7,6 +7,10 @@ import { TargetMark } from '@/ui/TargetMark'
 import { shownDepths, useDepthScale, type DepthScale } from './DepthFrame'
 
 const WIDTH = 380
+const NUMBERS = 130
+const GAP = 24
+/** Numbers, gap and plot, in pixels. */
+export const ROWS_WIDTH = NUMBERS + GAP + WIDTH
 const PAD = 14
 const ROOM = 1.15
 const SPREAD = 20
@@ -142,7 +146,11 @@ function Rows({
 }) {
   const depth = useGame((state) => state.depth)
   return (
-    <table aria-label="figure by depth" className="num relative w-[130px] shrink-0 text-[11.5px]">
+    <table
+      aria-label="figure by depth"
+      className="num relative shrink-0 text-[11.5px]"
+      style={{ width: NUMBERS }}
+    >
       <tbody>
         {shownDepths(scale, depth).map((d) => {
           const row = rowAt(standing, d)

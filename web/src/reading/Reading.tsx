@@ -84,20 +84,20 @@ function Sentence({
     )
   return (
     <p className="mt-1 text-[14px] leading-6" data-testid="sentence">
-      <b className="name">{name}</b>: one in <b className="num">{figures(wait.one_in)}</b>{' '}
-      {words.many}
-      {later(wait, words.many)}. Half of {player}s have one by {words.one}{' '}
-      <By wait={wait} at="first_50" />, nine in ten by <By wait={wait} at="first_90" />, one in a
-      hundred still waits at <By wait={wait} at="first_99" />.
+      <b className="name">{name}</b>: one in <b className="num">{figures(wait.one_in)}</b>
+      <PlusMinus of={(wait.p_any_error / wait.p_any) * wait.one_in} /> {words.many}
+      {later(wait, words.many)}.{' '}
+      {wait.method === 'untold' ? (
+        <>How long {player}s wait is not told: they can be in too many states.</>
+      ) : (
+        <>
+          Half of {player}s have one by {words.one} <By wait={wait} at="first_50" />, nine in ten by{' '}
+          <By wait={wait} at="first_90" />, one in a hundred still waits at{' '}
+          <By wait={wait} at="first_99" />.
+        </>
+      )}
     </p>
   )
-}
-
-/** What stands for an event that is not there; `last` is how far was looked. */
-const NONE_BY = {
-  exact: () => 'never',
-  simulated: (last: number) => `${whole(last)}+`,
-  untold: () => 'an unknown one',
 }
 
 /** By which event: never, beyond those that were simulated, or with its standard error. */
@@ -107,7 +107,9 @@ function By({ wait, at }: { wait: WaitOut; at: 'first_50' | 'first_90' | 'first_
   const error = wait.errors[at] ?? 0
   return (
     <>
-      <b className="num">{events !== null ? whole(events) : NONE_BY[wait.method](last)}</b>
+      <b className="num">
+        {events !== null ? whole(events) : wait.method === 'exact' ? 'never' : `${whole(last)}+`}
+      </b>
       {events !== null && <PlusMinus of={error} />}
     </>
   )

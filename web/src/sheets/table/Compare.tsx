@@ -1,16 +1,26 @@
 // What if this table were rolled by another rule: the same entries, side by side.
 import { useCompare } from '@/api/queries'
-import type { RuleReading, Table } from '@/api/types'
+import { api } from '@/api/client'
+import type { Table } from '@/api/types'
+import { askedNow } from '@/game/asked'
 import { commit } from '@/game/sync'
-import { useGame } from '@/game/store'
+import { useGame, type Failure } from '@/game/store'
 import { lineName, RULE_NAMES, RULE_WORDS } from '@/game/words'
 import { percent } from '@/ui/format'
 import { LineMark } from './columns'
 
-/** Roll the table by another rule, the entries read as the server reads them. */
-export function rollAs(table: Table, reading: RuleReading) {
-  const entry = { kind: 'table', id: table.id, body: reading.body }
-  return commit(`${table.name} ${RULE_WORDS[reading.rule as Table['rule']]}`, [entry])
+/** Roll the table by another rule, the entries read as the server reads them now. */
+export async function rollAs(table: Table, rule: Table['rule']): Promise<Failure | null> {
+  const { id, depth, flags, parts } = useGame.getState()
+  try {
+    const { rules } = await api.compare(id, { ...askedNow(), table: table.id, depth, flags })
+    const reading = rules.find((one) => one.rule === rule)
+    if (!reading) return { message: `${table.name} cannot be rolled so` }
+    const entry = { kind: 'table', id: table.id, body: reading.body }
+    return await commit(`${table.name} ${RULE_WORDS[rule]}`, [entry], parts)
+  } catch (error) {
+    return { message: error instanceof Error ? error.message : String(error) }
+  }
 }
 
 export function Compare({ table, onClose }: { table: Table; onClose: () => void }) {
@@ -76,7 +86,7 @@ export function Compare({ table, onClose }: { table: Table; onClose: () => void 
                     type="button"
                     className="plain-button px-1.5 py-0 text-[11px]"
                     aria-label={`roll it so: ${RULE_NAMES[one.rule as Table['rule']]}`}
-                    onClick={() => void rollAs(table, one)}
+                    onClick={() => void rollAs(table, one.rule as Table['rule'])}
                   >
                     roll it so
                   </button>

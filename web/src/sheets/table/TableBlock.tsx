@@ -1,9 +1,7 @@
 // A table wherever it is rolled: its sentence, its strip, its lines, and what is nested in them.
 import { useMemo, useState } from 'react'
-import { api } from '@/api/client'
 import { useFindings } from '@/api/queries'
 import type { EntryIn, Line, SheetOdds, Table } from '@/api/types'
-import { askedNow } from '@/game/asked'
 import { commit } from '@/game/sync'
 import { setDraft, show, useGame, useGamePart } from '@/game/store'
 import { lineName, lineTier, quantityText, RULE_WORDS, RULES, typedQuantity } from '@/game/words'
@@ -167,17 +165,12 @@ function Sentence({
   odds: SheetOdds['tables'][string] | undefined
   onCompare: () => void
 }) {
-  const { id, depth, flags } = useGamePart('id', 'depth', 'flags')
   const save = (label: string, changed: object, more: EntryIn[] = []) =>
     commit(`${label} of ${table.name}`, [...more, tableEntry({ ...table, ...changed } as Table)])
   const draft = (changed: object | null) =>
     setDraft(changed ? [tableEntry({ ...table, ...changed } as Table)] : [])
   const one = quantityText(table.rolls) === '1'
-  const changeRule = async (rule: string) => {
-    const { rules } = await api.compare(id, { table: table.id, depth, flags, ...askedNow() })
-    const reading = rules.find((other) => other.rule === rule)
-    if (reading) await rollAs(table, reading)
-  }
+  const changeRule = (rule: string) => rollAs(table, rule as Table['rule'])
   return (
     <p className="py-1 text-[12.5px] leading-6 text-muted">
       Roll{' '}

@@ -4,7 +4,7 @@ import type { Line, LineOdds, Table } from '@/api/types'
 import { askedNow } from '@/game/asked'
 import { commit } from '@/game/sync'
 import { useGame, type Failure } from '@/game/store'
-import { figures, percent, typedChance, typedNumber } from '@/ui/format'
+import { brief, figures, percent, typedChance, typedNumber } from '@/ui/format'
 import type { Column } from '@/ui/grid/columns'
 import { isPinned, tableEntry } from './lines'
 
@@ -79,9 +79,11 @@ const PINNED = 'pinned: it keeps this chance when that of another line is typed'
 function answerColumn(table: Table, column: Answer): Column<Line> {
   const isChance = column.key === 'chance'
   const said = (line: Line) => (isChance ? percent : figures)(column.value(line))
+  const shown = (line: Line) => (isChance ? percent : brief)(column.value(line))
   const error = (line: Line) => (column.later && column.error?.(line)) || 0
   const title = (line: Line) => {
     if (isChance && isPinned(line)) return PINNED
+    if (shown(line) !== said(line)) return said(line)
     return error(line) > 0 ? `${said(line)} ± ${figures(error(line), 2)}, simulated` : undefined
   }
   return {
@@ -99,7 +101,7 @@ function answerColumn(table: Table, column: Answer): Column<Line> {
     text: (line) => said(line) + (isChance ? ' %' : ''),
     title,
     show: (line) => (
-      <AnswerCell text={said(line)} error={error(line)} pinned={isChance && isPinned(line)} />
+      <AnswerCell text={shown(line)} error={error(line)} pinned={isChance && isPinned(line)} />
     ),
     answer: (line, text) => {
       if (column.later)
@@ -151,7 +153,7 @@ function AnswerCell({ text, error = 0, pinned = false }: AnswerCellProps) {
       </span>
       {error > 0 && (
         <span className="num -mt-[3px] text-[10px] leading-[11px] text-waiting">
-          ±&#8239;{figures(error, 2)}
+          ±&#8239;{brief(error, 2)}
         </span>
       )}
     </span>
@@ -180,7 +182,7 @@ async function makeTrue(
   wanted: number,
   said: string,
 ): Promise<Failure | null> {
-  const { id, sheet, depth, flags } = useGame.getState()
+  const { id, sheet, depth, flags, parts } = useGame.getState()
   if (sheet?.kind !== 'source' && sheet?.kind !== 'table') return null
   try {
     const view = { kind: sheet.kind, id: sheet.id }
@@ -192,7 +194,7 @@ async function makeTrue(
       answer: kind,
       wanted,
     })
-    return await commit(said, [tableEntry(body)])
+    return await commit(said, [tableEntry(body)], parts) // of the table as it was asked about
   } catch (error) {
     return { message: error instanceof Error ? error.message : String(error) }
   }

@@ -5,7 +5,7 @@ import type { Standing, Target } from '@/api/types'
 import { show, useGame } from '@/game/store'
 import { standingWords, told } from '@/game/targets'
 import { DepthFrame } from '@/plots/DepthFrame'
-import { TargetRows } from '@/plots/TargetRows'
+import { ROWS_WIDTH, TargetRows } from '@/plots/TargetRows'
 import { EditText } from '@/ui/EditText'
 import { standOf, TargetMark } from '@/ui/TargetMark'
 import { Memo } from '@/ui/Memo'
@@ -46,18 +46,21 @@ export function TargetSheet({ id }: { id: string }) {
       </header>
       <DepthFrame>
         <div className="flex gap-6 pl-3">
-          {standing && <TargetRows target={target} standing={standing} />}
+          {/* Room is kept while the figures are worked out: what stands beside them does not move. */}
+          <div className="flex shrink-0 gap-6" style={{ width: ROWS_WIDTH }}>
+            {standing && <TargetRows target={target} standing={standing} />}
+          </div>
           <section
             className="relative z-10 w-[240px] shrink-0 bg-paper text-[12.5px]"
             style={{ marginTop: -18 }}
           >
             <FlagChoice target={target} onSave={saveTarget} />
-            <Notes kind="target" id={id} />
             <Memo
               label="notes of the target"
               text={target.notes ?? ''}
               onCommit={(notes) => saveTarget('notes', { ...target, notes })}
             />
+            <Notes kind="target" id={id} />
           </section>
         </div>
       </DepthFrame>

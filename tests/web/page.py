@@ -1,0 +1,58 @@
+"""A page's modules in a Node of their own, asked from here."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+from pathlib import Path
+from types import TracebackType
+from typing import Any, Self
+
+_WEB = Path(__file__).parents[2] / "web"
+_ASKED = Path(__file__).with_name("asked.mjs")
+
+
+class Page:
+    """`Page("ui/format.ts")` answers `call("ui/format.ts", "figures", 0.5)`."""
+
+    def __init__(self, *modules: str) -> None:
+        self._node = subprocess.Popen(
+            ["node", str(_ASKED), *modules],
+            cwd=_WEB,
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            text=True,
+            encoding="utf-8",
+        )
+        if self._read() != "ready":
+            raise RuntimeError("the page's modules could not be put together")
+
+    def call(self, module: str, name: str, *args: Any) -> Any:
+        return self._ask({"module": module, "name": name, "args": args})
+
+    def sync(self, client: str, **asked: Any) -> dict[str, Any]:
+        """What a page knows after an event, or after a game was opened; and what it does about it."""
+        found: dict[str, Any] = self._ask({"sync": {"client": client, **asked}})
+        return found
+
+    def _ask(self, asked: dict[str, Any]) -> Any:
+        assert self._node.stdin is not None
+        self._node.stdin.write(json.dumps(asked) + "\n")
+        self._node.stdin.flush()
+        answer = json.loads(self._read())
+        if "error" in answer:
+            raise AssertionError(answer["error"])
+        return answer["value"]
+
+    def _read(self) -> str:
+        assert self._node.stdout is not None
+        return self._node.stdout.readline().rstrip("\n")
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self._node.kill()
+        self._node.communicate()

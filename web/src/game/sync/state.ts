@@ -1,0 +1,323 @@
+// What a page knows of a game while edits go to and fro: what the server has, what was made here and is
+// not there yet, what is on its way. Pure: an event gives a new state, and what is to be done about it.
+//
+// An edit is whole bodies, with the bodies that whoever made it had seen. What others changed since is
+// put together with it where they touched different things; where both touched the same, it is asked.
+import type { EntryIn, GameBody, Steps } from '@/api/types'
+import { partsOf, withEntries, type Kind, type Parts } from '../parts'
+import { merged, same, type Json } from './merge'
+
+export interface Edit extends EntryIn {
+  /** The body that the edit was made of; null where there was none. */
+  seen: Json
+}
+
+export type Doing =
+  | { what: 'edit'; edits: Edit[] }
+  | { what: 'removal'; kind: string; id: string }
+  | { what: 'undo' | 'redo' }
+
+export interface Change {
+  /** Its own id: sent again it is answered as the first time, and done once. */
+  token: string
+  label: string
+  doing: Doing
+  /** Done at this revision, which has not come here yet, since others have edited in between. */
+  done?: number
+}
+
+/** Both changed the same: what is asked about, thing by thing. */
+export interface Clash {
+  token: string
+  label: string
+  things: { kind: string; id: string; mine: Json; theirs: Json; places: string[] }[]
+}
+
+export interface Sync {
+  game: string
+  /** Of what was saved, as far as it is known here. */
+  revision: number
+  saved: Parts
+  steps: Steps
+  queue: Change[]
+  isSending: boolean
+  isLoading: boolean
+  /** What is saved is known, but not in which order it stands. */
+  isStale: boolean
+  /** The latest revision that the server told of. */
+  heard: number
+  /** The server could not be reached when it was last tried. */
+  away: boolean
+  /** It is tried again in a moment, not before. */
+  isWaiting: boolean
+  clash: Clash | null
+}
+
+export interface Applied {
+  revision: number
+  label: string
+  entries: { kind: string; id: string; body: Record<string, unknown> | null }[]
+  steps: Steps
+}
+
+export type SyncEvent =
+  | { type: 'made'; change: Change }
+  | { type: 'acknowledged'; token: string; applied: Applied }
+  | { type: 'refused'; token: string; why: string }
+  | { type: 'behind'; token: string; revision: number }
+  | { type: 'unreachable' }
+  | { type: 'tried again' }
+  | { type: 'heard'; revision: number }
+  | { type: 'loaded'; game: GameBody }
+  | { type: 'not loaded' }
+  /** The game is not there any more. */
+  | { type: 'gone' }
+  | { type: 'chosen'; side: 'mine' | 'theirs' }
+
+export type Effect =
+  | { do: 'send'; change: Change; base: number; entries: EntryIn[] }
+  | { do: 'load' }
+  | { do: 'wait' }
+  /** Tell whoever made a change how it went: null is well. */
+  | { do: 'tell'; token: string; failure: string | null; label: string; isDone: boolean }
+
+export function opened(game: GameBody, kept: Change[] = []): [Sync, Effect[]] {
+  const start: Sync = {
+    game: game.id,
+    revision: game.revision,
+    saved: partsOf(game),
+    steps: game.steps,
+    queue: kept,
+    isSending: false,
+    isLoading: false,
+    isStale: false,
+    heard: game.revision,
+    away: false,
+    isWaiting: false,
+    clash: null,
+  }
+  return onward(start, [])
+}
+
+export function reduced(state: Sync, event: SyncEvent): [Sync, Effect[]] {
+  const [next, effects] = stepped(state, event)
+  return onward(next, effects)
+}
+
+function stepped(state: Sync, event: SyncEvent): [Sync, Effect[]] {
+  switch (event.type) {
+    case 'made':
+      return [
+        { ...state, queue: [...state.queue, onTop(state, event.change)] },
+        state.away ? [kept(event.change)] : [],
+      ]
+    case 'acknowledged':
+      return acknowledged(state, event.token, event.applied)
+    case 'refused':
+      return refused(state, event.token, event.why)
+    case 'behind':
+      return [reached(state, event.revision), []]
+    case 'unreachable':
+      return [
+        { ...state, isSending: false, away: true, isWaiting: true },
+        [{ do: 'wait' }, ...state.queue.map(kept)],
+      ]
+    case 'tried again':
+      return [{ ...state, isWaiting: false }, []]
+    case 'heard':
+      return [{ ...state, heard: Math.max(state.heard, event.revision) }, []]
+    case 'loaded':
+      return loaded(state, event.game)
+    case 'not loaded':
+      return [{ ...state, isLoading: false, isWaiting: true }, [{ do: 'wait' }]]
+    case 'gone':
+      return [{ ...state, isLoading: false, isStale: false, heard: state.revision }, []]
+    case 'chosen':
+      return chosen(state, event.side)
+  }
+}
+
+/** Whatever happened: send what is next, and fetch what others did. One of each at a time. */
+function onward(state: Sync, effects: Effect[]): [Sync, Effect[]] {
+  if (state.isSending || state.isWaiting) return [state, effects]
+  const [next, sent] = state.clash ? [state, []] : nextSent(state)
+  const isBehind = next.heard > next.revision || next.isStale
+  if (next.isSending || next.isLoading || !isBehind) return [next, [...effects, ...sent]]
+  return [{ ...next, isLoading: true }, [...effects, ...sent, { do: 'load' }]]
+}
+
+function nextSent(state: Sync): [Sync, Effect[]] {
+  const [first] = state.queue
+  // Where others have been faster their edits come first: what is next may have to go on from them.
+  if (!first || first.done !== undefined || state.heard > state.revision) return [state, []]
+  if (first.doing.what !== 'edit') return sending(state, first, [])
+  const clash = clashOf(state, first)
+  if (clash) return [{ ...state, clash }, []]
+  return sending(state, first, rebased(state.saved, first.doing.edits).map(entryOf))
+}
+
+function sending(state: Sync, change: Change, entries: EntryIn[]): [Sync, Effect[]] {
+  return [{ ...state, isSending: true }, [{ do: 'send', change, base: state.revision, entries }]]
+}
+
+/** The server has answered. */
+function reached(state: Sync, revision: number): Sync {
+  return { ...state, isSending: false, away: false, heard: Math.max(state.heard, revision) }
+}
+
+function acknowledged(state: Sync, token: string, applied: Applied): [Sync, Effect[]] {
+  const [first, ...rest] = state.queue
+  if (first?.token !== token) return [state, []] // it was answered before
+  const now = reached(state, applied.revision)
+  const effects = [told(first, null, applied.label)]
+  if (applied.revision <= state.revision) return [{ ...now, queue: rest }, effects]
+  if (applied.revision > state.revision + 1)
+    return [{ ...now, queue: [{ ...first, done: applied.revision }, ...rest] }, effects]
+  const saved = withEntries(state.saved, placed(first, applied))
+  const queue = seated(rest, saved, applied.entries)
+  // Where an undo puts things in order, or brings them back, only the whole game tells where they stand.
+  const isStale = now.isStale || first.doing.what !== 'edit'
+  const { revision, steps } = applied
+  return [{ ...now, saved, queue, steps, revision, isStale }, effects]
+}
+
+/** The bodies as the server has them, where the edit put them. */
+function placed(change: Change, applied: Applied): EntryIn[] {
+  const edits = change.doing.what === 'edit' ? change.doing.edits : []
+  return applied.entries.map(({ kind, id, body }) => {
+    const edit = edits.find((one) => one.kind === kind && one.id === id)
+    return { kind, id, body, before: edit?.before }
+  })
+}
+
+function refused(state: Sync, token: string, why: string): [Sync, Effect[]] {
+  const [first, ...rest] = state.queue
+  if (first?.token !== token) return [state, []]
+  const touched = first.doing.what === 'edit' ? first.doing.edits : []
+  const queue = seated(rest, state.saved, touched)
+  return [{ ...reached(state, 0), queue }, [told(first, why)]]
+}
+
+/** An answer that is older than what is known is late. */
+function loaded(state: Sync, game: GameBody): [Sync, Effect[]] {
+  const now = { ...state, isLoading: false }
+  if (game.id !== state.game || game.revision < state.revision) return [now, []]
+  const { revision, steps } = game
+  const heard = Math.max(state.heard, revision)
+  const queue = state.queue.filter((one) => one.done === undefined || one.done > revision)
+  const clash = null // asked again, if it still is one
+  return [
+    { ...now, saved: partsOf(game), revision, steps, heard, queue, clash, isStale: false },
+    [],
+  ]
+}
+
+function chosen(state: Sync, side: 'mine' | 'theirs'): [Sync, Effect[]] {
+  const [first, ...rest] = state.queue
+  if (!state.clash || first?.doing.what !== 'edit') return [{ ...state, clash: null }, []]
+  const edits = settledFor(state.saved, first.doing.edits, side)
+  const now = { ...state, clash: null }
+  if (edits.every((edit) => same(edit.body as Json, edit.seen)))
+    return [{ ...now, queue: seated(rest, state.saved, edits) }, [told(first, null)]]
+  return [{ ...now, queue: [{ ...first, doing: { what: 'edit', edits } }, ...rest] }, []]
+}
+
+function clashOf(state: Sync, change: Change): Clash | null {
+  if (change.doing.what !== 'edit') return null
+  const things = change.doing.edits.flatMap((edit) => {
+    const theirs = bodyOf(state.saved, edit.kind, edit.id)
+    const { clashes } = merged(edit.seen, edit.body as Json, theirs, 'mine')
+    const { kind, id } = edit
+    return clashes.length ? [{ kind, id, mine: edit.body as Json, theirs, places: clashes }] : []
+  })
+  return things.length ? { token: change.token, label: change.label, things } : null
+}
+
+// --- edits on top of one another ---------------------------------------------------------------------
+
+/** A change as made of what is shown now, whatever its maker had seen. */
+function onTop(state: Sync, change: Change): Change {
+  if (change.doing.what !== 'edit') return change
+  return {
+    ...change,
+    doing: { what: 'edit', edits: settledFor(shown(state), change.doing.edits, 'mine') },
+  }
+}
+
+/** Changes that wait, after one of ours before them came through, or did not: what they were made of is
+ * what is there now, and they stand where they touch the same. */
+function seated(queue: Change[], saved: Parts, touched: { kind: string; id: string }[]): Change[] {
+  let parts = saved
+  return queue.map((change) => {
+    if (change.doing.what !== 'edit') return change
+    const edits = change.doing.edits.map((edit) =>
+      touched.some((one) => one.kind === edit.kind && one.id === edit.id)
+        ? onTopOf(parts, edit, 'mine')
+        : edit,
+    )
+    parts = withEntries(parts, edits.map(entryOf))
+    return { ...change, doing: { what: 'edit', edits } }
+  })
+}
+
+function settledFor(parts: Parts, edits: Edit[], side: 'mine' | 'theirs'): Edit[] {
+  return edits.map((edit) => onTopOf(parts, edit, side))
+}
+
+function onTopOf(parts: Parts, edit: Edit, side: 'mine' | 'theirs'): Edit {
+  const now = bodyOf(parts, edit.kind, edit.id)
+  if (same(now, edit.seen)) return edit
+  const { body } = merged(edit.seen, edit.body as Json, now, side)
+  return { ...edit, body: body as EntryIn['body'], seen: now }
+}
+
+/** Edits as they come out on what is saved; what they were made of stays. */
+function rebased(parts: Parts, edits: Edit[]): Edit[] {
+  return edits.map((edit) => ({ ...edit, body: onTopOf(parts, edit, 'mine').body }))
+}
+
+/** What is not saved yet, as edits one after the other of what is saved. */
+export function unsavedOf(state: Pick<Sync, 'saved' | 'queue'>): EntryIn[] {
+  return walked(state)[1]
+}
+
+/** The game as it is edited. */
+export function shown(state: Pick<Sync, 'saved' | 'queue'>): Parts {
+  return walked(state)[0]
+}
+
+function walked({ saved, queue }: Pick<Sync, 'saved' | 'queue'>): [Parts, EntryIn[]] {
+  let parts = saved
+  const entries: EntryIn[] = []
+  for (const { doing } of queue) {
+    if (doing.what !== 'edit') continue
+    const made = rebased(parts, doing.edits).map(entryOf)
+    parts = withEntries(parts, made)
+    entries.push(...made)
+  }
+  return [parts, entries]
+}
+
+const entryOf = ({ kind, id, body, before }: Edit): EntryIn => ({ kind, id, body, before })
+
+export function bodyOf(parts: Parts, kind: string, id: string): Json {
+  if (kind === 'settings') return parts.settings as unknown as Json
+  return (parts[kind as Kind].get(id) ?? null) as Json
+}
+
+const told = (change: Change, failure: string | null, label = change.label): Effect => ({
+  do: 'tell',
+  token: change.token,
+  failure,
+  label,
+  isDone: true,
+})
+
+/** While the server is away: it is not done, but it is not lost. */
+const kept = (change: Change): Effect => ({
+  do: 'tell',
+  token: change.token,
+  failure: null,
+  label: change.label,
+  isDone: false,
+})
