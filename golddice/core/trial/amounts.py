@@ -10,6 +10,7 @@ from golddice.core.trial.program import (
     A_POOLS,
     A_QUANTITIES,
     DICE,
+    ONE,
     Q_COUNT,
     Q_KIND,
     Q_MIN,
@@ -35,6 +36,14 @@ def amount_at(code, real, record, factor, place):  # type: ignore[no-untyped-def
     if factor != 1.0:
         value = made_whole(value * factor, place)
     return value, place
+
+
+@njit(cache=True, inline="always")
+def amount_of(code, real, quantities, factors, ref, place):  # type: ignore[no-untyped-def]
+    """The same of a quantity by its number; exactly one, which most are, without a look at it."""
+    if ref == ONE:
+        return np.int64(1), place + GOLDEN + GOLDEN
+    return amount_at(code, real, quantities + ref * QUANTITY_FIELDS, real[factors + ref], place)
 
 
 @njit(cache=True, inline="always")

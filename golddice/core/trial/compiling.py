@@ -226,6 +226,7 @@ class _Compiler:
         self._quantities: dict[Quantity, int] = {}
         self._pools: dict[tuple[tuple[str, ...], tuple[str, ...]], int] = {}
         self._out = _Records()
+        assert self._quantity(Quantity(min=1, max=1)) == p.ONE
 
     def compile(self, view: View) -> Compiled:
         out, reach = self._out, self._reach

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from numba import njit
 
-from golddice.core.trial.amounts import amount_at
+from golddice.core.trial.amounts import amount_of
 from golddice.core.trial.carrying import receive, value_so_far
 from golddice.core.trial.program import (
     A_DROPS,
@@ -27,7 +27,6 @@ from golddice.core.trial.program import (
     L_FIRST_YIELD,
     LF_UPPER,
     LINE_FIELDS,
-    QUANTITY_FIELDS,
     R_DROPS,
     R_FACTORS,
     R_LINES,
@@ -44,7 +43,7 @@ from golddice.core.trial.program import (
     Y_REF,
     YIELD_FIELDS,
 )
-from golddice.core.trial.rng import GOLDEN, at_event, unit_at
+from golddice.core.trial.rng import EVENT, GOLDEN, at_event, unit_at
 from golddice.core.trial.rules import where_it_falls
 
 
@@ -57,10 +56,13 @@ def plain_player(code, real, state, start, source, first_event, events, checkpoi
     counts, firsts, droughts, seen = code[S_COUNTS], code[S_FIRST], code[S_DROUGHT], code[S_SEEN]
     low_drop, end_drop = code[code[A_SOURCES] + 2 * source], code[code[A_SOURCES] + 2 * source + 1]
     mark = 0
+    # The number of the next event's first roll, if it stands where this one's did: begun before it is known
+    # what falls now, so that a roll does not wait for its number.
+    guess, ahead = at_event(start, 0), 0.0
     for event in range(first_event, first_event + events):
         if event & 1023 == 0 and stop[0] != 0:
             return
-        place = at_event(start, event)
+        place, is_first = at_event(start, event), True
         for drop in range(low_drop, end_drop):
             record = drops + drop * DROP_FIELDS
             place += GOLDEN
@@ -70,9 +72,7 @@ def plain_player(code, real, state, start, source, first_event, events, checkpoi
                 place += GOLDEN + GOLDEN
                 continue
             ref = code[record + D_TIMES]
-            times, place = amount_at(
-                code, real, quantities + ref * QUANTITY_FIELDS, real[factors + ref], place
-            )
+            times, place = amount_of(code, real, quantities, factors, ref, place)
             table = tables + code[record + D_TABLE] * TABLE_FIELDS
             size, end, guide = (
                 code[table + T_GUIDE_SIZE],
@@ -81,14 +81,16 @@ def plain_player(code, real, state, start, source, first_event, events, checkpoi
             )
             ref = code[table + T_ROLLS]
             for _ in range(times):
-                rolls, place = amount_at(
-                    code, real, quantities + ref * QUANTITY_FIELDS, real[factors + ref], place
-                )
+                rolls, place = amount_of(code, real, quantities, factors, ref, place)
                 for _ in range(rolls):
                     place += GOLDEN
                     if size == 0:
                         continue
-                    line = where_it_falls(code, real, guide, size, end, uppers, unit_at(place))
+                    number = ahead if place == guess else unit_at(place)
+                    if is_first:
+                        guess, is_first = place + EVENT, False
+                        ahead = unit_at(guess)
+                    line = where_it_falls(code, real, guide, size, end, uppers, number)
                     if line == end:
                         continue
                     given = code[lines + line * LINE_FIELDS + L_FIRST_YIELD]
@@ -96,9 +98,7 @@ def plain_player(code, real, state, start, source, first_event, events, checkpoi
                         continue
                     given = yields + given * YIELD_FIELDS
                     many = code[given + Y_QUANTITY]
-                    count, place = amount_at(
-                        code, real, quantities + many * QUANTITY_FIELDS, real[factors + many], place
-                    )
+                    count, place = amount_of(code, real, quantities, factors, many, place)
                     if count > 0:
                         slot = code[columns + code[given + Y_REF]]
                         receive(state, counts, firsts, droughts, seen, slot, event, count)

@@ -21,6 +21,7 @@ ITEM, TABLE, SOURCE, POOL = range(4)
 
 # kinds of quantity
 CONSTANT, RANGE, DICE = range(3)
+ONE = 0  # the first quantity is always exactly one
 
 # fields of a table
 T_RULE, T_FIRST_LINE, T_END_LINE, T_ROLLS, T_TRIES, T_DISTINCT = range(6)
