@@ -98,7 +98,7 @@ function Bench() {
           <div className="flex min-h-0 min-w-0 flex-1 flex-col">
             <div className="flex min-h-0 flex-1">
               <Shelf />
-              <div className="min-h-0 min-w-0 flex-1 overflow-auto">
+              <div className="min-h-0 min-w-0 flex-1 overflow-auto" data-scrolls>
                 <SheetPlace deep={deep}>
                   <SheetInView fell={rolls.fell} />
                 </SheetPlace>

@@ -15,14 +15,23 @@ export function Menu({
   label,
   entries,
   align = 'start',
+  isOpen,
+  onClosed,
 }: {
   trigger: ReactNode
   label: string
   entries: (MenuEntry | null)[]
   align?: 'start' | 'end'
+  /** It is open from the start; whoever made it hears when it is not any more. */
+  isOpen?: boolean
+  onClosed?: () => void
 }) {
   return (
-    <DropdownMenu.Root modal={false}>
+    <DropdownMenu.Root
+      modal={false}
+      defaultOpen={isOpen}
+      onOpenChange={(now) => !now && onClosed?.()}
+    >
       <DropdownMenu.Trigger asChild aria-label={label}>
         {trigger}
       </DropdownMenu.Trigger>

@@ -10,6 +10,8 @@ interface Props<Row> {
   column: Column<Row>
   row: Row
   initial: string
+  /** Typing began it: what is typed takes the place of what stood there. */
+  isFresh: boolean
   /** Why `initial`, typed before, could not be saved. */
   refused: string
   onDraft: (row: Row | null) => void
@@ -19,7 +21,7 @@ interface Props<Row> {
 }
 
 export function CellEditor<Row>(props: Props<Row>) {
-  const { column, row, initial, refused, onDraft, onRow, onDone, onRefused } = props
+  const { column, row, initial, isFresh, refused, onDraft, onRow, onDone, onRefused } = props
   const [text, setText] = useState(initial)
   const [problem, setProblem] = useState(refused)
   const [chosen, setChosen] = useState(0)
@@ -32,8 +34,8 @@ export function CellEditor<Row>(props: Props<Row>) {
     const cell = input.current
     if (!cell) return
     cell.focus()
-    if (initial === column.text(row) || refused) cell.select()
-    else type(initial)
+    if (isFresh) type(initial)
+    else cell.select()
     // Only when the cell opens.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [])

@@ -1,12 +1,18 @@
 // A dense grid with a spreadsheet's manners. It knows nothing of loot: columns tell it all.
-import { useLayoutEffect, useRef, useState, type KeyboardEvent, type ReactNode } from 'react'
+import {
+  useLayoutEffect,
+  useRef,
+  useState,
+  type ClipboardEvent,
+  type KeyboardEvent,
+  type ReactNode,
+  type SyntheticEvent,
+} from 'react'
 import { toast } from 'sonner'
 import type { Failure } from '@/game/store'
-import { Menu, type MenuEntry } from '../Menu'
-import { CellEditor, type Closing } from './CellEditor'
-import { ROW, RowGrip } from './RowGrip'
+import type { MenuEntry } from '../Menu'
+import type { Closing } from './CellEditor'
 import {
-  blockOf,
   copied,
   filledDown,
   inBlock,
@@ -15,6 +21,9 @@ import {
   type Column,
   type Place,
 } from './columns'
+import { GridRow, type Editing, type RowActs } from './GridRow'
+import { usePlaces, type Cell } from './places'
+import { useWindow } from './useWindow'
 
 export interface GridProps<Row> {
   label: string
@@ -43,52 +52,158 @@ export interface GridProps<Row> {
 }
 
 export function Grid<Row>(props: GridProps<Row>) {
-  const { rows, columns } = props
-  const [active, setActive] = useState<Place | null>(null)
-  const [anchor, setAnchor] = useState<Place | null>(null)
-  const [editing, setEditing] = useState<Editing | null>(null)
-  // What was open was closed by a key or a save: the keyboard goes on from the grid.
-  const wantsFocus = useRef(false)
-  const open = useRef<Editing | null>(null)
-  useLayoutEffect(() => {
-    open.current = editing
-  }, [editing])
-  const [over, setOver] = useState<{ at: number; to: number } | null>(null)
-  const root = useRef<HTMLDivElement>(null)
-  const block = active ? blockOf(anchor ?? active, active) : null
+  const grid = useGrid(props)
+  const { rows, columns, idOf } = props
+  const { places, editing, over, acts, root } = grid
+  const template = columns.map((column) => column.width).join(' ')
+  const { drawn, height } = grid.window
+  return (
+    <div
+      ref={root}
+      role="grid"
+      aria-label={props.label}
+      aria-rowcount={rows.length + 1}
+      aria-colcount={columns.length}
+      aria-multiselectable
+      className="text-[12px]"
+      onKeyDown={grid.onKeyDown}
+      onCopy={grid.onCopy}
+      onPaste={grid.onPaste}
+    >
+      <Head columns={columns} template={template} />
+      <div ref={grid.body} role="rowgroup" className="relative" style={{ height }}>
+        {drawn.map(({ at, top }) => {
+          const row = rows[at] as Row
+          const id = idOf(row)
+          const block = places.block
+          return (
+            <GridRow
+              key={id}
+              row={row}
+              id={id}
+              name={props.nameOf(row)}
+              at={at}
+              count={rows.length}
+              top={top}
+              template={template}
+              columns={columns}
+              acts={acts}
+              active={places.active?.row === id ? places.active.column : null}
+              isEntry={!places.at && at === 0}
+              editing={editing?.cell.row === id ? editing : null}
+              block={block && inBlock(block, at, block.left) ? block : null}
+              carried={props.carried ?? false}
+              held={heldOver(over, at)}
+              dimmed={props.dimmed?.(row) ?? false}
+              lit={props.lit?.(row) ?? false}
+            />
+          )
+        })}
+      </div>
+      {props.newRow && (
+        <button
+          type="button"
+          className="px-1.5 py-1.5 text-[12px] text-muted hover:text-ink"
+          onClick={grid.add}
+        >
+          {props.addText ?? `+ add ${props.noun}`}
+        </button>
+      )}
+    </div>
+  )
+}
 
-  const save = async (label: string, next: Row[] | string): Promise<boolean> => {
-    if (typeof next === 'string') {
-      toast.error(next)
-      return false
-    }
+function Head<Row>({ columns, template }: { columns: Column<Row>[]; template: string }) {
+  return (
+    <div
+      role="row"
+      aria-rowindex={1}
+      className="grid items-end border-b border-hair pb-1 leading-tight text-muted"
+      style={{ gridTemplateColumns: template }}
+    >
+      {columns.map((column, at) => (
+        <span
+          key={column.key}
+          role="columnheader"
+          aria-colindex={at + 1}
+          aria-label={column.label}
+          className={`px-[5px] ${column.align === 'right' ? 'text-right' : ''}`}
+        >
+          {column.head}
+        </span>
+      ))}
+    </div>
+  )
+}
+
+type Over = { at: number; to: number } | null
+
+function heldOver(over: Over, at: number): 'above' | 'below' | 'away' | null {
+  if (!over) return null
+  if (over.at === at) return 'away'
+  return over.to === at ? (over.to > over.at ? 'below' : 'above') : null
+}
+
+/** What a grid knows and does; how it looks is above. */
+function useGrid<Row>(props: GridProps<Row>) {
+  const { rows, columns, idOf } = props
+  const places = usePlaces(rows, columns, idOf)
+  const { active, at, block, setPlace } = places
+  const [editing, setEditing] = useState<Editing | null>(null)
+  const [over, setOver] = useState<Over>(null)
+  const root = useRef<HTMLDivElement>(null)
+  const body = useRef<HTMLDivElement>(null)
+  const window = useWindow(body, rows.length, at?.row ?? -1)
+  // What was open was closed by a key, or something was made: the keyboard goes on from the grid.
+  const wantsFocus = useRef(false)
+
+  const cellOf = (cell: Cell) =>
+    root.current?.querySelector<HTMLElement>(
+      `[data-row="${cell.row}"] > [data-column="${cell.column}"]`,
+    )
+
+  const shownAt = useRef('')
+  useLayoutEffect(() => {
+    if (!active || editing) return
+    const now = `${active.row} ${active.column}`
+    const moved = shownAt.current !== now
+    if (!moved && !wantsFocus.current) return
+    const cell = cellOf(active)
+    if (!cell) return void (at && window.bringInView(at.row))
+    if (wantsFocus.current || root.current?.contains(document.activeElement)) cell.focus()
+    wantsFocus.current = false
+    shownAt.current = now
+  })
+
+  const save = async (label: string, next: Row[] | string): Promise<void> => {
+    if (typeof next === 'string') return void toast.error(next)
     const failure = await props.onRows(label, next)
     if (failure) toast.error(failure.message)
-    return !failure
   }
 
-  const go = (place: Place, extend = false) => {
-    const row = Math.max(0, Math.min(rows.length - 1, place.row))
-    const column = Math.max(0, Math.min(columns.length - 1, place.column))
-    setActive({ row, column })
-    setAnchor(extend ? (anchor ?? active ?? { row, column }) : { row, column })
-    const found = rows[row]
+  const goTo = ({ row, column }: Place, extend = false) => {
+    const [found, key] = [
+      rows[Math.max(0, Math.min(rows.length - 1, row))],
+      columns[Math.max(0, Math.min(columns.length - 1, column))]?.key,
+    ]
+    if (found === undefined || key === undefined) return
+    go({ row: idOf(found), column: key }, extend)
+  }
+
+  const go = (cell: Cell, extend: boolean) => {
+    setPlace(cell, extend ? (places.anchor ?? active ?? cell) : cell)
+    const found = rows[places.rowOf(cell.row)]
     if (found !== undefined) props.onRow?.(found)
   }
 
-  useLayoutEffect(() => {
-    if (!active || editing !== null) return
-    const selector = `[data-place="${active.row},${active.column}"]`
-    const cell = root.current?.querySelector<HTMLElement>(selector)
-    if (wantsFocus.current || root.current?.contains(document.activeElement)) cell?.focus()
-    wantsFocus.current = false
-  }, [active, editing])
-
-  const begin = (text: string | null) => {
-    const column = active && columns[active.column]
-    const row = active && rows[active.row]
-    if (!column || row === null || row === undefined || !(column.enter || column.answer)) return
-    setEditing({ place: active, text: text ?? column.text(row) })
+  /** Open the active cell; one that is not typed into has something to press. */
+  const begin = (typed: string | null) => {
+    const column = at && columns[at.column]
+    const row = at && rows[at.row]
+    if (!column || !active || row === null || row === undefined) return
+    if (column.enter || column.answer)
+      setEditing({ cell: active, text: typed ?? column.text(row), isFresh: typed !== null })
+    else if (typed === null) cellOf(active)?.querySelector<HTMLElement>('button')?.click()
   }
 
   const move = (by: number) => {
@@ -98,59 +213,90 @@ export function Grid<Row>(props: GridProps<Row>) {
     const next = [...rows]
     next.splice(target, 0, ...next.splice(block.top, block.bottom - block.top + 1))
     void save(`moved ${props.noun}`, next)
-    setActive((now) => now && { ...now, row: now.row + by })
-    setAnchor((now) => now && { ...now, row: now.row + by })
   }
 
-  const carry = (at: number, to: number) => {
+  const carry = (from: number, to: number) => {
     const next = [...rows]
-    next.splice(to, 0, ...next.splice(at, 1))
+    next.splice(to, 0, ...next.splice(from, 1))
     void save(`moved ${props.noun}`, next)
-    setActive((now) => now && { ...now, row: to })
-    setAnchor(null)
   }
 
-  const duplicate = (at: number) => {
-    const row = rows[at]
+  const duplicate = (from: number) => {
+    const row = rows[from]
     if (row === undefined || !props.copyOf) return
     const next = [...rows]
-    next.splice(at + 1, 0, props.copyOf(row, rows))
+    next.splice(from + 1, 0, props.copyOf(row, rows))
     void save(`duplicated ${props.nameOf(row)}`, next)
   }
 
   const remove = (top: number, bottom: number) => {
     const gone = rows.slice(top, bottom + 1)
+    wantsFocus.current = root.current?.contains(document.activeElement) ?? false
     if (props.onDelete) return props.onDelete(gone)
-    const next = rows.filter((_, at) => at < top || at > bottom)
+    const next = rows.filter((_, row) => row < top || row > bottom)
+    const [first] = gone
     const what =
-      gone.length === 1 && gone[0] !== undefined
-        ? props.nameOf(gone[0])
+      gone.length === 1 && first !== undefined
+        ? props.nameOf(first)
         : `${gone.length} ${props.noun}s`
     void save(`removed ${what}`, next)
   }
 
-  const add = async () => {
-    if (!props.newRow) return
-    if (await save(`added ${props.noun}`, [...rows, props.newRow(rows)])) {
-      setActive({ row: rows.length, column: 0 })
-      setAnchor(null)
-      requestAnimationFrame(() =>
-        root.current?.querySelector<HTMLElement>(`[data-place="${rows.length},0"]`)?.focus(),
-      )
-    }
+  const add = () => {
+    const [first] = columns
+    if (!props.newRow || !first) return
+    const made = props.newRow(rows)
+    void save(`added ${props.noun}`, [...rows, made])
+    wantsFocus.current = true
+    setPlace({ row: idOf(made), column: first.key })
   }
 
-  const onKeyDown = (event: KeyboardEvent) => {
-    if (editing !== null || !active || !block) return
-    const handled = keyAction(event)
-    if (handled) {
-      event.preventDefault()
-      event.stopPropagation()
-    }
+  const entries = (row: Row): MenuEntry[] => {
+    const here = places.rowOf(idOf(row))
+    return [
+      ...(props.onOpen ? [{ label: 'Open', run: () => props.onOpen?.(row) }] : []),
+      { label: 'Duplicate', keys: 'Ctrl D', run: () => duplicate(here), disabled: !props.copyOf },
+      ...(props.actions?.(row) ?? []),
+      { label: 'Delete', keys: 'Del', run: () => remove(here, here), bad: true },
+    ]
   }
+
+  const done = (key: Closing, cell: Cell) => {
+    wantsFocus.current = key !== 'blur'
+    setEditing(null)
+    props.onDraft?.(null)
+    const column = columns.findIndex((one) => one.key === cell.column)
+    const row = places.rowOf(cell.row)
+    if (key === 'Enter') goTo({ row: row + 1, column })
+    if (key === 'Tab') goTo({ row, column: column + 1 })
+  }
+
+  /** What was typed could not be saved: it is put back where it was typed, with the reason. */
+  const refused = (cell: Cell, text: string, problem: string) => {
+    if (editing || places.rowOf(cell.row) < 0) return void toast.error(problem)
+    setPlace(cell)
+    setEditing({ cell, text, isFresh: false, problem })
+  }
+
+  const withRow = (next: Row) => {
+    const id = idOf(next)
+    return rows.map((other) => (idOf(other) === id ? next : other))
+  }
+
+  const acts = useSteady<RowActs<Row>>({
+    go,
+    begin: () => begin(null),
+    draft: (next) => props.onDraft?.(next && withRow(next)),
+    save: (column, next) => props.onRows(`${column.label} of ${props.nameOf(next)}`, withRow(next)),
+    done,
+    refused,
+    over: setOver,
+    carry,
+    entries,
+  })
 
   function keyAction(event: KeyboardEvent): boolean {
-    if (!active || !block) return false
+    if (!at || !active || !block) return false
     const ctrl = event.ctrlKey || event.metaKey
     const step = STEPS[event.key]
     if (step && event.altKey) {
@@ -158,22 +304,23 @@ export function Grid<Row>(props: GridProps<Row>) {
       return true
     }
     if (step) {
-      const far = ctrl ? 10_000 : 1
-      go(
-        { row: active.row + step.row * far, column: active.column + step.column * far },
-        event.shiftKey,
-      )
+      const far = ctrl ? 1_000_000 : 1
+      goTo({ row: at.row + step.row * far, column: at.column + step.column * far }, event.shiftKey)
+      return true
+    }
+    if (event.key === 'ContextMenu' || (event.key === 'F10' && event.shiftKey)) {
+      cellOf(active)?.parentElement?.querySelector<HTMLElement>('[data-row-menu]')?.click()
       return true
     }
     if (event.key === 'Tab') {
-      const next = active.column + (event.shiftKey ? -1 : 1)
+      const next = at.column + (event.shiftKey ? -1 : 1)
       if (next < 0 || next >= columns.length) return false
-      go({ row: active.row, column: next })
+      goTo({ row: at.row, column: next })
       return true
     }
     if (ctrl && event.key.toLowerCase() === 'd') {
       if (block.bottom > block.top) void save('filled down', filledDown(rows, columns, block))
-      else duplicate(active.row)
+      else duplicate(at.row)
       return true
     }
     if (event.key === 'Delete') {
@@ -184,189 +331,70 @@ export function Grid<Row>(props: GridProps<Row>) {
       begin(null)
       return true
     }
-    if (event.key.length === 1 && !ctrl && !event.altKey) {
-      begin(event.key)
-      return true
-    }
-    return false
+    const types = event.key.length === 1 && !ctrl && !event.altKey
+    const column = columns[at.column]
+    if (!types || !(column?.enter || column?.answer)) return false
+    begin(event.key)
+    return true
   }
 
-  const finish = (place: Place | null) => {
-    wantsFocus.current = place !== null
-    setEditing(null)
-    props.onDraft?.(null)
-    if (place) go(place)
+  return {
+    root,
+    body,
+    places,
+    window,
+    editing,
+    over,
+    acts,
+    add,
+    onKeyDown: (event: KeyboardEvent) => {
+      if (editing || !isOwn(event)) return
+      if (isPressed(event) || !keyAction(event)) return
+      event.preventDefault()
+      event.stopPropagation()
+    },
+    onCopy: (event: ClipboardEvent) => {
+      if (editing || !block || !isOwn(event)) return
+      event.clipboardData.setData('text/plain', copied(rows, columns, block))
+      event.preventDefault()
+    },
+    onPaste: (event: ClipboardEvent) => {
+      if (editing || !at || !isOwn(event)) return
+      event.preventDefault()
+      const cells = pastedCells(event.clipboardData.getData('text/plain'))
+      const from = block ? { row: block.top, column: block.left } : at
+      void save('pasted', pasted(rows, columns, from, cells, props.newRow))
+    },
   }
-
-  /** What was typed could not be saved: it is put back where it was typed, with the reason. */
-  const refused = (place: Place, text: string, problem: string) => {
-    if (open.current) return void toast.error(problem)
-    setActive(place)
-    setAnchor(place)
-    setEditing({ place, text, problem })
-  }
-
-  const template = columns.map((column) => column.width).join(' ')
-  return (
-    <div
-      ref={root}
-      role="grid"
-      aria-label={props.label}
-      aria-rowcount={rows.length}
-      className="text-[12px]"
-      onKeyDown={onKeyDown}
-      onCopy={(event) => {
-        if (editing !== null || !block) return
-        event.clipboardData.setData('text/plain', copied(rows, columns, block))
-        event.preventDefault()
-      }}
-      onPaste={(event) => {
-        if (editing !== null || !active) return
-        event.preventDefault()
-        const cells = pastedCells(event.clipboardData.getData('text/plain'))
-        const from = block ? { row: block.top, column: block.left } : active
-        void save('pasted', pasted(rows, columns, from, cells, props.newRow))
-      }}
-    >
-      <div
-        role="row"
-        className="grid items-end border-b border-hair pb-1 leading-tight text-muted"
-        style={{ gridTemplateColumns: template }}
-      >
-        {columns.map((column) => (
-          <span
-            key={column.key}
-            role="columnheader"
-            aria-label={column.label}
-            className={`px-[5px] ${column.align === 'right' ? 'text-right' : ''}`}
-          >
-            {column.head}
-          </span>
-        ))}
-      </div>
-      {rows.map((row, at) => (
-        <div
-          key={props.idOf(row)}
-          role="row"
-          data-row={props.idOf(row)}
-          className={`group relative grid items-stretch ${over?.at === at ? 'opacity-50' : ''} border-b border-hair/70 ${props.lit?.(row) ? 'bg-gold-wash' : active?.row === at ? 'bg-raised' : ''} ${props.dimmed?.(row) ? 'text-muted' : ''}`}
-          style={{ gridTemplateColumns: template, height: ROW }}
-        >
-          {over?.to === at && over.at !== at && (
-            <span
-              className={`pointer-events-none absolute inset-x-0 z-20 h-0.5 bg-gold ${over.to > over.at ? '-bottom-px' : '-top-px'}`}
-            />
-          )}
-          {columns.map((column, place) => {
-            const here = active?.row === at && active.column === place
-            const isOpen = editing?.place.row === at && editing.place.column === place
-            const inside = block ? inBlock(block, at, place) && !here : false
-            return (
-              <div
-                key={column.key}
-                role="gridcell"
-                data-place={`${at},${place}`}
-                data-column={column.key}
-                tabIndex={here || (!active && at === 0 && place === 0) ? 0 : -1}
-                aria-label={`${column.label}: ${column.text(row)}`}
-                aria-readonly={!(column.enter || column.answer)}
-                title={column.odd?.(row) ?? column.title?.(row)}
-                className={`relative flex min-w-0 items-center px-[5px] outline-none ${column.align === 'right' ? 'justify-end' : ''} ${column.enter ? 'border-x border-hair/50 bg-raised' : ''} ${inside ? 'bg-gold-wash' : ''} ${here ? 'z-10 shadow-[inset_0_0_0_1.5px_var(--color-gold)]' : ''}`}
-                onMouseDown={(event) => {
-                  if (isOpen) return
-                  go({ row: at, column: place }, event.shiftKey)
-                }}
-                onFocus={() => {
-                  if (!here && !active) go({ row: at, column: place })
-                }}
-                onDoubleClick={() => !isOpen && begin(null)}
-              >
-                {column.odd?.(row) && (
-                  <span className="pointer-events-none absolute right-0 top-0 border-4 border-b-transparent border-l-transparent border-r-waiting border-t-waiting" />
-                )}
-                {isOpen ? (
-                  <CellEditor
-                    column={column}
-                    row={row}
-                    initial={editing.text}
-                    refused={editing.problem ?? ''}
-                    onDraft={(next) =>
-                      props.onDraft?.(next && rows.map((other, n) => (n === at ? next : other)))
-                    }
-                    onRow={(next) =>
-                      props.onRows(
-                        `${column.label} of ${props.nameOf(next)}`,
-                        rows.map((other, n) => (n === at ? next : other)),
-                      )
-                    }
-                    onDone={(key) => finish(after(key, { row: at, column: place }))}
-                    onRefused={(text, problem) =>
-                      refused({ row: at, column: place }, text, problem)
-                    }
-                  />
-                ) : (
-                  (column.show?.(row) ?? <span className="truncate">{column.text(row)}</span>)
-                )}
-              </div>
-            )
-          })}
-          <span className="absolute inset-y-0 right-0 z-20 flex items-center bg-raised opacity-0 focus-within:opacity-100 group-hover:opacity-100">
-            {props.carried && rows.length > 1 && (
-              <RowGrip
-                name={props.nameOf(row)}
-                at={at}
-                count={rows.length}
-                onOver={(to) => setOver(to === null ? null : { at, to })}
-                onMoved={(to) => carry(at, to)}
-              />
-            )}
-            <Menu
-              label={`What to do with ${props.nameOf(row)}`}
-              align="end"
-              trigger={
-                <button type="button" tabIndex={-1} className="px-1 leading-none text-muted">
-                  ⋯
-                </button>
-              }
-              entries={[
-                ...(props.onOpen ? [{ label: 'Open', run: () => props.onOpen?.(row) }] : []),
-                {
-                  label: 'Duplicate',
-                  keys: 'Ctrl D',
-                  run: () => duplicate(at),
-                  disabled: !props.copyOf,
-                },
-                ...(props.actions?.(row) ?? []),
-                { label: 'Delete', keys: 'Del', run: () => remove(at, at), bad: true },
-              ]}
-            />
-          </span>
-        </div>
-      ))}
-      {props.newRow && (
-        <button
-          type="button"
-          className="px-1.5 py-1.5 text-[12px] text-muted hover:text-ink"
-          onClick={() => void add()}
-        >
-          {props.addText ?? `+ add ${props.noun}`}
-        </button>
-      )}
-    </div>
-  )
 }
 
-interface Editing {
-  place: Place
-  text: string
-  problem?: string
+/** The same object for as long as its holder is there, doing what the latest one does. */
+function useSteady<T extends object>(latest: T): T {
+  const held = useRef(latest)
+  useLayoutEffect(() => {
+    held.current = latest
+  })
+  const [steady] = useState(() => {
+    const made = {} as Record<string, unknown>
+    for (const key of Object.keys(latest))
+      made[key] = (...given: unknown[]) =>
+        (held.current as Record<string, (...args: unknown[]) => unknown>)[key]?.(...given)
+    return made as T
+  })
+  return steady
 }
 
-/** Where the keyboard goes on after a cell was closed by a key; nowhere if it was left. */
-function after(key: Closing, { row, column }: Place): Place | null {
-  if (key === 'Enter') return { row: row + 1, column }
-  if (key === 'Tab') return { row, column: column + 1 }
-  return key === 'Escape' ? { row, column } : null
+/** Menus and popovers stand elsewhere on the page, though React hands their events on; and a field within
+ * a cell has keys and a clipboard of its own. */
+function isOwn(event: SyntheticEvent): boolean {
+  const target = event.target as HTMLElement
+  return event.currentTarget.contains(target) && !target.closest('input, textarea, select')
+}
+
+/** Enter and space on a button within a cell press it. */
+function isPressed(event: KeyboardEvent): boolean {
+  const isPress = event.key === 'Enter' || event.key === ' '
+  return isPress && (event.target as HTMLElement).closest('button, a') !== null
 }
 
 const STEPS: Record<string, Place> = {

@@ -1,0 +1,173 @@
+// One row of a grid. Drawn again only when something of its own changes.
+import { memo, useState, type ReactNode } from 'react'
+import type { Failure } from '@/game/store'
+import { Menu, type MenuEntry } from '../Menu'
+import { CellEditor, type Closing } from './CellEditor'
+import { ROW, RowGrip } from './RowGrip'
+import type { Block, Column } from './columns'
+import type { Cell } from './places'
+
+export interface Editing {
+  cell: Cell
+  text: string
+  /** Typing began it: what is typed takes the place of what stood there. */
+  isFresh: boolean
+  problem?: string
+}
+
+/** What rows ask of their grid; one object for as long as the grid is there. */
+export interface RowActs<Row> {
+  go: (cell: Cell, extend: boolean) => void
+  begin: () => void
+  draft: (row: Row | null) => void
+  save: (column: Column<Row>, row: Row) => Promise<Failure | null>
+  done: (key: Closing, cell: Cell) => void
+  refused: (cell: Cell, text: string, problem: string) => void
+  over: (over: { at: number; to: number } | null) => void
+  carry: (at: number, to: number) => void
+  entries: (row: Row) => MenuEntry[]
+}
+
+interface Props<Row> {
+  row: Row
+  id: string
+  name: string
+  at: number
+  count: number
+  top: number | null
+  template: string
+  columns: Column<Row>[]
+  acts: RowActs<Row>
+  /** The active cell's column, where it is in this row. */
+  active: string | null
+  /** Whether the keyboard may come in here by Tab. */
+  isEntry: boolean
+  editing: Editing | null
+  block: Block | null
+  carried: boolean
+  /** A row is held over this one: it would come above it, or below. */
+  held: 'above' | 'below' | 'away' | null
+  dimmed: boolean
+  lit: boolean
+}
+
+function Row<R>(props: Props<R>) {
+  const { row, id, at, columns, active, top, template, held, lit, dimmed } = props
+  const place =
+    top === null
+      ? { height: ROW }
+      : { height: ROW, position: 'absolute' as const, top, left: 0, right: 0 }
+  return (
+    <div
+      role="row"
+      aria-rowindex={at + 2}
+      aria-selected={props.block !== null}
+      data-row={id}
+      className={`group grid items-stretch ${top === null ? 'relative' : ''} ${held === 'away' ? 'opacity-50' : ''} border-b border-hair/70 ${lit ? 'bg-gold-wash' : active ? 'bg-raised' : ''} ${dimmed ? 'text-muted' : ''}`}
+      style={{ gridTemplateColumns: template, ...place }}
+    >
+      {(held === 'above' || held === 'below') && (
+        <span
+          className={`pointer-events-none absolute inset-x-0 z-20 h-0.5 bg-gold ${held === 'below' ? '-bottom-px' : '-top-px'}`}
+        />
+      )}
+      {columns.map((column, number) => (
+        <GridCell key={column.key} {...props} column={column} number={number} />
+      ))}
+      <RowEnd {...props} row={row} />
+    </div>
+  )
+}
+
+function GridCell<R>(props: Props<R> & { column: Column<R>; number: number }) {
+  const { row, id, column, number, active, editing, block, acts, isEntry } = props
+  const cell = { row: id, column: column.key }
+  const here = active === column.key
+  const isOpen = editing?.cell.column === column.key
+  const inside = block !== null && !here && number >= block.left && number <= block.right
+  const odd = column.odd?.(row)
+  return (
+    <div
+      role="gridcell"
+      data-column={column.key}
+      aria-colindex={number + 1}
+      aria-selected={here || inside}
+      tabIndex={here || (isEntry && number === 0) ? 0 : -1}
+      aria-label={`${column.label}: ${column.text(row)}`}
+      aria-readonly={!(column.enter || column.answer)}
+      title={odd ?? column.title?.(row)}
+      className={`relative flex min-w-0 items-center px-[5px] outline-none ${column.align === 'right' ? 'justify-end' : ''} ${column.enter ? 'border-x border-hair/50 bg-raised' : ''} ${inside ? 'bg-gold-wash' : ''} ${here ? 'z-10 shadow-[inset_0_0_0_1.5px_var(--color-gold)]' : ''}`}
+      onMouseDown={(event) => !isOpen && acts.go(cell, event.shiftKey)}
+      onFocus={(event) => {
+        if (!here && event.target === event.currentTarget) acts.go(cell, false)
+      }}
+      onDoubleClick={() => !isOpen && acts.begin()}
+    >
+      {odd && (
+        <span className="pointer-events-none absolute right-0 top-0 border-4 border-b-transparent border-l-transparent border-r-waiting border-t-waiting" />
+      )}
+      {isOpen ? (
+        <CellEditor
+          column={column}
+          row={row}
+          initial={editing.text}
+          isFresh={editing.isFresh}
+          refused={editing.problem ?? ''}
+          onDraft={acts.draft}
+          onRow={(next) => acts.save(column, next)}
+          onDone={(key) => acts.done(key, cell)}
+          onRefused={(text, problem) => acts.refused(cell, text, problem)}
+        />
+      ) : (
+        (column.show?.(row) ?? <span className="truncate">{column.text(row)}</span>)
+      )}
+    </div>
+  )
+}
+
+/** What can be done with the row: a handle, and a menu that is made when it is opened. */
+function RowEnd<R>({ row, name, at, count, carried, acts }: Props<R>) {
+  const [isOpened, setOpened] = useState(false)
+  const dots: ReactNode = (
+    <button type="button" data-row-menu tabIndex={-1} className="px-1 leading-none text-muted">
+      ⋯
+    </button>
+  )
+  return (
+    <span className="absolute inset-y-0 right-0 z-20 flex items-center bg-raised opacity-0 focus-within:opacity-100 group-hover:opacity-100">
+      {carried && count > 1 && (
+        <RowGrip
+          name={name}
+          at={at}
+          count={count}
+          onOver={(to) => acts.over(to === null ? null : { at, to })}
+          onMoved={(to) => acts.carry(at, to)}
+        />
+      )}
+      {isOpened ? (
+        <Menu
+          label={`What to do with ${name}`}
+          align="end"
+          trigger={dots}
+          entries={acts.entries(row)}
+          isOpen
+          onClosed={() => setOpened(false)}
+        />
+      ) : (
+        <button
+          type="button"
+          data-row-menu
+          tabIndex={-1}
+          aria-haspopup="menu"
+          aria-label={`What to do with ${name}`}
+          className="px-1 leading-none text-muted"
+          onClick={() => setOpened(true)}
+        >
+          ⋯
+        </button>
+      )}
+    </span>
+  )
+}
+
+export const GridRow = memo(Row) as typeof Row

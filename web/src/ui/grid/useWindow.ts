@@ -1,0 +1,56 @@
+// Of many rows only those are drawn that are seen, and the one where the keyboard is.
+import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual'
+import { useCallback, useLayoutEffect, useState, type RefObject } from 'react'
+import { ROW } from './RowGrip'
+
+const MOST_AT_ONCE = 60
+
+export interface Drawn {
+  at: number
+  /** From the top of the first row, in pixels; null where all rows are drawn one below the other. */
+  top: number | null
+}
+
+export function useWindow(root: RefObject<HTMLElement | null>, count: number, active: number) {
+  const [margin, setMargin] = useState(0)
+  const isMany = count > MOST_AT_ONCE
+  const scroller = useCallback(() => scrollerOf(root.current), [root])
+  const window = useVirtualizer({
+    count,
+    getScrollElement: scroller,
+    estimateSize: () => ROW,
+    overscan: 10,
+    scrollMargin: margin,
+    enabled: isMany,
+    rangeExtractor: (range) => {
+      const seen = defaultRangeExtractor(range)
+      if (active < 0 || seen.includes(active)) return seen
+      return [...seen, active].sort((one, other) => one - other)
+    },
+  })
+  // What stands above may grow.
+  useLayoutEffect(() => {
+    const [own, outer] = [root.current, scroller()]
+    if (!own || !outer || !isMany) return
+    const measure = () => {
+      const above = own.getBoundingClientRect().top - outer.getBoundingClientRect().top
+      setMargin(Math.round(above + outer.scrollTop))
+    }
+    const watch = new ResizeObserver(measure)
+    for (const part of outer.querySelectorAll('main, main > *')) watch.observe(part)
+    measure()
+    return () => watch.disconnect()
+  }, [root, scroller, isMany])
+  const drawn: Drawn[] = isMany
+    ? window.getVirtualItems().map((one) => ({ at: one.index, top: one.start - margin }))
+    : Array.from({ length: count }, (_, at) => ({ at, top: null }))
+  return {
+    drawn,
+    height: isMany ? window.getTotalSize() : undefined,
+    bringInView: (at: number) => isMany && window.scrollToIndex(at),
+  }
+}
+
+function scrollerOf(element: HTMLElement | null): HTMLElement | null {
+  return element?.closest<HTMLElement>('[data-scrolls]') ?? null
+}
