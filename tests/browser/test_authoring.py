@@ -94,7 +94,8 @@ class Lines(BrowserTest):
     def test_a_block_goes_out_and_in_by_tabs(self) -> None:
         self.cell("a", "gives").click()
         script = """
-            const cell = document.querySelector('[aria-label="lines of Eel catch"] [data-row="g"] [data-column="gives"]')
+            const grid = document.querySelector('[aria-label="lines of Eel catch"]')
+            const cell = grid.querySelector('[data-row="g"] [data-column="gives"]')
             const data = new DataTransfer()
             data.setData('text/plain', 'Glass eye\\t2-4\\t7\\nBurning glass\\t1\\t9\\nMirror shard\\t1\\t5')
             const how = {clipboardData: data, bubbles: true, cancelable: true}

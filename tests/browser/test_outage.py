@@ -42,6 +42,29 @@ class Outage(PageTest):
             process.send_signal(signal.SIGTERM)
             process.wait(30)
 
+    def test_edits_outlive_a_page_that_is_left_while_the_server_is_away(self) -> None:
+        with served(self.folder, port=self.port) as (process, client):
+            self.game = client.get("/api/games").json()[0]["id"]
+            self.open("source/lantern-eel")
+            self.until("numbers", lambda: self.text("a", "chance") != " %")
+            process.kill()
+            process.wait()
+            self.type_into("g", "entry", "9")
+            self.until("it says so", lambda: "1 edit kept here" in self.status())
+            self.type_into("f", "entry", "8")
+            self.until("both are kept", lambda: "2 edits kept here" in self.status())
+            self.browser.get("about:blank")
+        with served(self.folder, port=self.port) as (process, client):
+            self.assertEqual(client.get(f"/api/games/{self.game}").json()["revision"], 1)
+            self.open("source/lantern-eel")
+            self.until("saved after all", lambda: "revision 3" in self.status(), 30)
+            tables = client.get(f"/api/games/{self.game}").json()["tables"]
+            lines = next(table for table in tables if table["id"] == "eel-catch")["lines"]
+            weights = {line["id"]: line["weight"] for line in lines}
+            self.assertEqual((weights["f"], weights["g"]), (8, 9))
+            process.send_signal(signal.SIGTERM)
+            process.wait(30)
+
     def test_edits_outlive_a_database_that_is_killed(self) -> None:
         with served(self.folder, port=self.port) as (process, client):
             self.game = client.get("/api/games").json()[0]["id"]

@@ -48,7 +48,8 @@ class Entries(ShelfTest):
         self.labelled("new in Tables").click()
         self.saved(2)
         self.until("its sheet", lambda: "/table/new-table" in self.browser.current_url)
-        self.labelled("name of the table").click()
+        name = self.find("input[aria-label='name of the table']")
+        self.assertEqual(self.browser.switch_to.active_element, name)
         self.press("Drift wood", Keys.ENTER)
         self.saved(3)
         self.assertEqual(self.whole()["tables"][-1]["name"], "Drift wood")
@@ -90,7 +91,7 @@ class Entries(ShelfTest):
     def test_a_copy_stands_alone(self) -> None:
         self.open("source/lantern-eel")
         self.menu_of("Lantern Eel")
-        self.choice("Duplicate").click()
+        self.choice("rolling the same tables").click()
         self.saved(2)
         self.until("its sheet", lambda: "/source/lantern-eel-copy" in self.browser.current_url)
         copy = self.source("lantern-eel-copy")

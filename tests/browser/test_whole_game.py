@@ -48,18 +48,19 @@ class Flags(BrowserTest):
         self.open("flags/all")
         self.until("told", lambda: self.text("flag", "needs", "flags") == "Eelskin in Eel catch")
 
-    def test_a_game_without_flags_leads_to_where_they_are_made(self) -> None:
+    def test_a_flag_is_made_where_it_is_needed(self) -> None:
         self.browser.get(self.address)
         self.labelled("Name of the game").send_keys("Reef", Keys.ENTER)
         self.labelled("new in Sources").click()
         self.labelled("add a drop").click()
         self.button("A new table").click()
         self.labelled("limits of the drop").click()
+        self.labelled("name of a new flag").send_keys("Knows the tide")
         self.button("make a flag").click()
-        self.until("their sheet", lambda: "/flags/all" in self.browser.current_url)
-        self.button("+ add a flag").click()
-        self.until("one", lambda: self.text("flag", "name", "flags") == "New flag")
-        self.until("to set", lambda: self.button("New flag").get_attribute("aria-pressed") == "false")
+        chosen = self.find("select[aria-label='Knows the tide']")
+        self.until("needed", lambda: chosen.get_attribute("value") == "needs")
+        self.button("Save").click()
+        self.until("kept", lambda: "Knows the tide" in self.labelled("limits of the drop").accessible_name)
 
     def labelled_in_shelf(self, label: str) -> None:
         self.open("source/lantern-eel")

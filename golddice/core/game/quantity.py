@@ -17,6 +17,8 @@ MOST_DICE = 1_000
 MOST_FACES = 1_000_000
 
 _DICE = re.compile(r"(\d{1,7})d(\d{1,9})(?:([+-])(\d{1,10}))?")
+_THOUSANDS = re.compile(r"(?<=\d)[\s\u00a0\u2009\u202f](?=\d{3}(?!\d))")  # between them, as in 20 000
+_IN_THOUSANDS = re.compile(r"\b(\d{1,6}(?:\.\d{1,3})?)k\b")
 _RANGE = re.compile(r"(\d{1,12})(?:\s*[-–]\s*(\d{1,12}))?(?:\s*/\s*(\d{1,12}))?")
 
 CurveId = Annotated[Id, Names("curve")]
@@ -132,7 +134,8 @@ def parse_quantity(text: str, curve: str | None = None) -> Quantity:
 
 def quantity_fields(text: str) -> dict[str, Any]:
     """The fields of a quantity as a person typed it; not yet checked for soundness."""
-    cleaned = text.strip().lower().replace("\u202f", "").replace("\u2009", "")
+    cleaned = _THOUSANDS.sub("", text.strip().lower())
+    cleaned = _IN_THOUSANDS.sub(lambda found: str(round(float(found[1]) * 1000)), cleaned)
     if _DICE.fullmatch(cleaned.replace(" ", "")):
         return {"dice": cleaned.replace(" ", "")}
     match = _RANGE.fullmatch(cleaned)

@@ -7,7 +7,7 @@ import { setDepth, show, useGame, useGamePart } from '@/game/store'
 import { addTarget } from '@/sheets/target/edits'
 import { AimMark, CurveMark, SourceMark, TableMark, TierMark } from '@/ui/Marks'
 import { duplicateGame, exportGame } from './games'
-import { addFlag } from './shelf/adding'
+import { addCurve, addFlag, addItem, addSource, addTable } from './shelf/adding'
 
 interface Doing {
   name: string
@@ -33,6 +33,10 @@ export function FindOrDo({
     { name: 'One deeper', run: () => setDepth(depth + 1) },
     { name: 'One shallower', run: () => setDepth(depth - 1) },
     { name: 'What is met here', run: () => show({ kind: 'meets', id: 'here' }) },
+    { name: 'New source', run: () => void addSource() },
+    { name: 'New table', run: () => void addTable() },
+    { name: 'New item', run: () => void addItem() },
+    { name: 'New curve', run: () => void addCurve() },
     { name: 'All targets', run: () => show({ kind: 'targets', id: 'all' }) },
     { name: 'New target', run: () => void addTarget() },
     { name: 'All flags', run: () => show({ kind: 'flags', id: 'all' }) },

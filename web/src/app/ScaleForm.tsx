@@ -8,7 +8,7 @@ import { useGame } from '@/game/store'
 import { commit } from '@/game/sync'
 import { Pop } from '@/ui/Menu'
 import { SmallForm } from '@/ui/SmallForm'
-import { typedNumber } from '@/ui/format'
+import { typedNumber } from '@/ui/numbers'
 
 export function ScaleForm() {
   const { from, to } = useGame((state) => state.parts.settings.depth)

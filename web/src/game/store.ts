@@ -40,6 +40,8 @@ export interface GameState {
   flags: string[]
   draft: EntryIn[]
   focus: Focus | null
+  /** What was just made, and is to be named: its sheet opens with the name selected. */
+  naming: string | null
   hot: { table: string; line: string } | null
   /** The source or table looked at last: what a curve's sheet shows the effect on. */
   lastView: View | null
@@ -98,6 +100,7 @@ function empty(): GameState {
     flags: [],
     draft: [],
     focus: null,
+    naming: null,
     hot: null,
     lastView: null,
     along: false,
@@ -171,17 +174,22 @@ function showWanted(): void {
   })
 }
 
-export function show(sheet: Sheet | null, push = true): void {
+export function show(sheet: Sheet | null, push = true, naming: string | null = null): void {
   const { id, sheet: before } = useGame.getState()
   if (before?.kind === sheet?.kind && before?.id === sheet?.id) return
   const view = sheet && viewOf(sheet)
   if (view) sessionStorage.setItem(`view:${id}`, JSON.stringify(view))
   useGame.setState({
-    ...{ sheet, focus: null, draft: [], hot: null, replay: null },
+    ...{ sheet, focus: null, draft: [], hot: null, replay: null, naming },
     ...(view ? { lastView: view } : {}),
   })
   const path = sheet ? `/g/${id}/${sheet.kind}/${sheet.id}` : `/g/${id}`
   if (push && location.pathname !== path) history.pushState(null, '', path)
+}
+
+/** Whether a thing that was just made is to be named now: as its sheet opens. */
+export function isNamed(id: string): boolean {
+  return useGame.getState().naming === id
 }
 
 /** What odds are asked of: the sheet itself, where it is a source or a table. */

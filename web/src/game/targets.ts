@@ -1,6 +1,7 @@
 // Targets in words and numbers: what each figure is called, how it is read and written, whom it touches.
 import type { Source, Standing, Target, View } from '@/api/types'
-import { amount, entered, figures, percent, typedNumber } from '@/ui/format'
+import { amount, entered, figures, percent } from '@/ui/format'
+import { typedNumber } from '@/ui/numbers'
 import type { Parts } from './parts'
 import { eventWords, ROLL } from './words'
 

@@ -48,7 +48,7 @@ export function Strip({ label, segments, fell, hot, onHot, onMove, slim }: Props
             const left = shown[at]
             return left ? (
               <Boundary
-                key={right.id}
+                key={`${left.id}/${right.id}`}
                 bar={bar}
                 place={starts[at + 1] ?? 0}
                 left={left}
@@ -134,8 +134,7 @@ function Boundary({
     ({ movement: [x], last, first }) => {
       if (first) from.current = [left.chance, right.chance]
       if (!from.current) return
-      const [room, more] = from.current
-      const by = Math.min(more, Math.max(-room, x / (bar.current?.clientWidth ?? 1)))
+      const by = within(from.current, x / (bar.current?.clientWidth ?? 1))
       if (last) from.current = null
       onMove(left.id, right.id, by, last)
     },
@@ -158,13 +157,20 @@ function Boundary({
         if (!by) return
         event.preventDefault()
         event.stopPropagation()
-        onMove(left.id, right.id, Math.min(right.chance, Math.max(-left.chance, by)), true)
+        onMove(left.id, right.id, within([left.chance, right.chance], by), true)
       }}
     >
       <span className="absolute inset-y-0 left-1/2 w-[2px] -translate-x-1/2 group-hover:bg-gold group-focus-visible:bg-gold" />
       <span className="absolute left-1/2 top-0 h-1.5 w-px bg-muted group-hover:bg-gold" />
     </div>
   )
+}
+
+/** A boundary leaves a sliver on both sides: what has no width could not be taken hold of again. */
+const SLIVER = 0.002
+
+function within([left, right]: [number, number], by: number): number {
+  return Math.min(Math.max(0, right - SLIVER), Math.max(-Math.max(0, left - SLIVER), by))
 }
 
 function Fallen({ at }: { at: number }) {

@@ -8,12 +8,15 @@ interface Props {
   show?: React.ReactNode
   className?: string
   inputClass?: string
+  /** It is open from the start: what was just made is named first. */
+  opens?: boolean
   onDraft?: (text: string | null) => void
   onCommit: (text: string) => Promise<Failure | null> | Failure | null
 }
 
-export function EditText({ label, text, show, className, inputClass, onDraft, onCommit }: Props) {
-  const [typed, setTyped] = useState<string | null>(null)
+export function EditText(props: Props) {
+  const { label, text, show, className, inputClass, opens = false, onDraft, onCommit } = props
+  const [typed, setTyped] = useState<string | null>(opens ? text : null)
   const [problem, setProblem] = useState('')
   const input = useRef<HTMLInputElement>(null)
   const busy = useRef(false)
@@ -31,10 +34,15 @@ export function EditText({ label, text, show, className, inputClass, onDraft, on
     if (typed === null || busy.current) return
     if (typed.trim() === text) return leave()
     busy.current = true
-    const failure = await onCommit(typed.trim())
-    busy.current = false
-    if (failure) setProblem(failure.message)
-    else leave()
+    try {
+      const failure = await onCommit(typed.trim())
+      if (failure) setProblem(failure.message)
+      else leave()
+    } catch (error) {
+      setProblem(String(error))
+    } finally {
+      busy.current = false
+    }
   }
   if (!editing)
     return (
@@ -60,7 +68,8 @@ export function EditText({ label, text, show, className, inputClass, onDraft, on
           setProblem('')
           onDraft?.(event.target.value)
         }}
-        onBlur={() => void finish()}
+        // What was refused stays to be mended, or given up by Escape; it is not asked again and again.
+        onBlur={() => problem || void finish()}
         onKeyDown={(event) => {
           event.stopPropagation()
           if (event.key === 'Enter') void finish()

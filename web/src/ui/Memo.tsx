@@ -50,7 +50,9 @@ export function Memo({
         onBlur={() => void finish()}
         onKeyDown={(event) => {
           event.stopPropagation()
-          if (event.key === 'Escape') setTyped(null)
+          if (event.key !== 'Escape') return
+          setTyped(null)
+          setProblem('')
         }}
       />
       {problem && <Complaint text={problem} />}

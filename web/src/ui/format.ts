@@ -60,27 +60,6 @@ export function signed(x: number, digits = 3): string {
   return (x < 0 ? '−' : '+') + figures(Math.abs(x), digits)
 }
 
-/** Read what a person typed as a number; null where it is none. */
-export function typedNumber(text: string): number | null {
-  const cleaned = text.replace(/[\s\u202f\u2009]/g, '').replace(/,(?=\d{3}\b)/g, '')
-  if (!/^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(cleaned)) return null
-  const value = Number(cleaned)
-  return Number.isFinite(value) ? value : null
-}
-
-/** Read a chance: "2 %", "0.02", "1 in 50" or "1/50"; null where it is none. */
-export function typedChance(text: string): number | null {
-  const ratio = /^\s*([\d.\s]+?)\s*(?:in|\/)\s*([\d.\s\u202f]+)\s*$/i.exec(text)
-  if (ratio) {
-    const [top, bottom] = [typedNumber(ratio[1] ?? ''), typedNumber(ratio[2] ?? '')]
-    return top === null || !bottom ? null : top / bottom
-  }
-  const percentage = /^(.*)%\s*$/.exec(text)
-  const value = typedNumber(percentage ? (percentage[1] ?? '') : text)
-  if (value === null) return null
-  return percentage ? value / 100 : value
-}
-
 /** Read one depth of the game; a text says why it is none. */
 export function typedDepth(text: string, [from, to]: [number, number]): number | string {
   const typed = Number(text)

@@ -25,6 +25,7 @@ import {
   addTable,
   copyCurve,
   copySource,
+  copySourceWithTables,
   copyTable,
   copyTarget,
 } from './adding'
@@ -128,7 +129,14 @@ export function Shelf() {
                 dim={source.depths ? depth < source.depths[0] || depth > source.depths[1] : false}
                 after={<OpenBar range={source.depths ?? scale} scale={scale} depth={depth} />}
                 menu={[
-                  { label: 'Duplicate', run: () => void copySource(source) },
+                  {
+                    label: 'Duplicate, its tables too',
+                    run: () => void copySourceWithTables(source),
+                  },
+                  {
+                    label: 'Duplicate, rolling the same tables',
+                    run: () => void copySource(source),
+                  },
                   { label: 'Delete', bad: true, run: () => void remove('source', [source]) },
                 ]}
               />

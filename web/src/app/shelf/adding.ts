@@ -1,11 +1,11 @@
 // New things, and copies of things, from the shelf; each is opened once it is saved.
 import type { Curve, EntryIn, Source, Table, Target } from '@/api/types'
 import { curveEntry, flatCurve } from '@/game/curves'
-import { freshFlag, freshSource, freshTable } from '@/game/fresh'
+import { freshFlag, freshItem, freshSource, freshTable } from '@/game/fresh'
 import { freshId } from '@/game/parts'
 import { show, useGame } from '@/game/store'
 import { commit } from '@/game/sync'
-import { sourceEntry } from '@/sheets/source/SourceSheet'
+import { sourceEntry } from '@/sheets/source/entries'
 import { tableEntry } from '@/sheets/table/lines'
 import { targetEntry } from '@/sheets/target/edits'
 
@@ -19,6 +19,16 @@ export async function addTable() {
 export async function addSource() {
   const id = freshId('new source', useGame.getState().parts.source)
   await saved('new source', 'source', id, sourceEntry(freshSource(id, 'New source')))
+}
+
+/** Of the lowest tier, which a designer sees and changes. */
+export async function addItem() {
+  const { parts } = useGame.getState()
+  const [tier] = parts.tier.keys()
+  if (!tier) return show({ kind: 'items', id: 'catalogue' })
+  const item = freshItem(freshId('new item', parts.item), 'New item', tier)
+  const entry = { kind: 'item', id: item.id, body: item as unknown as EntryIn['body'] }
+  if (!(await commit('new item', [entry]))) show({ kind: 'item', id: item.id })
 }
 
 export async function addCurve() {
@@ -35,8 +45,37 @@ export async function addFlag() {
 export const copyTable = (table: Table) =>
   copied('table', table, (named) => tableEntry({ ...table, ...named }))
 
+/** Rolling the same tables, so that a change of one is a change of both. */
 export const copySource = (source: Source) =>
   copied('source', source, (named) => sourceEntry({ ...source, ...named }))
+
+/** With copies of the tables that its drops roll. */
+export async function copySourceWithTables(source: Source) {
+  const { parts } = useGame.getState()
+  const name = `${source.name}, copy`
+  const own = new Map<string, Table>()
+  for (const { table: id } of source.drops) {
+    const table = parts.table.get(id)
+    if (!table || own.has(id)) continue
+    const named = `${table.name}, copy`
+    const taken = { has: (one: string) => parts.table.has(one) || madeAs(own, one) }
+    own.set(id, { ...table, id: freshId(named, taken), name: named })
+  }
+  const drops = source.drops.map((drop) => ({
+    ...drop,
+    table: own.get(drop.table)?.id ?? drop.table,
+  }))
+  const id = freshId(name, parts.source)
+  const entries = [...own.values()].map(tableEntry)
+  const failure = await commit(`copied ${source.name} and its tables`, [
+    ...entries,
+    sourceEntry({ ...source, id, name, drops }),
+  ])
+  if (!failure) show({ kind: 'source', id }, true, id)
+}
+
+const madeAs = (own: Map<string, Table>, id: string) =>
+  [...own.values()].some((table) => table.id === id)
 
 export const copyTarget = (target: Target) =>
   copied('target', target, (named) => targetEntry({ ...target, ...named }))
@@ -56,5 +95,5 @@ async function copied(
 }
 
 async function saved(label: string, kind: Kind, id: string, entry: EntryIn) {
-  if (!(await commit(label, [entry]))) show({ kind, id })
+  if (!(await commit(label, [entry]))) show({ kind, id }, true, id)
 }

@@ -3,7 +3,7 @@
 import { useEffect } from 'react'
 import type { Curve } from '@/api/types'
 import { curveEntry } from '@/game/curves'
-import { useGame, useGamePart } from '@/game/store'
+import { isNamed, useGame, useGamePart } from '@/game/store'
 import { commit } from '@/game/sync'
 import { DepthFrame, useDepthScale } from '@/plots/DepthFrame'
 import { EditText } from '@/ui/EditText'
@@ -45,6 +45,7 @@ export function CurveSheet({ id }: { id: string }) {
       <header className="px-5 pt-1">
         <EditText
           label="name of the curve"
+          opens={isNamed(id)}
           text={saved.name}
           className="name text-left text-[24px] leading-8"
           inputClass="name text-[22px] w-72"

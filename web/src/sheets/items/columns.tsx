@@ -1,6 +1,7 @@
 import type { Item, Tier } from '@/api/types'
 import type { Parts } from '@/game/parts'
-import { entered, typedNumber } from '@/ui/format'
+import { entered } from '@/ui/format'
+import { readNumber, typedNumber } from '@/ui/numbers'
 import type { Column } from '@/ui/grid/columns'
 import { nameColumn } from '@/ui/grid/nameColumn'
 import { TierMark } from '@/ui/Marks'
@@ -172,8 +173,8 @@ export function itemColumns(parts: Parts): Column<Item>[] {
 }
 
 function number<Row>(text: string, make: (value: number) => Row): Row | string {
-  const value = typedNumber(text)
-  return value === null ? `“${text}” is not a number` : make(value)
+  const value = readNumber(text)
+  return typeof value === 'string' ? value : make(value)
 }
 
 function wholeNumber<Row>(

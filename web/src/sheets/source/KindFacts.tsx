@@ -3,7 +3,8 @@ import type { Item, Source } from '@/api/types'
 import { useGame, type Failure } from '@/game/store'
 import { itemByName } from '@/game/words'
 import { EditText } from '@/ui/EditText'
-import { entered, typedNumber } from '@/ui/format'
+import { entered } from '@/ui/format'
+import { typedNumber } from '@/ui/numbers'
 
 type Save = (label: string, changed: Partial<Source>) => Promise<Failure | null>
 

@@ -7,11 +7,13 @@ import { FlagBar } from '@/app/FlagBar'
 import { LongRunSwitch, Pays } from '@/app/LongRunSwitch'
 import { freshDrop, freshTable } from '@/game/fresh'
 import { freshId, freshLetter } from '@/game/parts'
-import { setDraft, useGame, useGamePart } from '@/game/store'
+import { isNamed, setDraft, useGame, useGamePart } from '@/game/store'
 import { commit } from '@/game/sync'
 import { eventWords, EVENT_OF, quantityText, typedQuantity } from '@/game/words'
 import { CurveChoice } from '@/sheets/CurveChoice'
 import { LimitsCell } from '@/sheets/table/LimitsCell'
+import { sourceEntry } from './entries'
+import { Shared } from './Shared'
 import { Notes } from '@/sheets/table/Notes'
 import { TableBlock } from '@/sheets/table/TableBlock'
 import { tableEntry } from '@/sheets/table/lines'
@@ -21,12 +23,10 @@ import { SourceMark } from '@/ui/Marks'
 import { Memo } from '@/ui/Memo'
 import { Menu } from '@/ui/Menu'
 import { typedRange } from '@/ui/format'
-import { entered, figures, percent, typedChance, typedNumber } from '@/ui/format'
+import {} from '@/ui/numbers'
+import { entered, figures, percent } from '@/ui/format'
+import { readChance, typedNumber } from '@/ui/numbers'
 import { KindFacts } from './KindFacts'
-
-export function sourceEntry(source: Source): EntryIn {
-  return { kind: 'source', id: source.id, body: source as unknown as EntryIn['body'] }
-}
 
 export function SourceSheet({ id, fell }: { id: string; fell: Map<string, number> }) {
   const { parts, focus } = useGamePart('parts', 'focus')
@@ -80,6 +80,7 @@ function Head({ source, sheet }: { source: Source; sheet: SheetOdds | undefined 
     <header className="border-b border-hair pb-2">
       <EditText
         label="name of the source"
+        opens={isNamed(source.id)}
         text={source.name}
         className="name text-left text-[32px] leading-10"
         inputClass="name text-[28px] w-96"
@@ -180,13 +181,13 @@ function DropBlock({
           show={<>{entered(100 * drop.chance)}&#8239;%</>}
           className="field num border-b-2 border-b-gold font-semibold text-ink"
           onDraft={(text) => {
-            const chance = text === null ? null : typedChance(text)
-            setDraft(chance === null ? [] : [sourceEntry(withDrop({ chance }))])
+            const chance = readChance(text ?? '')
+            setDraft(typeof chance === 'string' ? [] : [sourceEntry(withDrop({ chance }))])
           }}
           onCommit={(text) => {
-            const chance = typedChance(text)
-            return chance === null
-              ? { message: 'a chance is written 2 %, 0.02 or 1 in 50' }
+            const chance = readChance(text)
+            return typeof chance === 'string'
+              ? { message: chance }
               : save('chance of a drop', { chance })
           }}
         />
@@ -259,6 +260,7 @@ function DropBlock({
       </div>
       {open && table && (
         <div className="ml-[5px] border-l border-hair pl-3">
+          <Shared source={source} drop={drop} />
           <TableBlock table={table} sheet={sheet} words={words} fell={fell} />
         </div>
       )}

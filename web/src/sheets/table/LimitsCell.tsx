@@ -1,16 +1,16 @@
 // What limits a line or drop: its guard, its limit, the flags it needs. Chips, and a small popover.
 import { useState } from 'react'
-import type { Drop, EntryIn, Held, Line } from '@/api/types'
+import type { EntryIn, Held, Line } from '@/api/types'
 import { chosenCurve, curvesFor, OWN } from '@/game/curves'
-import type { Parts } from '@/game/parts'
+import { freshFlag } from '@/game/fresh'
+import { freshId, type Parts } from '@/game/parts'
 import { show, useGame, type Failure } from '@/game/store'
+import { commit } from '@/game/sync'
 import { GuardCurve } from '@/plots/GuardCurve'
 import { Pop } from '@/ui/Menu'
-import { SmallForm } from '@/ui/SmallForm'
-import { entered, percent, typedNumber, typedRange } from '@/ui/format'
-
-type Gated = Line | Drop
-type Guard = NonNullable<Line['guard']>
+import { Problem, SmallForm } from '@/ui/SmallForm'
+import { percent } from '@/ui/format'
+import { limitsDraft, readLimits, type Gated, type Guard, type LimitsDraft } from './limits'
 
 interface Props {
   part: Gated
@@ -111,71 +111,55 @@ function LimitsForm({
   onChange,
   onDone,
 }: Props & { onDone: () => void }) {
-  const flags = [...useGame((state) => state.parts.flag).values()]
-  const [limit, setLimit] = useState('limit' in part && part.limit ? String(part.limit) : '')
-  const [after, setAfter] = useState(part.guard ? String(part.guard.after) : '')
-  const [rise, setRise] = useState(part.guard?.rise ? entered(100 * part.guard.rise) : '')
-  const [sure, setSure] = useState(part.guard?.sure_at ? String(part.guard.sure_at) : '')
-  const [curve, setCurve] = useState(part.curve ?? '')
   const parts = useGame((state) => state.parts)
-  const [needs, setNeeds] = useState(part.needs)
-  const [unless, setUnless] = useState(part.unless)
-  const { from, to } = parts.settings.depth
-  const [depths, setDepths] = useState(part.depths?.join('-') ?? '')
+  const flags = [...parts.flag.values()]
+  const [opened] = useState(() => limitsDraft(part))
+  const [draft, setDraft] = useState(opened)
+  const [curve, setCurve] = useState(part.curve ?? '')
   const [problem, setProblem] = useState('')
+  const { from, to } = parts.settings.depth
+  const isLine = 'limit' in part
   const save = async () => {
-    const range = typedRange(depths, [from, to])
-    if (typeof range === 'string') return setProblem(range)
-    const guarded = rise.trim() !== '' || sure.trim() !== ''
-    const guard = guarded
-      ? {
-          after: typedNumber(after || '0'),
-          rise: (typedNumber(rise || '0') ?? NaN) / 100,
-          sure_at: sure.trim() ? typedNumber(sure) : null,
-        }
-      : null
-    const bad =
-      guard &&
-      (guard.after === null || Number.isNaN(guard.rise) || (sure.trim() && guard.sure_at === null))
-    const count = limit.trim() ? typedNumber(limit) : null
-    if (bad || (limit.trim() && count === null)) return setProblem('these are numbers')
+    const read = readLimits(draft, opened, [from, to], isLine)
+    if (typeof read === 'string') return setProblem(read)
     const scaled = chosenCurve(parts, curve, name)
-    const changed = {
-      guard: guard as Guard | null,
-      curve: scaled.curve,
-      needs,
-      unless,
-      ...('limit' in part ? { limit: count } : { depths: range }),
+    const changed = scaled.curve === part.curve ? read : { ...read, curve: scaled.curve }
+    if (Object.keys(changed).length) {
+      const failure = await onChange('limits', changed, scaled.entries)
+      if (failure) return setProblem(failure.message)
     }
-    const failure = await onChange('limits', changed, scaled.entries)
-    if (failure) return setProblem(failure.message)
     onDone()
     if (curve === OWN && scaled.curve) show({ kind: 'curve', id: scaled.curve })
   }
-  const field = (label: string, value: string, set: (text: string) => void) => (
+  const type = (changed: Partial<LimitsDraft>) => {
+    setDraft({ ...draft, ...changed })
+    setProblem('')
+  }
+  const { depths, limit, after, rise, sure, needs, unless } = draft
+  const field = (label: string, value: string, key: keyof LimitsDraft) => (
     <input
       aria-label={label}
       className="field num w-14"
       value={value}
-      onChange={(event) => set(event.target.value)}
+      onChange={(event) => type({ [key]: event.target.value })}
     />
   )
   return (
     <SmallForm className="w-80 space-y-2.5" problem={problem} onSave={() => void save()}>
-      {!('limit' in part) && (
+      {!isLine && (
         <p>
           Only at {parts.settings.words?.depth ?? 'depth'}s{' '}
-          {field('depths where it is open', depths, setDepths)} as in 4-12, empty for all.
+          {field('depths where it is open', depths, 'depths')} as in 4-12, empty for all.
         </p>
       )}
-      {'limit' in part && (
-        <p>At most {field('limit', limit, setLimit)} times for one player, empty for no limit.</p>
+      {isLine && (
+        <p>At most {field('limit', limit, 'limit')} times for one player, empty for no limit.</p>
       )}
       {canGuard ? (
         <p className="leading-7">
-          Guard against a long wait: after {field('after how many misses', after, setAfter)} misses
-          in a row, {byChance ? 'add' : 'raise the weight by'} {field('rise', rise, setRise)} %
-          each; sure at {field('sure at', sure, setSure)} in a row.
+          Guard against a long wait: after {field('after how many misses', after, 'after')} misses
+          in a row, {byChance ? 'add' : 'raise the weight by'} {field('rise', rise, 'rise')} % each;
+          sure at {field('sure at', sure, 'sure')} in a row.
         </p>
       ) : (
         <p className="text-muted">A deck is its own guard.</p>
@@ -208,18 +192,6 @@ function LimitsForm({
           </button>
         )}
       </p>
-      {flags.length === 0 && (
-        <p className="text-muted">
-          It could need something of a {parts.settings.words?.player ?? 'player'}:{' '}
-          <button
-            type="button"
-            className="choice text-ink"
-            onClick={() => show({ kind: 'flags', id: 'all' })}
-          >
-            make a flag
-          </button>
-        </p>
-      )}
       {flags.map((flag) => (
         <p key={flag.id} className="flex justify-between gap-2">
           {flag.name}
@@ -229,8 +201,11 @@ function LimitsForm({
             value={needs.includes(flag.id) ? 'needs' : unless.includes(flag.id) ? 'unless' : ''}
             onChange={(event) => {
               const rest = (list: string[]) => list.filter((id) => id !== flag.id)
-              setNeeds(event.target.value === 'needs' ? [...rest(needs), flag.id] : rest(needs))
-              setUnless(event.target.value === 'unless' ? [...rest(unless), flag.id] : rest(unless))
+              const { value } = event.target
+              type({
+                needs: value === 'needs' ? [...rest(needs), flag.id] : rest(needs),
+                unless: value === 'unless' ? [...rest(unless), flag.id] : rest(unless),
+              })
             }}
           >
             <option value="">does not matter</option>
@@ -239,6 +214,48 @@ function LimitsForm({
           </select>
         </p>
       ))}
+      <NewFlag onMade={(id) => type({ needs: [...needs, id] })} />
     </SmallForm>
+  )
+}
+
+/** A flag is made where it is needed; the form goes on with it chosen. */
+function NewFlag({ onMade }: { onMade: (id: string) => void }) {
+  const parts = useGame((state) => state.parts)
+  const [name, setName] = useState('')
+  const [problem, setProblem] = useState('')
+  const make = async () => {
+    if (!name.trim()) return
+    const id = freshId(name, parts.flag)
+    const body = { ...freshFlag(id), name: name.trim() }
+    const failure = await commit(`made the flag ${name.trim()}`, [{ kind: 'flag', id, body }])
+    if (failure) return setProblem(failure.message)
+    setName('')
+    onMade(id)
+  }
+  return (
+    <div>
+      <p className="flex items-baseline justify-between gap-2 text-muted">
+        Something else of a {parts.settings.words?.player ?? 'player'}:
+        <span className="flex gap-1.5">
+          <input
+            aria-label="name of a new flag"
+            placeholder="has the tongs"
+            className="field w-28"
+            value={name}
+            onChange={(event) => setName(event.target.value)}
+            onKeyDown={(event) => {
+              if (event.key !== 'Enter') return
+              event.preventDefault() // it makes the flag; it does not save the form
+              void make()
+            }}
+          />
+          <button type="button" className="plain-button" onClick={() => void make()}>
+            make a flag
+          </button>
+        </span>
+      </p>
+      <Problem>{problem}</Problem>
+    </div>
   )
 }

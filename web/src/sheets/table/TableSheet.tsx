@@ -1,7 +1,7 @@
 // A table looked at alone: one event is one roll of the whole table.
 import { useOdds } from '@/api/queries'
 import { commit } from '@/game/sync'
-import { setDepth, show, useGamePart } from '@/game/store'
+import { isNamed, setDepth, show, useGamePart } from '@/game/store'
 import { ROLL } from '@/game/words'
 import { AlongSwitch } from '@/app/AlongSwitch'
 import { LongRunSwitch, Pays } from '@/app/LongRunSwitch'
@@ -26,6 +26,7 @@ export function TableSheet({ id, fell }: { id: string; fell: Map<string, number>
     <div className="px-5 pb-10 pt-3">
       <EditText
         label="name of the table"
+        opens={isNamed(id)}
         text={table.name}
         className="name text-left text-[32px] leading-10"
         inputClass="name text-[28px] w-96"

@@ -4,7 +4,8 @@ import type { Line, LineOdds, Table } from '@/api/types'
 import { askedNow } from '@/game/asked'
 import { commit } from '@/game/sync'
 import { useGame, type Failure } from '@/game/store'
-import { brief, figures, percent, typedChance, typedNumber } from '@/ui/format'
+import { brief, figures, percent } from '@/ui/format'
+import { readChance, readNumber, readOneIn } from '@/ui/numbers'
 import type { Column } from '@/ui/grid/columns'
 import { isPinned, tableEntry } from './lines'
 
@@ -21,8 +22,7 @@ interface Answer {
   label: string
   width: string
   value: (line: Line) => number | null | undefined
-  read: (text: string) => number | null
-  hint: string
+  read: (text: string) => number | string
   /** Of the long run where players had to be played for it: its standard error. */
   error?: (line: Line) => number | undefined
   /** It tells the long run, which no entry can be worked out from. */
@@ -38,8 +38,7 @@ export function answerColumns(context: Context): Column<Line>[] {
       label: 'chance a roll',
       width: '62px',
       value: (line) => of(line)?.chance,
-      read: typedChance,
-      hint: 'a chance is written 2 %, 0.02 or 1 in 50',
+      read: (text) => readChance(text, 'percent'),
     },
     {
       key: 'one_in',
@@ -49,8 +48,7 @@ export function answerColumns(context: Context): Column<Line>[] {
       value: (line) => (later ? of(line)?.long_run_one_in : of(line)?.one_in),
       error: (line) => of(line)?.long_run_one_in_error,
       later,
-      read: typedOneIn,
-      hint: 'one in how many: write 250, 1 in 250 or 0.4 %',
+      read: readOneIn,
     },
     {
       key: 'per_100',
@@ -60,18 +58,10 @@ export function answerColumns(context: Context): Column<Line>[] {
       value: (line) => (later ? of(line)?.long_run_100 : of(line)?.per_100),
       error: (line) => of(line)?.long_run_100_error,
       later,
-      read: typedNumber,
-      hint: 'how many in 100: write a number',
+      read: readNumber,
     },
   ]
   return columns.map((column) => answerColumn(context.table, column))
-}
-
-function typedOneIn(text: string): number | null {
-  const bare = typedNumber(text)
-  if (bare !== null) return bare
-  const chance = typedChance(text)
-  return chance ? 1 / chance : null
 }
 
 const PINNED = 'pinned: it keeps this chance when that of another line is typed'
@@ -107,7 +97,7 @@ function answerColumn(table: Table, column: Answer): Column<Line> {
       if (column.later)
         return Promise.resolve({ message: 'these are for the long run; type into fresh numbers' })
       const wanted = column.read(text)
-      if (wanted === null) return Promise.resolve({ message: column.hint })
+      if (typeof wanted === 'string') return Promise.resolve({ message: wanted })
       return makeTrue(table, line, column.key, wanted, `${column.label} ${text.trim()}`)
     },
   }

@@ -5,7 +5,8 @@ import { OpenBar } from '@/plots/OpenBar'
 import { commit } from '@/game/sync'
 import type { Parts } from '@/game/parts'
 import { lineName, lineTier, quantityText, quantityWords, yieldByName } from '@/game/words'
-import { entered, figures, short, typedChance, typedNumber, typedRange } from '@/ui/format'
+import { entered, figures, short, typedRange } from '@/ui/format'
+import { readChance, readNumber } from '@/ui/numbers'
 import { SourceMark, TableMark, TierMark } from '@/ui/Marks'
 import { Pop } from '@/ui/Menu'
 import type { Column, Suggestion } from '@/ui/grid/columns'
@@ -209,8 +210,8 @@ function numberColumn(name: 'weight' | 'copies', key: string): Column<Line> {
     text: (line) => entered(of(line)),
     show: (line) => <span className="num">{short(of(line))}</span>,
     enter: (line, text) => {
-      const value = typedNumber(text)
-      return value === null ? `${name} is a number` : ({ ...line, [name]: value } as Line)
+      const value = readNumber(text)
+      return typeof value === 'string' ? value : ({ ...line, [name]: value } as Line)
     },
   }
 }
@@ -230,8 +231,8 @@ function chanceColumn(): Column<Line> {
       </span>
     ),
     enter: (line, text) => {
-      const value = typedChance(text)
-      return value === null ? 'a chance is written 2 %, 0.02 or 1 in 50' : withEntry(line, value)
+      const value = readChance(text)
+      return typeof value === 'string' ? value : withEntry(line, value)
     },
   }
 }

@@ -2,7 +2,7 @@
 // all depths.
 import { useTargets } from '@/api/queries'
 import type { Standing, Target } from '@/api/types'
-import { show, useGame } from '@/game/store'
+import { isNamed, show, useGame } from '@/game/store'
 import { standingWords, told } from '@/game/targets'
 import { DepthFrame } from '@/plots/DepthFrame'
 import { ROWS_WIDTH, TargetRows } from '@/plots/TargetRows'
@@ -28,6 +28,7 @@ export function TargetSheet({ id }: { id: string }) {
           </span>
           <EditText
             label="name of the target"
+            opens={isNamed(target.id)}
             text={target.name}
             className="name text-left text-[24px] leading-8"
             inputClass="name text-[20px] w-96"

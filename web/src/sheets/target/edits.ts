@@ -53,7 +53,7 @@ export async function addTarget(): Promise<void> {
   const name = `Worth of ${parts[view.kind].get(view.id)?.name}`
   const target = freshTarget(freshId(name, parts.target), name, view)
   if (!(await commit(`new target, ${name}`, [targetEntry(target)])))
-    show({ kind: 'target', id: target.id })
+    show({ kind: 'target', id: target.id }, true, target.id)
 }
 
 function firstView(parts: Parts): View | null {

@@ -4,7 +4,8 @@ import { api } from '@/api/client'
 import type { View } from '@/api/types'
 import { show, useGame, useGamePart } from '@/game/store'
 import { eventWords } from '@/game/words'
-import { typedNumber, whole } from '@/ui/format'
+import { whole } from '@/ui/format'
+import { typedNumber } from '@/ui/numbers'
 import { Problem } from '@/ui/SmallForm'
 
 let lastView: View | null = null

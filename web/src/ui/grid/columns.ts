@@ -1,6 +1,7 @@
 // What a grid is made of. Rows are bodies; a column says how a cell reads and what typing does.
 import type { ReactNode } from 'react'
 import type { Failure } from '@/game/store'
+import { commasIn, plainly } from '../numbers'
 
 export interface Suggestion {
   text: string
@@ -73,8 +74,9 @@ export function pastedCells(text: string): string[][] {
 }
 
 /**
- * The rows with cells pasted from a place on; rows beyond the end are made anew. Answers are not
- * pasted: they are results. Gives the sentence that says what does not fit, where it does not.
+ * The rows with cells pasted from a place on; rows beyond the end are made anew. A first row of the
+ * columns' names says which is which; an empty cell leaves what is there. Answers are not pasted: they are
+ * results. Gives the sentence that says what does not fit, where it does not.
  */
 export function pasted<Row>(
   rows: Row[],
@@ -84,23 +86,41 @@ export function pasted<Row>(
   newRow?: (rows: Row[]) => Row,
 ): Row[] | string {
   const result = [...rows]
-  for (const [down, line] of cells.entries()) {
+  const commas = commasIn(cells.flat())
+  const named = namedIn(columns, cells[0] ?? [])
+  const across = named ?? columns.slice(at.column)
+  const lines = named ? cells.slice(1) : cells
+  for (const [down, line] of lines.entries()) {
     let row = result[at.row + down]
     if (row === undefined) {
       if (!newRow) return 'there is no room for so many rows'
       row = newRow(result)
       result.push(row)
     }
-    for (const [across, text] of line.entries()) {
-      const column = columns[at.column + across]
-      if (!column?.enter) continue
-      const entered: Row | string = column.enter(row, text)
+    for (const [number, text] of line.entries()) {
+      const column = across[number]
+      if (!column?.enter || !text.trim()) continue
+      const entered: Row | string = column.enter(row, plainly(text, commas))
       if (typeof entered === 'string') return `row ${down + 1}, ${column.label}: ${entered}`
       row = entered
     }
     result[at.row + down] = row
   }
   return result
+}
+
+/** The columns that a head row names, in its order; null where it is no head row. */
+function namedIn<Row>(columns: Column<Row>[], head: string[]): (Column<Row> | undefined)[] | null {
+  const names = (column: Column<Row>) =>
+    [column.key, column.label, typeof column.head === 'string' ? column.head : ''].map((name) =>
+      name.toLowerCase(),
+    )
+  const found = head.map((cell) => {
+    const wanted = cell.trim().toLowerCase()
+    return wanted ? columns.find((column) => names(column).includes(wanted)) : undefined
+  })
+  const isHead = head.length > 0 && head.every((cell, at) => !cell.trim() || found[at])
+  return isHead && found.some(Boolean) ? found : null
 }
 
 /** The top cells of a block repeated down through it. */

@@ -1,0 +1,284 @@
+"""Edits that cannot be lost: two at once, somebody else in the middle, a game that is left, and fields that
+take what is typed for what it says."""
+
+from __future__ import annotations
+
+import time
+import unittest
+from typing import Any
+from unittest.mock import patch
+
+from selenium.webdriver import ActionChains, Keys
+from selenium.webdriver.common.by import By
+
+from tests.browser.driver import BrowserTest
+
+GRID = '[aria-label="lines of Eel catch"]'
+
+
+class Edits(BrowserTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.open("source/lantern-eel")
+        self.until("numbers", lambda: self.text("a", "chance") != " %")
+
+    def line(self, name: str) -> dict[str, Any]:
+        return next(one for one in self.table()["lines"] if one["id"] == name)
+
+    def elsewhere(self, body: dict[str, Any], kind: str = "table") -> None:
+        """Another page saves this."""
+        entry = {"kind": kind, "id": body["id"], "body": body}
+        change = {"base": self.whole()["revision"], "label": "elsewhere", "page": "page-elsewhere"}
+        change["entries"] = [entry]
+        self.client.post(f"/api/games/{self.game}/changes", json=change).raise_for_status()
+
+    def slowly(self, seconds: float) -> Any:
+        """Every change takes so long to be saved."""
+        kept = self.bench.games.change
+
+        def change(*given: Any) -> Any:
+            time.sleep(seconds)
+            return kept(*given)
+
+        return patch.object(self.bench.games, "change", change)
+
+
+class Two(Edits):
+    def test_an_answer_and_at_once_a_weight_in_another_line(self) -> None:
+        """The answer is worked out of the table as it was; what was typed since stays."""
+        weight = self.line("a")["weight"]
+        self.type_into("a", "chance", "10 %")
+        self.type_into("g", "entry", "9")
+        self.saved(3)
+        self.assertEqual(self.line("g")["weight"], 9)
+        self.assertNotEqual(self.line("a")["weight"], weight)
+
+    def test_an_open_cell_stays_with_its_line(self) -> None:
+        self.cell("g", "entry").click()
+        self.press("7")
+        table = self.table()
+        made = {**table["lines"][0], "id": "new"}
+        self.elsewhere({**table, "lines": [made, *table["lines"]]})
+        self.until("it came", lambda: self.all(f"{GRID} [data-row=new]"))
+        self.press("5", Keys.ENTER)
+        self.saved(3)
+        weights = {one["id"]: one["weight"] for one in self.table()["lines"]}
+        self.assertEqual((weights["g"], weights["new"]), (75, made["weight"]))
+        self.assertEqual(weights["f"], {one["id"]: one["weight"] for one in table["lines"]}["f"])
+
+    def test_undo_takes_back_ones_own_and_says_when_it_no_longer_can(self) -> None:
+        self.type_into("g", "entry", "9")
+        self.saved(2)
+        self.elsewhere({**self.table("crab-meat"), "name": "Crab, picked"})
+        self.saved(3)
+        self.chord(Keys.CONTROL, "z")
+        self.saved(4)
+        self.assertEqual(self.table("crab-meat")["name"], "Crab, picked")
+        self.assertNotEqual(self.line("g")["weight"], 9)
+        self.type_into("g", "entry", "8")
+        self.saved(5)
+        self.elsewhere({**self.table(), "nothing": 33})
+        self.saved(6)
+        self.chord(Keys.CONTROL, "z")
+        self.until("why not", lambda: "cannot be taken back" in self.find("[data-sonner-toast]").text)
+        self.assertEqual((self.line("g")["weight"], self.table()["nothing"]), (8, 33))
+
+    def test_undo_right_behind_an_edit_takes_back_that_edit(self) -> None:
+        before = self.line("g")["weight"]
+        with self.slowly(0.3):
+            self.type_into("g", "entry", "9")
+            self.chord(Keys.CONTROL, "z")
+            self.saved(3)
+        self.assertEqual(self.line("g")["weight"], before)
+        self.until("shown", lambda: float(self.text("g", "entry")) == before)
+
+    def test_a_page_that_is_opened_again_can_still_take_back(self) -> None:
+        before = self.line("g")["weight"]
+        self.type_into("g", "entry", "9")
+        self.saved(2)
+        self.browser.get("about:blank")
+        self.open("source/lantern-eel")
+        self.find('[aria-label^="Undo"]').click()
+        self.saved(3)
+        self.assertEqual(self.line("g")["weight"], before)
+
+
+class Sharing(Edits):
+    def test_a_table_that_others_roll_says_so_and_can_be_its_own(self) -> None:
+        source = self.source()
+        drop = {**self.source("silt-crab")["drops"][0], "id": "shared", "table": "eel-catch"}
+        crab = self.source("silt-crab")
+        self.elsewhere({**crab, "drops": [*crab["drops"], drop]}, "source")
+        self.until("said", lambda: "Also rolled by Silt crab" in self.find("[data-testid=shared]").text)
+        self.button("make it its own").click()
+        self.saved(3)
+        own = self.source()["drops"][0]["table"]
+        self.assertNotEqual(own, source["drops"][0]["table"])
+        self.assertEqual(self.table(own)["lines"], self.table()["lines"])
+        self.assertEqual(self.source("silt-crab")["drops"][-1]["table"], "eel-catch")
+        told = lambda: [one.text for one in self.all("[data-testid=shared]")]  # noqa: E731
+        self.until("no more", lambda: not any("Silt crab" in one for one in told()))
+
+    def test_a_copy_of_a_source_with_tables_of_its_own(self) -> None:
+        menu = self.find("[aria-label='what to do with Lantern Eel']")
+        self.browser.execute_script("arguments[0].parentElement.style.display = 'block'", menu)
+        menu.click()
+        self.choice("its tables too").click()
+        self.saved(2)
+        name = self.until("its name is selected", lambda: self.find("input[aria-label='name of the source']"))
+        self.assertEqual(self.browser.switch_to.active_element, name)
+        self.press("Elder eel", Keys.ENTER)
+        self.saved(3)
+        copy = next(one for one in self.whole()["sources"] if one["name"] == "Elder eel")
+        drops = [drop["table"] for drop in self.source()["drops"]]
+        self.assertFalse({drop["table"] for drop in copy["drops"]} & set(drops))
+        for old, new in zip(drops, copy["drops"], strict=True):
+            self.assertEqual(self.table(old)["lines"], self.table(new["table"])["lines"])
+
+
+class Leaving(Edits):
+    def test_another_game_is_opened_while_an_edit_is_saved(self) -> None:
+        other = self.client.post("/api/games", json={"name": "Reef"}).json()["id"]
+        with self.slowly(0.5):
+            self.type_into("g", "entry", "9")
+            self.type_into("f", "entry", "8")
+            go = "history.pushState(null, '', arguments[0]); dispatchEvent(new PopStateEvent('popstate'))"
+            self.browser.execute_script(go, f"/g/{other}/items/catalogue")
+            self.until("the other game", lambda: "The ladder" in self.find("main").text)
+            weights = lambda: (self.line("g")["weight"], self.line("f")["weight"])  # noqa: E731
+            self.until("both saved", lambda: weights() == (9, 8))
+        reef = self.client.get(f"/api/games/{other}").json()
+        self.assertEqual((reef["revision"], reef["tables"]), (1, []))
+        self.assertIn("revision 1", self.find("header [role=status]").text)
+
+
+class Typing(Edits):
+    def test_what_begins_like_the_cell_replaces_it(self) -> None:
+        """The first key is what stood there already."""
+        self.type_into("g", "entry", "1")
+        self.saved(2)
+        for text, weight in (("10", 10), ("1", 1), ("12", 12)):
+            revision = self.whole()["revision"]
+            self.cell("g", "entry").click()
+            for key in text:
+                self.press(key)
+            self.press(Keys.ENTER)
+            self.saved(revision + 1)
+            self.assertEqual(self.line("g")["weight"], weight, text)
+        self.cell("g", "quantity").click()
+        for key in "1-3":
+            self.press(key)
+        self.press(Keys.ENTER)
+        self.until("1-3", lambda: self.text("g", "quantity") == "1-3")
+
+    def test_under_a_percent_sign_a_number_is_in_percent(self) -> None:
+        self.type_into("g", "chance", "0.5")
+        self.saved(2)
+        self.until("half a percent", lambda: self.text("g", "chance") == "0.500 %")
+        self.type_into("g", "chance", "35")
+        self.saved(3)
+        self.until("35", lambda: self.text("g", "chance") == "35.0 %")
+        self.labelled("chance of the drop").click()
+        self.press("50", Keys.ENTER)
+        self.saved(4)
+        self.assertIn(0.5, [drop["chance"] for drop in self.source()["drops"]])
+
+    def test_what_can_be_meant_in_two_ways_is_asked(self) -> None:
+        self.labelled("chance of the drop").click()
+        self.press("0.5", Keys.ENTER)
+        self.assertIn("0.5 % or 50 %", self.find("[role=alert]").text)
+        self.press(Keys.ESCAPE)
+        self.type_into("g", "entry", "1,500")
+        self.assertIn("1.500 or 1 500", self.find("[role=alert]").text)
+        self.press(Keys.ESCAPE)
+        self.type_into("g", "entry", "2,5")
+        self.saved(2)
+        self.assertEqual(self.line("g")["weight"], 2.5)
+
+    def test_a_field_in_a_bubble_has_its_own_clipboard(self) -> None:
+        before = self.table()
+        self.labelled("limits of Lamp oil").click()
+        field = self.labelled("after how many misses")
+        field.click()
+        script = """
+            const data = new DataTransfer()
+            data.setData('text/plain', '33')
+            const how = {clipboardData: data, bubbles: true, cancelable: true}
+            arguments[0].dispatchEvent(new ClipboardEvent('paste', how))
+        """
+        self.browser.execute_script(script, field)
+        self.press(Keys.ESCAPE)
+        self.type_into("g", "entry", "9")
+        self.saved(2)
+        after = self.table()
+        self.assertEqual([one["id"] for one in after["lines"]], [one["id"] for one in before["lines"]])
+        self.assertEqual(after["lines"][:6], before["lines"][:6])
+
+    def test_arrows_in_a_rows_menu_move_in_the_menu(self) -> None:
+        self.cell("c", "entry").click()
+        row = self.find(f'{GRID} [data-row="c"]')
+        ActionChains(self.browser).move_to_element(row).perform()
+        row.find_element(By.CSS_SELECTOR, "[aria-label^='What to do with']").click()
+        self.find("[role=menu]")
+        self.press(Keys.ARROW_DOWN, Keys.ARROW_DOWN, Keys.ESCAPE)
+        active = self.find(f"{GRID} [role=gridcell][tabindex='0']")
+        row = self.browser.execute_script("return arguments[0].closest('[data-row]').dataset.row", active)
+        self.assertEqual(row, "c")
+
+    def test_limits_by_keyboard_alone(self) -> None:
+        """From the cell: Enter opens them, what is incomplete is said, once is understood."""
+        self.cell("g", "entry").click()
+        while self.browser.switch_to.active_element.get_attribute("data-column") != "limits":
+            self.press(Keys.ARROW_RIGHT)
+        self.press(Keys.ENTER)
+        self.labelled("after how many misses").send_keys("20", Keys.ENTER)
+        self.assertIn("what happens after 20 misses", self.find("form [role=alert]").text)
+        self.labelled("sure at").send_keys("40")
+        limit = self.find("form [aria-label=limit]")
+        limit.send_keys("once", Keys.ENTER)
+        self.saved(2)
+        line = self.line("g")
+        self.assertEqual((line["limit"], line["guard"]["after"], line["guard"]["sure_at"]), (1, 20, 40))
+
+    def test_a_row_menu_by_keyboard(self) -> None:
+        self.cell("g", "entry").click()
+        self.chord(Keys.SHIFT, Keys.F10)
+        self.find("[role=menu]")
+        self.press(Keys.ARROW_DOWN, Keys.ENTER)
+        self.saved(2)
+        self.assertEqual(len(self.table()["lines"]), 9)
+
+    def test_a_boundary_dragged_to_the_end_can_be_taken_hold_of_again(self) -> None:
+        boundary = '[aria-label="Boundary between Eelskin and Glass sand"]'
+        ActionChains(self.browser).drag_and_drop_by_offset(self.find(boundary), 600, 0).perform()
+        self.saved(2)
+        lines = {one["id"]: one["weight"] for one in self.table()["lines"]}
+        self.assertGreater(lines["b"], 0)
+        shown = {name: self.text(name, "entry") for name in "ab"}
+        self.assertEqual({name: float(shown[name]) for name in "ab"}, {name: lines[name] for name in "ab"})
+        self.find(boundary).send_keys(Keys.ARROW_LEFT)
+        self.saved(3)
+        self.assertGreater(self.line("b")["weight"], lines["b"])
+
+
+class Grown(Edits):
+    def test_a_catalogue_of_thousands_draws_what_is_seen_and_reaches_the_rest(self) -> None:
+        items = [{"id": f"i{at}", "name": f"Item {at}", "tier": "plain"} for at in range(3_000)]
+        game = {"format": "golddice-game", "version": 1, "name": "Many"}
+        game |= {"tiers": [{"id": "plain", "name": "Plain"}], "items": items}
+        self.game = self.client.post("/api/games/import", json=game).json()["id"]
+        self.open("items/catalogue")
+        grid = '[aria-label="items"]'
+        self.assertEqual(self.find(grid).get_attribute("aria-rowcount"), "3001")
+        self.assertLess(len(self.all(f"{grid} [data-row]")), 80)
+        self.cell("i0", "name", "items").click()
+        self.chord(Keys.CONTROL, Keys.ARROW_DOWN)
+        last = self.cell("i2999", "name", "items")
+        self.until("there", lambda: self.browser.switch_to.active_element == last)
+        self.press("Deepest", Keys.ENTER)
+        self.saved(2)
+        self.assertEqual(self.whole()["items"][-1]["name"], "Deepest")
+
+
+if __name__ == "__main__":
+    unittest.main()
