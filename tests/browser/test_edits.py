@@ -11,6 +11,7 @@ from unittest.mock import patch
 from selenium.webdriver import ActionChains, Keys
 from selenium.webdriver.common.by import By
 
+from golddice.server.bench import Workbench
 from tests.browser.driver import BrowserTest
 
 GRID = '[aria-label="lines of Eel catch"]'
@@ -259,6 +260,22 @@ class Typing(Edits):
         self.find(boundary).send_keys(Keys.ARROW_LEFT)
         self.saved(3)
         self.assertGreater(self.line("b")["weight"], lines["b"])
+
+
+class Slow(Edits):
+    def test_numbers_of_before_an_edit_are_not_taken_for_those_after_it(self) -> None:
+        kept = Workbench.sheet
+
+        def slowly(*given: Any, **named: Any) -> Any:
+            time.sleep(1.5)
+            return kept(*given, **named)
+
+        with patch.object(Workbench, "sheet", slowly):
+            self.type_into("g", "entry", "9")
+            self.until("said", lambda: "being worked out" in self.find("[aria-label=sentence]").text)
+            self.until("marked", lambda: self.all("main.stale"))
+        self.until("done", lambda: "exact" in self.find("[aria-label=sentence]").text)
+        self.assertEqual(self.all(".stale"), [])
 
 
 class Grown(Edits):

@@ -159,7 +159,7 @@ class Together(BrowserTest):
         self.other_tab(self.with_g(7))
         self.type_into("g", "entry", "6")
         question = self.find("[role=alertdialog]")
-        self.assertIn("lines[g].weight", question.text)
+        self.assertIn("Eel catch, Beacon lens: weight", question.text)
         self.button("Keep mine").click()
         self.until("mine", lambda: self.weight_of_g() == 6)
         self.other_tab(self.with_g(8))

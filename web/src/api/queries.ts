@@ -1,13 +1,19 @@
 // Questions about odds, asked anew whenever what they rest on changes; the last answer stays on
 // screen until the next one is there.
-import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query'
+import { keepPreviousData, useIsFetching, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useMemo } from 'react'
 import { useShallow } from 'zustand/react/shallow'
 import { useAsked } from '@/game/asked'
 import { ahead, useGame, viewInSight } from '@/game/store'
+import { useLate } from '@/ui/useLate'
 import type { Focus, View } from './types'
 import { api, type Looked, type WhereAsked } from './client'
 import { askAhead, inTurn, type Pace } from './lanes'
+
+/** Whether the odds on screen are of before, and those of now are still worked out. */
+export function useStaleOdds(): boolean {
+  return useLate(useIsFetching({ queryKey: ['odds'] }) > 0)
+}
 
 /** What is looked at now. */
 function useLooked(): { id: string; looked: Looked | null } {

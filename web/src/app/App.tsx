@@ -8,6 +8,7 @@ import {
   type ReactNode,
 } from 'react'
 import { Toaster } from 'sonner'
+import { useStaleOdds } from '@/api/queries'
 import { useGame, show, closed, type Sheet, useGamePart } from '@/game/store'
 import { Reading, hasReading } from '@/reading/Reading'
 import { CurveSheet } from '@/sheets/curve/CurveSheet'
@@ -126,12 +127,13 @@ function Bench() {
 /** Where the sheet lies; it says whether answers to what it asks are still on their way. */
 function SheetPlace({ deep, children }: { deep: boolean; children: ReactNode }) {
   const asked = useIsFetching()
+  const stale = useStaleOdds()
   return (
     <main
       aria-label="sheet"
       aria-busy={asked > 0}
       tabIndex={-1}
-      className={`outline-none ${deep ? 'h-full' : ''}`}
+      className={`outline-none ${deep ? 'h-full' : ''} ${stale ? 'stale' : ''}`}
     >
       {children}
     </main>

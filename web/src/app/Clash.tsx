@@ -1,8 +1,10 @@
 // Someone else changed the same thing meanwhile: both versions, and a choice.
+import type { Drop, Line } from '@/api/types'
 import type { Kind, Parts } from '@/game/parts'
 import { settleClash } from '@/game/sync'
 import type { Json } from '@/game/sync/merge'
 import { useGamePart } from '@/game/store'
+import { lineName } from '@/game/words'
 import { Question } from '@/ui/Menu'
 
 export function Clash() {
@@ -34,7 +36,7 @@ export function Clash() {
           {conflict.things.flatMap((one, at) =>
             one.places.map((place) => (
               <tr key={`${one.kind}/${one.id}/${place}`} className="border-t border-hair align-top">
-                <td className="pr-2">{[names[at], place].filter(Boolean).join(' ')}</td>
+                <td className="pr-2 font-sans">{placeWords(parts, names[at] ?? '', one, place)}</td>
                 <td className="pr-2">{said(standingAt(one.mine, place))}</td>
                 <td>{said(standingAt(one.theirs, place))}</td>
               </tr>
@@ -46,10 +48,23 @@ export function Clash() {
   )
 }
 
-function nameOf(parts: Parts, one: { kind: string; id: string; mine: Json; theirs: Json }): string {
+type Thing = { kind: string; id: string; mine: Json; theirs: Json }
+
+function nameOf(parts: Parts, one: Thing): string {
   if (one.kind === 'settings') return 'The game'
   const body = (one.mine ?? one.theirs) as { name?: string } | null
   return parts[one.kind as Kind].get(one.id)?.name ?? body?.name ?? one.id
+}
+
+/** `lines[g].weight` of a table as "Eel catch, Beacon lens: weight". */
+function placeWords(parts: Parts, name: string, one: Thing, place: string): string {
+  const [, list, id, rest] = /^(lines|drops)\[([^\]]+)\]\.?(.*)$/.exec(place) ?? []
+  if (!list) return [name, place || 'all of it'].join(': ')
+  const within = (standingAt(one.mine, `${list}[${id}]`) ??
+    standingAt(one.theirs, `${list}[${id}]`)) as Line & Drop
+  const called =
+    list === 'lines' ? lineName(parts, within) : (parts.table.get(within.table)?.name ?? id)
+  return `${name}, ${called}: ${rest || 'removed or changed'}`
 }
 
 /** What stands at a place like `lines[a].weight`. */

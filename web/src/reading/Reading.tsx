@@ -1,6 +1,6 @@
 // What the thing in view means for players: a sentence, the wait, the spread, where the swing is.
 import { useEffect, useRef, useState } from 'react'
-import { useOdds, useSpread } from '@/api/queries'
+import { useOdds, useSpread, useStaleOdds } from '@/api/queries'
 import type { Focus, OddsOut, SheetOdds, SpreadOut, WaitOut } from '@/api/types'
 import { useGame, viewInSight, type Sheet, useGamePart } from '@/game/store'
 import type { Parts } from '@/game/parts'
@@ -9,6 +9,7 @@ import { SpreadPlot } from '@/plots/Spread'
 import { WaitPlot } from '@/plots/Wait'
 import { figures, percent, whole } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
+import { useLate } from '@/ui/useLate'
 import { TouchedTargets, WantThis } from './Targets'
 
 export function Reading() {
@@ -16,6 +17,7 @@ export function Reading() {
   const sheet = useGame(viewInSight)
   const onCurve = useGame((state) => state.sheet?.kind === 'curve')
   const { data } = useOdds(focus)
+  const stale = useStaleOdds()
   // Until something is chosen the server tells of the rarest tier that falls.
   const about = focus ?? data?.wait?.focus ?? null
   const source = sheet?.kind === 'source' ? parts.source.get(sheet.id) : undefined
@@ -23,13 +25,16 @@ export function Reading() {
   const player = parts.settings.words?.player ?? 'player'
   return (
     <>
-      <section className="border-b border-hair px-4 pb-3 pt-3" aria-label="sentence">
+      <section
+        className={`border-b border-hair px-4 pb-3 pt-3 ${stale ? 'stale' : ''}`}
+        aria-label="sentence"
+      >
         <p className="flex justify-between text-[12px] text-muted">
           <span>
             Fresh {player} at {parts.settings.words?.depth ?? 'depth'} {depth}
             {onCurve && source ? `, ${source.name}` : ''}
           </span>
-          {data && <span>{known(data, player)}</span>}
+          {data && <span role="status">{stale ? 'being worked out' : known(data, player)}</span>}
         </p>
         {data?.wait && about && (
           <Sentence wait={data.wait} name={focusName(parts, about)} words={words} player={player} />
@@ -154,10 +159,14 @@ function SpreadPart({ words, player }: { words: EventWords; player: string }) {
   const sheet = useGame(viewInSight)
   const [stop, setStop] = useState(7)
   const events = STOPS[stop] ?? 200
-  const { data, error } = useSpread(events)
+  const { data, error, isPlaceholderData } = useSpread(events)
+  const stale = useLate(isPlaceholderData)
   const before = usePrevious(data, revision, `${sheet?.kind}/${sheet?.id}/${depth}/${events}`)
   return (
-    <section className="border-b border-hair px-4 py-2.5" aria-label="spread">
+    <section
+      className={`border-b border-hair px-4 py-2.5 ${stale ? 'stale' : ''}`}
+      aria-label="spread"
+    >
       <Title
         name={
           <>
@@ -165,7 +174,7 @@ function SpreadPart({ words, player }: { words: EventWords; player: string }) {
             {events === 1 ? words.one : words.many}
           </>
         }
-        note={`a dot is 1 ${player} in 100`}
+        note={stale ? 'being worked out' : `a dot is 1 ${player} in 100`}
       />
       <input
         type="range"
@@ -222,14 +231,17 @@ function usePrevious(
   revision: number,
   about: string,
 ): SpreadOut | null {
+  const isSaved = useGame((state) => !state.draft.length && !state.unsaved.length)
   const shown = useRef<{ about: string; spread: SpreadOut } | null>(null)
   const [before, setBefore] = useState<{ about: string; spread: SpreadOut } | null>(null)
   useEffect(() => {
     if (!now || now.revision !== revision) return
     const last = shown.current
-    if (last && last.about === about && last.spread.revision !== now.revision) setBefore(last)
-    shown.current = { about, spread: now }
-  }, [now, revision, about])
+    if (last?.about === about && (!isSaved || last.spread.revision !== now.revision))
+      setBefore(last)
+    // A draft is not what was before: that is what was saved last.
+    if (isSaved) shown.current = { about, spread: now }
+  }, [now, revision, about, isSaved])
   return before && before.about === about && before.spread.p50 !== now?.p50 ? before.spread : null
 }
 

@@ -12,10 +12,10 @@ export function figures(x: number | null | undefined, digits = 3): string {
   return spaced(x.toFixed(Math.min(places, 12)).replace('-', '−'))
 }
 
-/** The same where room is scarce: 400 000 as "400k", 1 234 567 as "1.23M". */
+/** The same where room is scarce: 46 313 as "46.3k", 1 234 567 as "1.23M". */
 export function brief(x: number | null | undefined, digits = 3): string {
   const size = Math.abs(x ?? 0)
-  if (size < 99_950) return figures(x, digits)
+  if (size < 9_995) return figures(x, digits)
   const [of, letter] = size < 999_500 ? [1e3, 'k'] : size < 9.995e8 ? [1e6, 'M'] : [1e9, 'G']
   return figures((x ?? 0) / of, digits) + letter
 }
