@@ -9,20 +9,9 @@ import {
 } from 'react'
 import { Toaster } from 'sonner'
 import { useStaleOdds } from '@/api/queries'
-import { useGame, show, closed, type Sheet, useGamePart } from '@/game/store'
-import { Reading, hasReading } from '@/reading/Reading'
-import { CurveSheet } from '@/sheets/curve/CurveSheet'
-import { DepthSheet } from '@/sheets/depth/DepthSheet'
-import { MeetsSheet } from '@/sheets/depth/MeetsSheet'
-import { FlagsSheet } from '@/sheets/flags/FlagsSheet'
-import { TierSheet } from '@/sheets/item/TierSheet'
-import { ItemSheet } from '@/sheets/item/ItemSheet'
-import { ItemsSheet } from '@/sheets/items/ItemsSheet'
-import { SourceSheet } from '@/sheets/source/SourceSheet'
-import { TargetSheet } from '@/sheets/target/TargetSheet'
-import { TargetsSheet } from '@/sheets/target/TargetsSheet'
-import { TableSheet } from '@/sheets/table/TableSheet'
-import { TrialReading, TrialSheet } from '@/sheets/trial/TrialSheet'
+import { useGame, show, closed, useGamePart } from '@/game/store'
+import { SHEET_KINDS, type SheetKind } from '@/sheets/kinds'
+import { SHEETS } from '@/sheets/registry'
 import { Tray } from '@/tray/Tray'
 import { useRolls } from '@/tray/useRolls'
 import { Clash } from './Clash'
@@ -56,7 +45,7 @@ export function App() {
 async function route(): Promise<void> {
   const [, first, game, kind, name] = location.pathname.split('/')
   if (first !== 'g' || !game) return closed()
-  const sheet = kind && name ? ({ kind, id: name } as Sheet) : null
+  const sheet = kind && name && isSheet(kind) ? { kind, id: name } : null
   if (useGame.getState().id === game) return show(sheet, false)
   try {
     await openGame(game, sheet)
@@ -66,6 +55,8 @@ async function route(): Promise<void> {
   }
 }
 
+const isSheet = (kind: string): kind is SheetKind => SHEET_KINDS.includes(kind as SheetKind)
+
 function Bench() {
   const sheet = useGame((state) => state.sheet)
   const rolls = useRolls()
@@ -74,21 +65,11 @@ function Bench() {
   useKeyboard(useMemo(() => ({ find: () => setFinding(true), roll }), [roll]))
   useNews()
   const along = useGame((state) => state.along)
-  const reading = hasReading(sheet)
-  // Plots over depth take the height of the plumb line, so they have no tray below them.
-  const deep =
-    sheet?.kind === 'curve' ||
-    sheet?.kind === 'target' ||
-    sheet?.kind === 'targets' ||
-    (along && reading)
+  const entry = sheet && SHEETS[sheet.kind]
+  const isAlong = along && entry?.Along !== undefined
+  const deep = entry?.isDeep || isAlong
   const narrow = useNarrow()
-  const beside = reading ? (
-    along && deep && sheet?.kind !== 'curve' ? null : (
-      <Reading />
-    )
-  ) : sheet?.kind === 'trial' ? (
-    <TrialReading id={sheet.id} />
-  ) : null
+  const beside = entry?.Beside && !isAlong && <entry.Beside id={sheet?.id ?? ''} />
   return (
     <div className="flex h-full">
       <SkipToSheet />
@@ -100,13 +81,13 @@ function Bench() {
             <div className="flex min-h-0 flex-1">
               <Shelf />
               <div className="min-h-0 min-w-0 flex-1 overflow-auto" data-scrolls>
-                <SheetPlace deep={deep}>
+                <SheetPlace deep={deep ?? false}>
                   <SheetInView fell={rolls.fell} />
                 </SheetPlace>
                 {narrow && beside && <div className="border-t border-hair bg-raised">{beside}</div>}
               </div>
             </div>
-            {reading && !deep && <Tray rolls={rolls} />}
+            {entry?.isRolled && !deep && <Tray rolls={rolls} />}
           </div>
           {!narrow && beside && (
             <aside
@@ -155,20 +136,13 @@ function SkipToSheet() {
 
 function SheetInView({ fell }: { fell: Map<string, number> }) {
   const { sheet, along } = useGamePart('sheet', 'along')
-  if (along && (sheet?.kind === 'source' || sheet?.kind === 'table'))
-    return <DepthSheet key={sheet.id} />
-  if (sheet?.kind === 'curve') return <CurveSheet key={sheet.id} id={sheet.id} />
-  if (sheet?.kind === 'tier') return <TierSheet key={sheet.id} id={sheet.id} />
-  if (sheet?.kind === 'item') return <ItemSheet key={sheet.id} id={sheet.id} />
-  if (sheet?.kind === 'target') return <TargetSheet key={sheet.id} id={sheet.id} />
-  if (sheet?.kind === 'targets') return <TargetsSheet />
-  if (sheet?.kind === 'meets') return <MeetsSheet />
-  if (sheet?.kind === 'source') return <SourceSheet key={sheet.id} id={sheet.id} fell={fell} />
-  if (sheet?.kind === 'table') return <TableSheet key={sheet.id} id={sheet.id} fell={fell} />
-  if (sheet?.kind === 'items') return <ItemsSheet />
-  if (sheet?.kind === 'flags') return <FlagsSheet />
-  if (sheet?.kind === 'trial') return <TrialSheet key={sheet.id} id={sheet.id} />
-  return <p className="p-6 text-muted">Choose something on the shelf.</p>
+  if (!sheet) return <p className="p-6 text-muted">Choose something on the shelf.</p>
+  const { Sheet, Along } = SHEETS[sheet.kind]
+  return along && Along ? (
+    <Along key={sheet.id} />
+  ) : (
+    <Sheet key={sheet.id} id={sheet.id} fell={fell} />
+  )
 }
 
 /** Whether the window is too narrow for the reading to stand beside the sheet. */

@@ -1,13 +1,11 @@
 // One box that finds any thing and does most things.
 import { Command } from 'cmdk'
-import type { ReactNode } from 'react'
 import type { Parts } from '@/game/parts'
 import { redo, undo } from '@/game/sync'
 import { setDepth, show, useGame, useGamePart } from '@/game/store'
-import { addTarget } from '@/sheets/target/edits'
-import { AimMark, CurveMark, SourceMark, TableMark, TierMark } from '@/ui/Marks'
+import { SHEET_KINDS } from '@/sheets/kinds'
+import { SHEETS } from '@/sheets/registry'
 import { duplicateGame, exportGame } from './games'
-import { addCurve, addFlag, addItem, addSource, addTable } from './shelf/adding'
 
 interface Doing {
   name: string
@@ -33,14 +31,9 @@ export function FindOrDo({
     { name: 'One deeper', run: () => setDepth(depth + 1) },
     { name: 'One shallower', run: () => setDepth(depth - 1) },
     { name: 'What is met here', run: () => show({ kind: 'meets', id: 'here' }) },
-    { name: 'New source', run: () => void addSource() },
-    { name: 'New table', run: () => void addTable() },
-    { name: 'New item', run: () => void addItem() },
-    { name: 'New curve', run: () => void addCurve() },
     { name: 'All targets', run: () => show({ kind: 'targets', id: 'all' }) },
-    { name: 'New target', run: () => void addTarget() },
     { name: 'All flags', run: () => show({ kind: 'flags', id: 'all' }) },
-    { name: 'New flag', run: () => void addFlag() },
+    ...SHEET_KINDS.flatMap((kind) => SHEETS[kind].doings ?? []),
     { name: 'All depths of this', run: () => useGame.setState({ along: true }) },
     { name: 'Export the game file', run: exportGame },
     { name: 'Duplicate the game', run: () => void duplicateGame() },
@@ -64,7 +57,7 @@ export function FindOrDo({
       />
       <Command.List className="max-h-[50vh] overflow-auto py-1">
         <Command.Empty className="px-3 py-2 text-muted">Nothing of that name.</Command.Empty>
-        {findable(parts).map(({ heading, kind, found }) => (
+        {searched(parts).map(({ heading, kind, found }) => (
           <Command.Group key={kind} heading={<span className="label px-3">{heading}</span>}>
             {found.map(({ id, name, mark }) => (
               <Command.Item
@@ -96,32 +89,10 @@ export function FindOrDo({
   )
 }
 
-interface Findable {
-  heading: string
-  kind: 'source' | 'table' | 'item' | 'tier' | 'curve' | 'target'
-  found: { id: string; name: string; mark: ReactNode }[]
-}
-
 /** What can be found by its name, in the order people look for it. */
-function findable(parts: Parts): Findable[] {
-  const { from, to } = parts.settings.depth
-  const listed = <T extends { id: string; name: string }>(
-    of: Map<string, T>,
-    mark: (one: T) => ReactNode,
-  ) => [...of.values()].map((one) => ({ id: one.id, name: one.name, mark: mark(one) }))
-  const markOf = (tier: string) => <TierMark tier={parts.tier.get(tier)} />
-  return [
-    {
-      ...{ heading: 'Sources', kind: 'source' },
-      found: listed(parts.source, (one) => <SourceMark kind={one.kind} />),
-    },
-    { heading: 'Tables', kind: 'table', found: listed(parts.table, () => <TableMark />) },
-    { heading: 'Items', kind: 'item', found: listed(parts.item, (one) => markOf(one.tier)) },
-    { heading: 'Tiers', kind: 'tier', found: listed(parts.tier, (one) => markOf(one.id)) },
-    {
-      ...{ heading: 'Curves', kind: 'curve' },
-      found: listed(parts.curve, (one) => <CurveMark curve={one} scale={[from, to]} />),
-    },
-    { heading: 'Targets', kind: 'target', found: listed(parts.target, () => <AimMark />) },
-  ]
+function searched(parts: Parts) {
+  return SHEET_KINDS.flatMap((kind) => {
+    const { found } = SHEETS[kind]
+    return found ? [{ kind, heading: found.heading, found: found.things(parts) }] : []
+  })
 }

@@ -37,7 +37,9 @@ export function PlumbLine() {
   const count = to - from + 1
   const step = height / count
   const y = (d: number) => (d - from) * step
-  const bind = useDrag(({ xy: [, page] }) => {
+  const slider = useRef<HTMLDivElement>(null)
+  const bind = useDrag(({ xy: [, page], first }) => {
+    if (first) slider.current?.focus()
     const top = scale.current?.getBoundingClientRect().top ?? 0
     setDepth(from + Math.floor((page - top) / step))
   })
@@ -49,7 +51,7 @@ export function PlumbLine() {
         <GoldDie />
       </div>
       <div className="flex h-[104px] flex-col items-center pt-2.5 text-center leading-tight">
-        <span className="text-[11px] opacity-80">{word}</span>
+        <span className="text-[11px]">{word}</span>
         <EditText
           label={word}
           text={String(depth)}
@@ -67,19 +69,23 @@ export function PlumbLine() {
       <div
         ref={scale}
         {...bind()}
-        role="slider"
-        tabIndex={0}
-        aria-label={word}
-        aria-orientation="vertical"
-        aria-valuenow={depth}
-        aria-valuemin={from}
-        aria-valuemax={to}
         className="relative mb-9 flex-1 cursor-ns-resize touch-none select-none"
-        onKeyDown={(event) => {
-          const by = { ArrowDown: 1, ArrowUp: -1, PageDown: 5, PageUp: -5 }[event.key]
-          if (by) setDepth(depth + by)
-        }}
       >
+        <div
+          ref={slider}
+          role="slider"
+          tabIndex={0}
+          aria-label={word}
+          aria-orientation="vertical"
+          aria-valuenow={depth}
+          aria-valuemin={from}
+          aria-valuemax={to}
+          className="absolute inset-0"
+          onKeyDown={(event) => {
+            const by = { ArrowDown: 1, ArrowUp: -1, PageDown: 5, PageUp: -5 }[event.key]
+            if (by) setDepth(depth + by)
+          }}
+        />
         <svg width="76" height={height} className="absolute inset-0" aria-hidden>
           {bands.map((one, at) => (
             <g key={one.id}>
@@ -94,7 +100,6 @@ export function PlumbLine() {
                 transform={`translate(3,${y(one.from) + 7}) rotate(90)`}
                 fontSize="10.5"
                 fill="#dfe9e4"
-                opacity="0.9"
               >
                 {one.name}
               </text>
@@ -123,7 +128,6 @@ export function PlumbLine() {
                 textAnchor="end"
                 className="num"
                 fill="#dfe9e4"
-                opacity="0.8"
               >
                 {d}
               </text>

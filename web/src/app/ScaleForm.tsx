@@ -22,7 +22,7 @@ export function ScaleForm() {
         trigger={
           <button
             type="button"
-            aria-label="how deep the game goes"
+            aria-label={`how deep the game goes: ${from}–${to}`}
             className="num text-[11px] text-[#dfe9e4] underline decoration-white/40 underline-offset-2"
           >
             {from}–{to}

@@ -1,22 +1,18 @@
 // The state of the open game: what the server has, what is on its way there, what is looked at.
 import { create } from 'zustand'
 import { useShallow } from 'zustand/react/shallow'
+import type { SheetKind } from '@/sheets/kinds'
 import type { EntryIn, Focus, GameBody, Held, Steps, View } from '@/api/types'
 import { forget, isBusy, whenFree } from '@/api/lanes'
 import type { Parts } from './parts'
 import type { Change, Clash } from './sync/state'
 import { targetView } from './targets'
 
-export type Sheet =
-  | { kind: 'source' | 'table'; id: string }
-  | { kind: 'items'; id: 'catalogue' }
-  | { kind: 'trial'; id: string }
-  | { kind: 'item' | 'tier'; id: string }
-  | { kind: 'curve'; id: string }
-  | { kind: 'meets'; id: 'here' }
-  | { kind: 'target'; id: string }
-  | { kind: 'targets'; id: 'all' }
-  | { kind: 'flags'; id: 'all' }
+export interface Sheet {
+  kind: SheetKind
+  /** Of the thing it is of; of a sheet that there is one of, a word. */
+  id: string
+}
 
 /** Why an edit was not taken. */
 export interface Failure {

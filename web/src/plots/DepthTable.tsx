@@ -50,7 +50,9 @@ export function DepthTable({
     >
       <thead>
         <tr style={{ height: head }} className="align-bottom">
-          <th style={{ width: labelWidth }} />
+          <th style={{ width: labelWidth }}>
+            <span className="sr-only">depth</span>
+          </th>
           {heads.map(({ key, head }) => (
             <th key={key} style={{ width }} className="px-0.5 text-right font-normal">
               {head}
@@ -62,7 +64,7 @@ export function DepthTable({
         {rows.map((row) => (
           <tr
             key={row.key}
-            className={`absolute z-10 flex items-center bg-paper ${row.dim ? 'opacity-35' : ''} ${row.here ? 'font-semibold' : ''}`}
+            className={`absolute z-10 flex items-center bg-paper ${row.dim ? 'italic text-muted' : ''} ${row.here ? 'font-semibold' : ''}`}
             style={{ top: head + row.y - ROW / 2, height: ROW }}
           >
             <td

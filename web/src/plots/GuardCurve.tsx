@@ -35,7 +35,7 @@ export function GuardCurve({
   const steps = points.map(([m, p]) => `${x(m).toFixed(1)},${y(p).toFixed(1)}`).join(' ')
   const words = `${percent(chance)} % at first, ${percent(guarded(guard, chance, end, byChance))} % after ${end} misses`
   return (
-    <svg width="27" height="12" className="shrink-0" role="img" aria-label={words}>
+    <svg width="27" height="12" className="shrink-0" aria-hidden>
       <title>{misses ? `${words}; ${misses} in a row now` : words}</title>
       <line x1="0" x2="27" y1="11.5" y2="11.5" stroke="#ddd2bf" />
       <polyline points={steps} fill="none" stroke="#6d6258" strokeWidth="1.2" />

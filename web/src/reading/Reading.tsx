@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { useOdds, useSpread, useStaleOdds } from '@/api/queries'
 import type { Focus, OddsOut, SheetOdds, SpreadOut, WaitOut } from '@/api/types'
-import { useGame, viewInSight, type Sheet, useGamePart } from '@/game/store'
+import { useGame, viewInSight, useGamePart } from '@/game/store'
 import type { Parts } from '@/game/parts'
 import { eventWords, lineName, lineTier, ROLL, type EventWords } from '@/game/words'
 import { SpreadPlot } from '@/plots/Spread'
@@ -26,7 +26,7 @@ export function Reading() {
   return (
     <>
       <section
-        className={`border-b border-hair px-4 pb-3 pt-3 ${stale ? 'stale' : ''}`}
+        className={`border-b border-hair told px-4 pb-3 pt-3 ${stale ? 'stale' : ''}`}
         aria-label="sentence"
       >
         <p className="flex justify-between text-[12px] text-muted">
@@ -164,7 +164,7 @@ function SpreadPart({ words, player }: { words: EventWords; player: string }) {
   const before = usePrevious(data, revision, `${sheet?.kind}/${sheet?.id}/${depth}/${events}`)
   return (
     <section
-      className={`border-b border-hair px-4 py-2.5 ${stale ? 'stale' : ''}`}
+      className={`border-b border-hair told px-4 py-2.5 ${stale ? 'stale' : ''}`}
       aria-label="spread"
     >
       <Title
@@ -314,8 +314,4 @@ function SwingRow({ row, most }: { row: SwingEntry; most: number }) {
       <span className="num text-right">{percent(row.share)}&#8239;%</span>
     </button>
   )
-}
-
-export function hasReading(sheet: Sheet | null): boolean {
-  return sheet?.kind === 'source' || sheet?.kind === 'table' || sheet?.kind === 'curve'
 }

@@ -1,5 +1,5 @@
 // A word in a sentence that is edited where it stands.
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useId, useRef, useState } from 'react'
 import type { Failure } from '@/game/store'
 
 interface Props {
@@ -10,14 +10,27 @@ interface Props {
   inputClass?: string
   /** It is open from the start: what was just made is named first. */
   opens?: boolean
+  /** It is what the sheet is called. */
+  isTitle?: boolean
   onDraft?: (text: string | null) => void
   onCommit: (text: string) => Promise<Failure | null> | Failure | null
 }
 
 export function EditText(props: Props) {
+  return props.isTitle ? (
+    <h1 className="min-w-0">
+      <Word {...props} />
+    </h1>
+  ) : (
+    <Word {...props} />
+  )
+}
+
+function Word(props: Props) {
   const { label, text, show, className, inputClass, opens = false, onDraft, onCommit } = props
   const [typed, setTyped] = useState<string | null>(opens ? text : null)
   const [problem, setProblem] = useState('')
+  const id = useId()
   const input = useRef<HTMLInputElement>(null)
   const busy = useRef(false)
   const editing = typed !== null
@@ -49,10 +62,20 @@ export function EditText(props: Props) {
       <button
         type="button"
         aria-label={`${label}: ${text}. Change`}
+        aria-labelledby={show ? `${id}-for ${id}-says` : undefined}
         className={className ?? 'choice num'}
         onClick={() => setTyped(text)}
       >
-        {show ?? text}
+        {show ? (
+          <>
+            <span id={`${id}-for`} hidden>
+              {label}, {text}:
+            </span>
+            <span id={`${id}-says`}>{show}</span>
+          </>
+        ) : (
+          text
+        )}
       </button>
     )
   return (

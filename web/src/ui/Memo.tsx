@@ -27,7 +27,7 @@ export function Memo({
     return (
       <button
         type="button"
-        aria-label={label}
+        aria-label={`${label}: + a note for whoever reads this next`}
         className="label hover:text-ink"
         onClick={() => setTyped('')}
       >

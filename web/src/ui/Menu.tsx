@@ -1,6 +1,6 @@
 // Radix menus and dialogs, wrapped once: look, keyboard and labels are settled here.
 import { AlertDialog, Dialog, DropdownMenu, Popover } from 'radix-ui'
-import type { ReactNode } from 'react'
+import { cloneElement, useId, type ReactElement, type ReactNode } from 'react'
 
 export interface MenuEntry {
   label: string
@@ -18,7 +18,7 @@ export function Menu({
   isOpen,
   onClosed,
 }: {
-  trigger: ReactNode
+  trigger: ReactElement<{ children?: ReactNode }>
   label: string
   entries: (MenuEntry | null)[]
   align?: 'start' | 'end'
@@ -26,14 +26,25 @@ export function Menu({
   isOpen?: boolean
   onClosed?: () => void
 }) {
+  const id = useId()
   return (
     <DropdownMenu.Root
       modal={false}
       defaultOpen={isOpen}
       onOpenChange={(now) => !now && onClosed?.()}
     >
-      <DropdownMenu.Trigger asChild aria-label={label}>
-        {trigger}
+      {/* Its name is what it is for, and what it says now. */}
+      <DropdownMenu.Trigger asChild aria-label={label} aria-labelledby={`${id}-for ${id}-says`}>
+        {cloneElement(
+          trigger,
+          {},
+          <span id={`${id}-for`} hidden>
+            {label}
+          </span>,
+          <span id={`${id}-says`} className="contents">
+            {trigger.props.children}
+          </span>,
+        )}
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content

@@ -7,7 +7,7 @@ import { show, useGame } from '@/game/store'
 import { commit } from '@/game/sync'
 import { sourceEntry } from '@/sheets/source/entries'
 import { tableEntry } from '@/sheets/table/lines'
-import { targetEntry } from '@/sheets/target/edits'
+import { addTarget, targetEntry } from '@/sheets/target/edits'
 
 type Kind = 'table' | 'source' | 'curve' | 'target'
 
@@ -97,3 +97,18 @@ async function copied(
 async function saved(label: string, kind: Kind, id: string, entry: EntryIn) {
   if (!(await commit(label, [entry]))) show({ kind, id }, true, id)
 }
+
+const MAKERS = {
+  source: addSource,
+  table: addTable,
+  item: addItem,
+  curve: addCurve,
+  flag: addFlag,
+  target: addTarget,
+}
+
+/** Making one, as a thing that can be done from anywhere. */
+export const freshlyMade = (kind: keyof typeof MAKERS) => ({
+  name: `New ${kind}`,
+  run: () => void MAKERS[kind](),
+})

@@ -44,7 +44,7 @@ export function CurvePlot({
         ref={box}
         width={WIDTH}
         height={scale.height}
-        role="img"
+        role="group"
         aria-label={`curve ${curve.name}`}
         className="touch-none select-none"
         onDoubleClick={(event) => onSave(withPoint(points, ...at([event.clientX, event.clientY])))}

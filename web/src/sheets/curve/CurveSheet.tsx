@@ -45,6 +45,7 @@ export function CurveSheet({ id }: { id: string }) {
       <header className="px-5 pt-1">
         <EditText
           label="name of the curve"
+          isTitle
           opens={isNamed(id)}
           text={saved.name}
           className="name text-left text-[24px] leading-8"

@@ -73,7 +73,9 @@ export function CompareRows({
                 </button>
               </th>
             ))}
-            <th />
+            <th>
+              <span className="sr-only">what</span>
+            </th>
           </tr>
         </thead>
         <tbody>

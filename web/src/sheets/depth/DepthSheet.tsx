@@ -61,7 +61,7 @@ export function DepthSheet() {
     <div className="relative h-full">
       <header className="px-5 pt-1.5">
         <div className="flex items-baseline gap-3">
-          <span className="name truncate text-[24px] leading-8">{part.name}</span>
+          <h1 className="name truncate text-[24px] leading-8">{part.name}</h1>
           <span className="ml-auto">
             <AlongSwitch />
           </span>

@@ -97,7 +97,7 @@ export function FoundHead({
     <header className="px-5 pt-1.5">
       <div className="flex flex-wrap items-baseline gap-x-2">
         <TierMark tier={tier} />
-        <span className="name text-[24px] leading-8 max-[1100px]:leading-7">{name}</span>
+        <h1 className="name text-[24px] leading-8 max-[1100px]:leading-7">{name}</h1>
         <span className="whitespace-nowrap text-[12px] text-muted">{about}</span>
         <span className="ml-auto flex items-baseline gap-x-3 whitespace-nowrap text-[12px] text-muted">
           <TellingChoices

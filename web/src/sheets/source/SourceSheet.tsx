@@ -80,6 +80,7 @@ function Head({ source, sheet }: { source: Source; sheet: SheetOdds | undefined 
     <header className="border-b border-hair pb-2">
       <EditText
         label="name of the source"
+        isTitle
         opens={isNamed(source.id)}
         text={source.name}
         className="name text-left text-[32px] leading-10"

@@ -61,7 +61,7 @@ export function LimitsCell(props: Props) {
       trigger={
         <button
           type="button"
-          aria-label={`limits of ${name}: ${limitsText(parts, part, byChance) || 'none'}`}
+          aria-label={`limits of ${name}: ${limitsText(parts, part, byChance) || 'none'}; ${chips.join(' ')}`}
           className="flex h-full w-full items-center gap-1 overflow-hidden text-left"
         >
           {chips.map((chip) => (

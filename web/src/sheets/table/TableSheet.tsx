@@ -26,6 +26,7 @@ export function TableSheet({ id, fell }: { id: string; fell: Map<string, number>
     <div className="px-5 pb-10 pt-3">
       <EditText
         label="name of the table"
+        isTitle
         opens={isNamed(id)}
         text={table.name}
         className="name text-left text-[32px] leading-10"

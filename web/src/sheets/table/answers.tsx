@@ -136,7 +136,7 @@ function AnswerCell({ text, error = 0, pinned = false }: AnswerCellProps) {
   if (!text) return <span className="num text-muted">–</span>
   return (
     <span className="flex flex-col items-end">
-      <span className="num inline-flex">
+      <span className="num told inline-flex">
         {pinned && <Pin />}
         {front}
         <span className="inline-block w-[3.4ch]">{back ? `.${back}` : ''}</span>

@@ -5,7 +5,7 @@ import { OpenBar } from '@/plots/OpenBar'
 import { commit } from '@/game/sync'
 import type { Parts } from '@/game/parts'
 import { lineName, lineTier, quantityText, quantityWords, yieldByName } from '@/game/words'
-import { entered, figures, short, typedRange } from '@/ui/format'
+import { entered, short, typedRange } from '@/ui/format'
 import { readChance, readNumber } from '@/ui/numbers'
 import { SourceMark, TableMark, TierMark } from '@/ui/Marks'
 import { Pop } from '@/ui/Menu'
@@ -244,7 +244,7 @@ function multiplierColumn(of: (line: Line) => { multiplier: number } | undefined
     label: 'curves at this depth',
     width: '44px',
     align: 'right',
-    text: (line) => figures(of(line)?.multiplier ?? 1),
+    text: (line) => `×${(of(line)?.multiplier ?? 1).toFixed(2)}`,
     show: (line) => (
       <span className="num text-muted">×{(of(line)?.multiplier ?? 1).toFixed(2)}</span>
     ),

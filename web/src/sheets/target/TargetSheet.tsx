@@ -28,6 +28,7 @@ export function TargetSheet({ id }: { id: string }) {
           </span>
           <EditText
             label="name of the target"
+            isTitle
             opens={isNamed(target.id)}
             text={target.name}
             className="name text-left text-[24px] leading-8"
@@ -52,7 +53,7 @@ export function TargetSheet({ id }: { id: string }) {
             {standing && <TargetRows target={target} standing={standing} />}
           </div>
           <section
-            className="relative z-10 w-[240px] shrink-0 bg-paper text-[12.5px]"
+            className="relative z-10 w-[240px] shrink-0 self-start bg-paper pb-2 text-[12.5px]"
             style={{ marginTop: -18 }}
           >
             <FlagChoice target={target} onSave={saveTarget} />

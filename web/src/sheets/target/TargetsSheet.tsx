@@ -23,7 +23,7 @@ export function TargetsSheet() {
   return (
     <div className="relative h-full">
       <header className="flex items-baseline gap-3 px-5 pt-1.5">
-        <span className="name text-[24px] leading-8">Targets</span>
+        <h1 className="name text-[24px] leading-8">Targets</h1>
         {met !== undefined && (
           <span className="text-[12.5px] text-muted" data-testid="targets met">
             <b className="num text-ink">{met}</b> of{' '}

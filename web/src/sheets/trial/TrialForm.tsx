@@ -56,27 +56,28 @@ export function TrialForm() {
       setProblem(error instanceof Error ? error.message : String(error))
     }
   }
-  const field = 'field num w-32 py-1'
+  const field = 'field num h-8 text-center text-[14px]'
   return (
     <form className="max-w-[640px] space-y-4 px-5 pt-3" onSubmit={(event) => void submit(event)}>
       <h1 className="name text-[32px] leading-10">A new trial</h1>
-      <p className="flex flex-wrap items-baseline gap-2 text-[14px] leading-9">
+      {/* A sentence: what stands in it flows as its words do. */}
+      <p className="text-[15px] leading-[42px]">
         <input
-          className={field}
+          className={`${field} w-24`}
           aria-label={`how many ${player}s`}
           value={players}
           onChange={(event) => setPlayers(event.target.value)}
-        />
-        {player}s, each doing
+        />{' '}
+        {player}s, each doing{' '}
         <input
-          className={field}
+          className={`${field} w-20`}
           aria-label="events each"
           value={events}
           onChange={(event) => setEvents(event.target.value)}
-        />
-        {words.many} of
+        />{' '}
+        {words.many} of{' '}
         <select
-          className="field py-1"
+          className="field name h-8 text-[15px]"
           aria-label="what is simulated"
           value={about}
           onChange={(event) => setAbout(event.target.value)}
@@ -91,10 +92,10 @@ export function TrialForm() {
               {table.name} (table)
             </option>
           ))}
-        </select>
-        at {parts.settings.words?.depth ?? 'depth'} <b className="num">{depth}</b>, with seed
+        </select>{' '}
+        at {parts.settings.words?.depth ?? 'depth'} <b className="num">{depth}</b>, with seed{' '}
         <input
-          className={field}
+          className={`${field} w-24`}
           aria-label="seed"
           value={seed}
           onChange={(event) => setSeed(event.target.value)}
@@ -102,7 +103,7 @@ export function TrialForm() {
       </p>
       <p className="flex items-center gap-3">
         <input
-          className="field w-64 py-1"
+          className="field h-8 w-64"
           aria-label="name of the trial"
           placeholder="Name, if you like"
           value={name}

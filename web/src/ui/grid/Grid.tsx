@@ -58,47 +58,48 @@ export function Grid<Row>(props: GridProps<Row>) {
   const template = columns.map((column) => column.width).join(' ')
   const { drawn, height } = grid.window
   return (
-    <div
-      ref={root}
-      role="grid"
-      aria-label={props.label}
-      aria-rowcount={rows.length + 1}
-      aria-colcount={columns.length}
-      aria-multiselectable
-      className="text-[12px]"
-      onKeyDown={grid.onKeyDown}
-      onCopy={grid.onCopy}
-      onPaste={grid.onPaste}
-    >
-      <Head columns={columns} template={template} />
-      <div ref={grid.body} role="rowgroup" className="relative" style={{ height }}>
-        {drawn.map(({ at, top }) => {
-          const row = rows[at] as Row
-          const id = idOf(row)
-          const block = places.block
-          return (
-            <GridRow
-              key={id}
-              row={row}
-              id={id}
-              name={props.nameOf(row)}
-              at={at}
-              count={rows.length}
-              top={top}
-              template={template}
-              columns={columns}
-              acts={acts}
-              active={places.active?.row === id ? places.active.column : null}
-              isEntry={!places.at && at === 0}
-              editing={editing?.cell.row === id ? editing : null}
-              block={block && inBlock(block, at, block.left) ? block : null}
-              carried={props.carried ?? false}
-              held={heldOver(over, at)}
-              dimmed={props.dimmed?.(row) ?? false}
-              lit={props.lit?.(row) ?? false}
-            />
-          )
-        })}
+    <div className="text-[12px]">
+      <div
+        ref={root}
+        role="grid"
+        aria-label={props.label}
+        aria-rowcount={rows.length + 1}
+        aria-colcount={columns.length + 1}
+        aria-multiselectable
+        onKeyDown={grid.onKeyDown}
+        onCopy={grid.onCopy}
+        onPaste={grid.onPaste}
+      >
+        <Head columns={columns} template={template} />
+        <div ref={grid.body} role="rowgroup" className="relative" style={{ height }}>
+          {drawn.map(({ at, top }) => {
+            const row = rows[at] as Row
+            const id = idOf(row)
+            const block = places.block
+            return (
+              <GridRow
+                key={id}
+                row={row}
+                id={id}
+                name={props.nameOf(row)}
+                at={at}
+                count={rows.length}
+                top={top}
+                template={template}
+                columns={columns}
+                acts={acts}
+                active={places.active?.row === id ? places.active.column : null}
+                isEntry={!places.at && at === 0}
+                editing={editing?.cell.row === id ? editing : null}
+                block={block && inBlock(block, at, block.left) ? block : null}
+                carried={props.carried ?? false}
+                held={heldOver(over, at)}
+                dimmed={props.dimmed?.(row) ?? false}
+                lit={props.lit?.(row) ?? false}
+              />
+            )
+          })}
+        </div>
       </div>
       {props.newRow && (
         <button

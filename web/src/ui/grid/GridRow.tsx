@@ -1,5 +1,5 @@
 // One row of a grid. Drawn again only when something of its own changes.
-import { memo, useState, type ReactNode } from 'react'
+import { memo, useState } from 'react'
 import type { Failure } from '@/game/store'
 import { Menu, type MenuEntry } from '../Menu'
 import { CellEditor, type Closing } from './CellEditor'
@@ -52,7 +52,7 @@ interface Props<Row> {
 }
 
 function Row<R>(props: Props<R>) {
-  const { row, id, at, columns, active, top, template, held, lit, dimmed } = props
+  const { id, at, columns, active, top, template, held, lit, dimmed } = props
   const place =
     top === null
       ? { height: ROW }
@@ -74,7 +74,7 @@ function Row<R>(props: Props<R>) {
       {columns.map((column, number) => (
         <GridCell key={column.key} {...props} column={column} number={number} />
       ))}
-      <RowEnd {...props} row={row} />
+      <RowEnd {...props} />
     </div>
   )
 }
@@ -126,15 +126,20 @@ function GridCell<R>(props: Props<R> & { column: Column<R>; number: number }) {
 }
 
 /** What can be done with the row: a handle, and a menu that is made when it is opened. */
-function RowEnd<R>({ row, name, at, count, carried, acts }: Props<R>) {
+function RowEnd<R>({ row, name, at, count, carried, acts, columns }: Props<R>) {
   const [isOpened, setOpened] = useState(false)
-  const dots: ReactNode = (
+  const dots = (
     <button type="button" data-row-menu tabIndex={-1} className="px-1 leading-none text-muted">
       ⋯
     </button>
   )
   return (
-    <span className="absolute inset-y-0 right-0 z-20 flex items-center bg-raised opacity-0 focus-within:opacity-100 group-hover:opacity-100">
+    <span
+      role="gridcell"
+      aria-colindex={columns.length + 1}
+      aria-label={`what can be done with ${name}`}
+      className="absolute inset-y-0 right-0 z-20 flex items-center bg-raised opacity-0 focus-within:opacity-100 group-hover:opacity-100"
+    >
       {carried && count > 1 && (
         <RowGrip
           name={name}

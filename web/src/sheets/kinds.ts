@@ -1,0 +1,16 @@
+// The names of all sheets: the word in their address.
+export const SHEET_KINDS = [
+  'source',
+  'table',
+  'item',
+  'items',
+  'tier',
+  'curve',
+  'meets',
+  'flags',
+  'target',
+  'targets',
+  'trial',
+] as const
+
+export type SheetKind = (typeof SHEET_KINDS)[number]
