@@ -135,10 +135,9 @@ class Drops(ShelfTest):
     def drop_menu(self, at: int, choice: str) -> None:
         self.find("[data-drop]")
         drop = self.all("[data-drop]")[at]
-        self.find("[aria-label='what to do with this drop'], button[aria-haspopup]", drop)
-        buttons = drop.find_elements(By.XPATH, ".//button[normalize-space(.)='⋯']")
-        self.browser.execute_script("arguments[0].scrollIntoView({block: 'center'})", buttons[0])
-        buttons[0].click()
+        menu = self.find("[aria-label='what to do with this drop']", drop)
+        self.browser.execute_script("arguments[0].scrollIntoView({block: 'center'})", menu)
+        menu.click()
         self.choice(choice).click()
 
     def test_they_move_and_are_copied_and_go(self) -> None:

@@ -84,7 +84,11 @@ function Bench() {
                 <SheetPlace deep={deep ?? false}>
                   <SheetInView fell={rolls.fell} />
                 </SheetPlace>
-                {narrow && beside && <div className="border-t border-hair bg-raised">{beside}</div>}
+                {narrow && beside && (
+                  <aside className="border-t border-hair bg-raised" aria-label="reading">
+                    {beside}
+                  </aside>
+                )}
               </div>
             </div>
             {entry?.isRolled && !deep && <Tray rolls={rolls} />}

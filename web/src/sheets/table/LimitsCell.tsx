@@ -70,7 +70,7 @@ export function LimitsCell(props: Props) {
               title={limitsText(parts, part, byChance)}
               className="rounded-sm border border-hair bg-raised px-1 text-[10.5px] leading-4 whitespace-nowrap"
             >
-              {chip}
+              {chip}{' '}
             </span>
           ))}
           {part.guard && props.chance !== undefined && (
