@@ -262,6 +262,53 @@ class Typing(Edits):
         self.assertGreater(self.line("b")["weight"], lines["b"])
 
 
+class Asking(Edits):
+    def asked(self) -> list[str]:
+        """What the page asked of the server since the last time, by the last word of its address."""
+        script = """
+            const found = performance.getEntriesByType('resource').map((one) => one.name)
+            performance.clearResourceTimings()
+            return found
+        """
+        names: list[str] = self.browser.execute_script(script)
+        return [name.split("/")[-1].split("?")[0] for name in names if "/api/" in name]
+
+    def test_one_weight_is_asked_about_once(self) -> None:
+        """As it is typed; not again while it is saved, nor once it is."""
+        self.answered()
+        self.asked()
+        self.type_into("g", "entry", "9")
+        self.saved(2)
+        self.until("the odds", lambda: self.text("g", "chance") != "")
+        self.answered()
+        time.sleep(0.7)
+        asked = self.asked()
+        for question in ("spread", "profile", "changes", "findings"):
+            self.assertEqual(asked.count(question), 1, f"{question}: {asked}")
+        self.assertEqual(asked.count("odds"), 2, asked)  # of this line, then of the next, where Enter leads
+        self.assertLessEqual(len(asked), 7, asked)
+
+    def test_the_outline_is_what_was_saved_before(self) -> None:
+        spread = "[aria-label=spread]"
+        median = self.find(spread).text.split("Half above ")[1].split(" ")[0]
+        self.type_into("g", "entry", "30")
+        self.saved(2)
+        self.until("before", lambda: "Before the edit" in self.find(spread).text)
+        told = self.find(spread).text.split("Before the edit ")[1]
+        self.assertEqual(told.replace("\u202f", " ").split(",")[0], median.replace("\u202f", " "))
+
+    def test_words_explain_themselves(self) -> None:
+        word = next(
+            one for one in self.all("[aria-label='where the swing comes from'] span") if one.text == "swing"
+        )
+        self.browser.execute_script("arguments[0].focus()", word)
+        self.until("said", lambda: "variance" in self.find("[role=tooltip]").text)
+        self.press(Keys.ESCAPE)
+        self.chord(Keys.CONTROL, "k")
+        self.press("drought", Keys.ENTER)
+        self.until("told", lambda: "in a row" in self.find("[data-sonner-toast]").text)
+
+
 class Slow(Edits):
     def test_numbers_of_before_an_edit_are_not_taken_for_those_after_it(self) -> None:
         kept = Workbench.sheet

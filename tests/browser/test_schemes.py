@@ -114,8 +114,8 @@ class Schemes(BrowserTest):
 
     def test_a_guard_draws_its_rise_and_counts_the_misses(self) -> None:
         self.open("source/lantern-eel")
-        curve = self.find("svg", self.labelled("limits of the drop of Trench heirlooms"))
-        self.until("its words", lambda: "after 5" in (curve.get_attribute("aria-label") or ""))
+        curve = self.find("svg title", self.labelled("limits of the drop of Trench heirlooms"))
+        self.until("its words", lambda: "after 5" in (curve.get_attribute("textContent") or ""))
         for _ in range(4):
             self.press("r")
         self.until("the trace", lambda: "in a row without" in self.labelled("tray").text)

@@ -28,11 +28,12 @@ const plain = (value) =>
   JSON.stringify(value, (_, one) => (one instanceof Map ? Object.fromEntries(one) : one))
 
 function sync({ client, open, kept, event }) {
-  const { opened, reduced, shown, unsavedOf } = modules['game/sync/state.ts']
+  const { opened, reduced, edited } = modules['game/sync/state.ts']
   const [state, effects] = open ? opened(open, kept) : reduced(clients.get(client), event)
   clients.set(client, state)
   const { saved, ...rest } = state
-  return { ...rest, effects, saved, shown: shown(state), unsaved: unsavedOf(state) }
+  const { parts, unsaved, content } = edited(state)
+  return { ...rest, effects, saved, shown: parts, unsaved, shownContent: content }
 }
 
 process.stdout.write('ready\n')

@@ -43,6 +43,7 @@ class Server:
         self.answered: dict[str, Body] = {}
         self.undone: list[tuple[str, Body | None]] = []
         self.history: dict[int, Body] = {1: dict(self.bodies)}
+        self.contents: dict[str, Body] = {}
 
     def game(self) -> Body:
         there = {name: body for name, body in self.bodies.items() if body is not None}
@@ -103,6 +104,9 @@ class Client:
         self.state, self.revision = state, state["revision"]
         there = {name: body for name, body in self.server.history[self.revision].items() if body is not None}
         assert state["saved"]["table"] == there, "saved is not what the server has"
+        for word, tables in (("content", state["saved"]["table"]), ("shownContent", state["shown"]["table"])):
+            known = self.server.contents.setdefault(state[word], tables)
+            assert known == tables, "one word for two contents: an old answer would stand for a new one"
         for effect in state["effects"]:
             if effect["do"] == "tell":
                 if effect["isDone"] or effect["failure"]:
@@ -168,6 +172,30 @@ class SyncTest(unittest.TestCase):
         self.server = Server(table("t", a=1, b=2), table("u", a=5))
         self.one = Client(self.page, "one", self.server)
         self.two = Client(self.page, "two", self.server)
+
+
+class Content(SyncTest):
+    def test_an_edit_is_the_same_content_before_and_after_it_is_saved(self) -> None:
+        """What was asked of it while it was on its way is not asked again once it is there."""
+        self.one.weigh("t", "a", 7)
+        self.one.weigh("u", "a", 6)
+        shown = {self.one.state["shownContent"]}
+        while self.one.pending:
+            self.one.deliver()
+            shown.add(self.one.state["shownContent"])
+        self.assertEqual(len(shown), 1)
+        self.assertEqual(self.one.state["content"], self.one.state["shownContent"])
+
+    def test_other_edits_and_undo_are_another_content(self) -> None:
+        seen = {self.one.state["shownContent"]}
+        for name, line, weight in (("t", "a", 7), ("t", "a", 8), ("t", "b", 8), ("u", "a", 7)):
+            self.one.weigh(name, line, weight)
+            seen.add(self.one.state["shownContent"])
+            self.one.quiet()
+        self.one.make({"what": "undo"})
+        self.one.quiet()
+        seen.add(self.one.state["shownContent"])
+        self.assertEqual(len(seen), 6)
 
 
 class InOrder(SyncTest):

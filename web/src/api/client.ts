@@ -85,11 +85,13 @@ async function problemOf(response: Response): Promise<ProblemDetails> {
   }
 }
 
-export interface Looked extends Asked {
+export interface Subject {
   view: View
   depth: number
   flags: string[]
 }
+
+export type Looked = Asked & Subject
 
 /** Where an item, or a tier, is found. */
 export interface WhereAsked extends Asked {
@@ -137,10 +139,10 @@ export const api = {
   ) => ask<RollOut>('POST', `/games/${id}/rolls`, asked),
   depths: (id: string, looked: Looked & { swings: boolean }, signal?: AbortSignal) =>
     ask<DepthSheet>('POST', `/games/${id}/depths`, looked, signal),
-  itemView: (id: string, item: string, asked: WhereAsked) =>
-    ask<ItemView>('POST', `/games/${id}/items/${item}`, asked),
-  tierView: (id: string, tier: string, asked: WhereAsked) =>
-    ask<TierView>('POST', `/games/${id}/tiers/${tier}`, asked),
+  itemView: (id: string, item: string, asked: WhereAsked, signal?: AbortSignal) =>
+    ask<ItemView>('POST', `/games/${id}/items/${item}`, asked, signal),
+  tierView: (id: string, tier: string, asked: WhereAsked, signal?: AbortSignal) =>
+    ask<TierView>('POST', `/games/${id}/tiers/${tier}`, asked, signal),
   meets: (
     id: string,
     asked: Asked & { depth: number; points: number; flags: string[] },

@@ -3,11 +3,11 @@
 import { keepPreviousData, useIsFetching, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useMemo } from 'react'
 import { useShallow } from 'zustand/react/shallow'
-import { useAsked } from '@/game/asked'
+import { aboutDraft, useAbout } from '@/game/asked'
 import { ahead, useGame, viewInSight } from '@/game/store'
 import { useLate } from '@/ui/useLate'
 import type { Focus, View } from './types'
-import { api, type Looked, type WhereAsked } from './client'
+import { api, type Subject, type WhereAsked } from './client'
 import { askAhead, inTurn, type Pace } from './lanes'
 
 /** Whether the odds on screen are of before, and those of now are still worked out. */
@@ -15,15 +15,15 @@ export function useStaleOdds(): boolean {
   return useLate(useIsFetching({ queryKey: ['odds'] }) > 0)
 }
 
-/** What is looked at now. */
-function useLooked(): { id: string; looked: Looked | null } {
-  const asked = useAsked()
+/** What is looked at now: the game that it is of, the question's subject, and what it rests on. */
+function useLooked() {
+  const about = useAbout()
   const [id, depth, flags] = useGame(useShallow((state) => [state.id, state.depth, state.flags]))
   const { kind, id: name } = useGame(viewInSight) ?? {}
   return useMemo(() => {
     const view = kind && name ? { kind, id: name } : null
-    return { id, looked: view && { view, depth, flags, ...asked } }
-  }, [id, kind, name, depth, flags, asked])
+    return { id, about, subject: view && { view, depth, flags } }
+  }, [id, kind, name, depth, flags, about])
 }
 
 /** A focus on what is there; a line that was removed has no reading. */
@@ -35,26 +35,27 @@ function usePresent(focus: Focus | null): Focus | null {
 }
 
 export function useOdds(wanted: Focus | null) {
-  const { id, looked } = useLooked()
+  const { id, about, subject } = useLooked()
   const focus = usePresent(wanted)
   const queries = useQueryClient()
-  const keyOf = (of: Looked | null) => ['odds', id, of, focus]
-  const laneKey = (of: Looked) => JSON.stringify([id, of, focus])
+  const keyOf = (content: string) => ['odds', id, subject, content, focus]
+  const laneKey = (content: string) => JSON.stringify(keyOf(content))
   useEffect(() => {
     // The next draft's odds are asked for while these are drawn, unless they are known.
     ahead.of = (draft) => {
-      const next = looked && { ...looked, draft: [...useGame.getState().unsaved, ...draft] }
-      if (next && queries.getQueryData(keyOf(next)) === undefined)
-        askAhead('odds', laneKey(next), () => api.odds(id, { ...next, focus }))
+      const { asked, content } = aboutDraft(draft)
+      if (subject && queries.getQueryData(keyOf(content)) === undefined)
+        askAhead('odds', laneKey(content), () => api.odds(id, { ...subject, ...asked, focus }))
     }
   })
   return useQuery({
-    queryKey: keyOf(looked),
+    queryKey: keyOf(about.content),
     queryFn: ({ signal }) => {
-      const now = looked as Looked
-      return inTurn('odds', signal, () => api.odds(id, { ...now, focus }), { key: laneKey(now) })
+      const looked = { ...(subject as Subject), ...about.asked }
+      const key = laneKey(about.content)
+      return inTurn('odds', signal, () => api.odds(id, { ...looked, focus }), { key })
     },
-    enabled: looked !== null,
+    enabled: subject !== null,
     placeholderData: keepPreviousData,
   })
 }
@@ -66,15 +67,17 @@ const PROFILE_PACE: Pace = { apart: 150, rest: 6 }
 const TARGETS_PACE: Pace = { apart: 250, rest: 8 }
 
 export function useSpread(events: number) {
-  const { id, looked } = useLooked()
+  const { id, about, subject } = useLooked()
   const dragged = useDragged()
   return useQuery({
-    queryKey: ['spread', id, looked, events],
-    queryFn: ({ signal }) =>
-      inTurn('spread', signal, () => api.spread(id, { ...(looked as Looked), events }), {
+    queryKey: ['spread', id, subject, about.content, events],
+    queryFn: ({ signal }) => {
+      const looked = { ...(subject as Subject), ...about.asked }
+      return inTurn('spread', signal, () => api.spread(id, { ...looked, events }, signal), {
         pace: dragged ? SPREAD_PACE : undefined,
-      }),
-    enabled: looked !== null,
+      })
+    },
+    enabled: subject !== null,
     placeholderData: keepPreviousData,
   })
 }
@@ -83,13 +86,13 @@ const useDragged = () => useGame((state) => state.draft.length > 0)
 
 /** Tier shares by depth of what is in sight: of a source or table, or of what a visit brings. */
 export function useProfile() {
-  const asked = useAsked()
+  const { asked, content } = useAbout()
   const [id, flags] = useGame(useShallow((state) => [state.id, state.flags]))
   const view = useGame(useShallow(viewInSight))
   const meets = useGame((state) => state.sheet?.kind === 'meets')
   const dragged = useDragged()
   return useQuery({
-    queryKey: ['profile', id, view, meets, flags, asked],
+    queryKey: ['profile', id, view, meets, flags, content],
     queryFn: ({ signal }) =>
       inTurn(
         'profile',
@@ -109,15 +112,15 @@ export function useProfile() {
 /** What is in sight at every depth; or something else, null for nothing. With `swings` also how far
  * the number of each item swings, which takes the server longer. */
 export function useDepths({ of, swings = false }: { of?: View | null; swings?: boolean } = {}) {
-  const asked = useAsked()
+  const { asked, content } = useAbout()
   const [id, flags] = useGame(useShallow((state) => [state.id, state.flags]))
   const sight = useGame(useShallow(viewInSight))
   const view = of === undefined ? sight : of
   return useQuery({
-    queryKey: ['depths', id, view, flags, asked, swings],
+    queryKey: ['depths', id, view, flags, content, swings],
     queryFn: ({ signal }) =>
       inTurn(`depths of ${view?.kind} ${view?.id}`, signal, () =>
-        api.depths(id, { view: view as View, depth: 1, flags, swings, ...asked }),
+        api.depths(id, { view: view as View, depth: 1, flags, swings, ...asked }, signal),
       ),
     enabled: view !== null,
     placeholderData: of === undefined ? keepPreviousData : undefined,
@@ -136,47 +139,48 @@ function useWhere<T>(
   kind: string,
   name: string,
   swings: boolean,
-  ask: (id: string, name: string, asked: WhereAsked) => Promise<T>,
+  ask: (id: string, name: string, asked: WhereAsked, signal: AbortSignal) => Promise<T>,
 ) {
-  const asked = useAsked()
+  const { asked, content } = useAbout()
   const [id, flags] = useGame(useShallow((state) => [state.id, state.flags]))
   return useQuery({
-    queryKey: [kind, id, name, flags, asked, swings],
-    queryFn: ({ signal }) => inTurn(kind, signal, () => ask(id, name, { flags, swings, ...asked })),
+    queryKey: [kind, id, name, flags, content, swings],
+    queryFn: ({ signal }) =>
+      inTurn(kind, signal, () => ask(id, name, { flags, swings, ...asked }, signal)),
     placeholderData: keepPreviousData,
   })
 }
 
 export function useMeets(points: number) {
-  const asked = useAsked()
+  const { asked, content } = useAbout()
   const [id, depth, flags] = useGame(useShallow((state) => [state.id, state.depth, state.flags]))
   return useQuery({
-    queryKey: ['meets', id, depth, points, flags, asked],
+    queryKey: ['meets', id, depth, points, flags, content],
     queryFn: ({ signal }) =>
-      inTurn('meets', signal, () => api.meets(id, { depth, points, flags, ...asked })),
+      inTurn('meets', signal, () => api.meets(id, { depth, points, flags, ...asked }, signal)),
     placeholderData: keepPreviousData,
   })
 }
 
 /** The table under every rule, with the edits that are on their way. */
 export function useCompare(table: string) {
-  const asked = useAsked()
+  const { asked, content } = useAbout()
   const [id, depth, flags] = useGame(useShallow((state) => [state.id, state.depth, state.flags]))
   return useQuery({
-    queryKey: ['compare', id, table, depth, flags, asked],
+    queryKey: ['compare', id, table, depth, flags, content],
     queryFn: ({ signal }) =>
-      inTurn('compare', signal, () => api.compare(id, { table, depth, flags, ...asked })),
+      inTurn('compare', signal, () => api.compare(id, { table, depth, flags, ...asked }, signal)),
     placeholderData: keepPreviousData,
   })
 }
 
 /** Where these targets stand, or all; those that an edit does not reach cost the server next to nothing. */
 export function useTargets(ids: string[] | null = null) {
-  const asked = useAsked()
+  const { asked, content } = useAbout()
   const id = useGame((state) => state.id)
   const dragged = useDragged()
   return useQuery({
-    queryKey: ['targets', id, ids, asked],
+    queryKey: ['targets', id, ids, content],
     queryFn: ({ signal }) =>
       inTurn('targets', signal, () => api.targets(id, { ids, ...asked }), {
         pace: dragged ? TARGETS_PACE : undefined,

@@ -1,11 +1,15 @@
 // One box that finds any thing and does most things.
 import { Command } from 'cmdk'
+import { toast } from 'sonner'
+import { GLOSSARY, type Term } from '@/game/glossary'
 import type { Parts } from '@/game/parts'
 import { redo, undo } from '@/game/sync'
 import { setDepth, show, useGame, useGamePart } from '@/game/store'
 import { SHEET_KINDS } from '@/sheets/kinds'
 import { SHEETS } from '@/sheets/registry'
 import { duplicateGame, exportGame } from './games'
+
+const TERMS = Object.keys(GLOSSARY) as Term[]
 
 interface Doing {
   name: string
@@ -72,6 +76,19 @@ export function FindOrDo({
             ))}
           </Command.Group>
         ))}
+        <Command.Group heading={<span className="label px-3">What a word means</span>}>
+          {TERMS.map((term) => (
+            <Command.Item
+              key={term}
+              value={`word ${term}`}
+              className={row}
+              onSelect={choose(() => toast(`${term}: ${GLOSSARY[term]}`, { duration: 20_000 }))}
+            >
+              {term}
+              <span className="label truncate">{GLOSSARY[term]}</span>
+            </Command.Item>
+          ))}
+        </Command.Group>
         <Command.Group heading={<span className="label px-3">Do</span>}>
           {doings.map((doing) => (
             <Command.Item

@@ -3,6 +3,7 @@ import type { SheetOdds } from '@/api/types'
 import { useGame, useGamePart } from '@/game/store'
 import { figures, whole } from '@/ui/format'
 import { Switch } from '@/ui/Switch'
+import { Explained } from '@/ui/Explained'
 
 export function LongRunSwitch({ sheet }: { sheet: SheetOdds | undefined }) {
   const { parts, longRun } = useGamePart('parts', 'longRun')
@@ -52,15 +53,18 @@ export function Pays({ sheet, one }: { sheet: SheetOdds; one: string }) {
       {one} <b className="num text-ink">{later ? figures(run) || '–' : figures(mean)}</b>{' '}
       {parts.settings.currency}
       {later ? (
-        ' in the long run'
+        <>
+          {' '}
+          in the <Explained term="long run" />
+        </>
       ) : (
         <>
-          , sd <b className="num text-ink">{figures(sd)}</b>
+          , <Explained term="sd" /> <b className="num text-ink">{figures(sd)}</b>
         </>
       )}
       {!later && cv !== null && (
         <>
-          , cv <b className="num text-ink">{figures(cv)}</b>
+          , <Explained term="cv" /> <b className="num text-ink">{figures(cv)}</b>
         </>
       )}
     </span>

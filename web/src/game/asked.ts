@@ -3,6 +3,7 @@
 import { useMemo } from 'react'
 import { useShallow } from 'zustand/react/shallow'
 import type { EntryIn } from '@/api/types'
+import { contentAfter } from './content'
 import { useGame } from './store'
 
 export interface Asked {
@@ -10,11 +11,32 @@ export interface Asked {
   draft: EntryIn[]
 }
 
-export function useAsked(): Asked {
-  const [revision, waiting, draft] = useGame(
-    useShallow((state) => [state.revision, state.unsaved, state.draft]),
+/** What a question says, and what it is about as a word: of the same content it is the same question. */
+export interface About {
+  asked: Asked
+  content: string
+}
+
+export function useAbout(): About {
+  const [revision, unsaved, draft, content] = useGame(
+    useShallow((state) => [state.revision, state.unsaved, state.draft, state.content]),
   )
-  return useMemo(() => ({ revision, draft: [...waiting, ...draft] }), [revision, waiting, draft])
+  return useMemo(
+    () => ({
+      asked: { revision, draft: [...unsaved, ...draft] },
+      content: contentAfter(content, draft),
+    }),
+    [revision, unsaved, draft, content],
+  )
+}
+
+/** With another draft in place of the one that is shown. */
+export function aboutDraft(draft: EntryIn[]): About {
+  const { revision, unsaved, content } = useGame.getState()
+  return {
+    asked: { revision, draft: [...unsaved, ...draft] },
+    content: contentAfter(content, draft),
+  }
 }
 
 /** The game as it is edited, without what is only tried. */

@@ -63,6 +63,14 @@ export function freshId(name: string, taken: { has(id: string): boolean }): stri
   return id
 }
 
+/** A name that nothing there has yet: with 2, 3 ... behind it where it is taken. */
+export function freshName(name: string, taken: Map<string, { name: string }>): string {
+  const names = new Set([...taken.values()].map((one) => one.name))
+  let fresh = name
+  for (let count = 2; names.has(fresh); count += 1) fresh = `${name} ${count}`
+  return fresh
+}
+
 /** The next short id in a table or source: a, b ... z, l27, l28 ... */
 export function freshLetter(taken: { id: string }[]): string {
   const held = new Set(taken.map((part) => part.id))

@@ -29,6 +29,8 @@ export interface GameState {
   /** Changes that are not saved yet, and the edits among them as they come out on what is. */
   pending: Change[]
   unsaved: EntryIn[]
+  /** What the game as it is edited holds, as a word: see `content`. */
+  content: string
   offline: boolean
   conflict: Clash | null
   sheet: Sheet | null
@@ -89,6 +91,7 @@ function empty(): GameState {
     steps: { undo: null, redo: null },
     pending: [],
     unsaved: [],
+    content: '',
     offline: false,
     conflict: null,
     sheet: null,

@@ -11,6 +11,7 @@ import { figures, percent, whole } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
 import { useLate } from '@/ui/useLate'
 import { TouchedTargets, WantThis } from './Targets'
+import { Explained } from '@/ui/Explained'
 
 export function Reading() {
   const { parts, focus, depth } = useGamePart('parts', 'focus', 'depth')
@@ -155,13 +156,14 @@ function focusName(parts: Parts, focus: Focus): string {
 const STOPS = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000]
 
 function SpreadPart({ words, player }: { words: EventWords; player: string }) {
-  const { parts, depth, revision } = useGamePart('parts', 'depth', 'revision')
+  const { parts, depth } = useGamePart('parts', 'depth')
   const sheet = useGame(viewInSight)
   const [stop, setStop] = useState(7)
   const events = STOPS[stop] ?? 200
   const { data, error, isPlaceholderData } = useSpread(events)
   const stale = useLate(isPlaceholderData)
-  const before = usePrevious(data, revision, `${sheet?.kind}/${sheet?.id}/${depth}/${events}`)
+  const about = `${sheet?.kind}/${sheet?.id}/${depth}/${events}`
+  const before = usePrevious(isPlaceholderData ? undefined : data, about)
   return (
     <section
       className={`border-b border-hair told px-4 py-2.5 ${stale ? 'stale' : ''}`}
@@ -225,23 +227,24 @@ function varies(spread: SpreadOut): boolean {
   return spread.dots[0] !== spread.dots.at(-1)
 }
 
-/** The spread as it was before the latest edit of what is in view. */
-function usePrevious(
-  now: SpreadOut | undefined,
-  revision: number,
-  about: string,
-): SpreadOut | null {
+interface Shown {
+  about: string
+  content: string
+  spread: SpreadOut
+}
+
+/** The spread as it was before the latest edit of what is in view: what was saved, not what was tried. */
+function usePrevious(now: SpreadOut | undefined, about: string): SpreadOut | null {
+  const content = useGame((state) => state.content)
   const isSaved = useGame((state) => !state.draft.length && !state.unsaved.length)
-  const shown = useRef<{ about: string; spread: SpreadOut } | null>(null)
-  const [before, setBefore] = useState<{ about: string; spread: SpreadOut } | null>(null)
+  const shown = useRef<Shown | null>(null)
+  const [before, setBefore] = useState<Shown | null>(null)
   useEffect(() => {
-    if (!now || now.revision !== revision) return
+    if (!now) return
     const last = shown.current
-    if (last?.about === about && (!isSaved || last.spread.revision !== now.revision))
-      setBefore(last)
-    // A draft is not what was before: that is what was saved last.
-    if (isSaved) shown.current = { about, spread: now }
-  }, [now, revision, about, isSaved])
+    if (last?.about === about && (!isSaved || last.content !== content)) setBefore(last)
+    if (isSaved) shown.current = { about, content, spread: now }
+  }, [now, content, about, isSaved])
   return before && before.about === about && before.spread.p50 !== now?.p50 ? before.spread : null
 }
 
@@ -254,7 +257,14 @@ function Swing({ sheet }: { sheet: SheetOdds }) {
   if (!shown.length) return null
   return (
     <section className="px-4 py-2.5" aria-label="where the swing comes from">
-      <Title name="Where the swing comes from" note="share of variance" />
+      <Title
+        name={
+          <>
+            Where the <Explained term="swing" /> comes from
+          </>
+        }
+        note="share of variance"
+      />
       {shown.map((row) => (
         <SwingRow key={row.key} row={row} most={most} />
       ))}

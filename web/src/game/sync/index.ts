@@ -11,10 +11,9 @@ import { keep, takeOver } from './outbox'
 import { fresh, isOpen, thisPage } from './page'
 import {
   bodyOf,
+  edited,
   opened,
   reduced,
-  shown,
-  unsavedOf,
   type Change,
   type Doing,
   type Effect,
@@ -140,9 +139,8 @@ const factsOf = ({ revision, steps, away, clash }: Sync) => ({
 
 const viewOf = (state: Sync) => ({
   ...factsOf(state),
-  parts: shown(state),
+  ...edited(state),
   pending: state.queue,
-  unsaved: unsavedOf(state),
 })
 
 function run(game: string, effect: Effect): void {

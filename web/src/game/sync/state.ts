@@ -4,6 +4,7 @@
 // An edit is whole bodies, with the bodies that whoever made it had seen. What others changed since is
 // put together with it where they touched different things; where both touched the same, it is asked.
 import type { EntryIn, GameBody, Steps } from '@/api/types'
+import { contentAfter, contentOfRevision } from '../content'
 import { partsOf, withEntries, type Kind, type Parts } from '../parts'
 import { merged, same, type Json } from './merge'
 
@@ -38,6 +39,8 @@ export interface Sync {
   /** Of what was saved, as far as it is known here. */
   revision: number
   saved: Parts
+  /** What that holds, as a word: see `content`. */
+  content: string
   steps: Steps
   queue: Change[]
   isSending: boolean
@@ -86,6 +89,7 @@ export function opened(game: GameBody, kept: Change[] = []): [Sync, Effect[]] {
     game: game.id,
     revision: game.revision,
     saved: partsOf(game),
+    content: contentOfRevision(game.revision),
     steps: game.steps,
     queue: kept,
     isSending: false,
@@ -174,11 +178,15 @@ function acknowledged(state: Sync, token: string, applied: Applied): [Sync, Effe
   if (applied.revision > state.revision + 1)
     return [{ ...now, queue: [{ ...first, done: applied.revision }, ...rest] }, effects]
   const saved = withEntries(state.saved, placed(first, applied))
+  const content =
+    first.doing.what === 'edit'
+      ? contentAfter(state.content, rebased(state.saved, first.doing.edits).map(entryOf))
+      : contentOfRevision(applied.revision)
   const queue = seated(rest, saved, applied.entries)
   // Where an undo puts things in order, or brings them back, only the whole game tells where they stand.
   const isStale = now.isStale || first.doing.what !== 'edit'
   const { revision, steps } = applied
-  return [{ ...now, saved, queue, steps, revision, isStale }, effects]
+  return [{ ...now, saved, content, queue, steps, revision, isStale }, effects]
 }
 
 /** The bodies as the server has them, where the edit put them. */
@@ -205,11 +213,10 @@ function loaded(state: Sync, game: GameBody): [Sync, Effect[]] {
   const { revision, steps } = game
   const heard = Math.max(state.heard, revision)
   const queue = state.queue.filter((one) => one.done === undefined || one.done > revision)
-  const clash = null // asked again, if it still is one
-  return [
-    { ...now, saved: partsOf(game), revision, steps, heard, queue, clash, isStale: false },
-    [],
-  ]
+  const content = revision === state.revision ? state.content : contentOfRevision(revision)
+  const known = { saved: partsOf(game), content, revision, steps, isStale: false }
+  // A clash is asked again, if it still is one.
+  return [{ ...now, ...known, heard, queue, clash: null }, []]
 }
 
 function chosen(state: Sync, side: 'mine' | 'theirs'): [Sync, Effect[]] {
@@ -240,7 +247,7 @@ function onTop(state: Sync, change: Change): Change {
   if (change.doing.what !== 'edit') return change
   return {
     ...change,
-    doing: { what: 'edit', edits: settledFor(shown(state), change.doing.edits, 'mine') },
+    doing: { what: 'edit', edits: settledFor(edited(state).parts, change.doing.edits, 'mine') },
   }
 }
 
@@ -276,26 +283,24 @@ function rebased(parts: Parts, edits: Edit[]): Edit[] {
   return edits.map((edit) => ({ ...edit, body: onTopOf(parts, edit, 'mine').body }))
 }
 
-/** What is not saved yet, as edits one after the other of what is saved. */
-export function unsavedOf(state: Pick<Sync, 'saved' | 'queue'>): EntryIn[] {
-  return walked(state)[1]
+/** The game as it is edited; `unsaved` is what is not saved yet, one edit after the other. */
+export interface Edited {
+  parts: Parts
+  unsaved: EntryIn[]
+  content: string
 }
 
-/** The game as it is edited. */
-export function shown(state: Pick<Sync, 'saved' | 'queue'>): Parts {
-  return walked(state)[0]
-}
-
-function walked({ saved, queue }: Pick<Sync, 'saved' | 'queue'>): [Parts, EntryIn[]] {
-  let parts = saved
-  const entries: EntryIn[] = []
+export function edited({ saved, queue, content: before }: Sync): Edited {
+  let [parts, content] = [saved, before]
+  const unsaved: EntryIn[] = []
   for (const { doing } of queue) {
     if (doing.what !== 'edit') continue
     const made = rebased(parts, doing.edits).map(entryOf)
     parts = withEntries(parts, made)
-    entries.push(...made)
+    content = contentAfter(content, made)
+    unsaved.push(...made)
   }
-  return [parts, entries]
+  return { parts, unsaved, content }
 }
 
 const entryOf = ({ kind, id, body, before }: Edit): EntryIn => ({ kind, id, body, before })

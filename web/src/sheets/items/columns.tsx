@@ -5,13 +5,14 @@ import { readNumber, typedNumber } from '@/ui/numbers'
 import type { Column } from '@/ui/grid/columns'
 import { nameColumn } from '@/ui/grid/nameColumn'
 import { TierMark } from '@/ui/Marks'
+import { Explained } from '@/ui/Explained'
 
 export function tierColumns(parts: Parts): Column<Tier>[] {
   return [
     nameColumn('a tier', '1fr', (tier) => <TierMark tier={tier} />),
     {
       key: 'pips',
-      head: 'pips',
+      head: <Explained term="pips" />,
       label: 'pips',
       width: '64px',
       align: 'right',
@@ -55,7 +56,7 @@ export function tierColumns(parts: Parts): Column<Tier>[] {
     },
     {
       key: 'stats',
-      head: 'stats ×',
+      head: <Explained term="stats ×" />,
       label: 'factor of stats',
       width: '70px',
       align: 'right',
@@ -106,7 +107,7 @@ export function itemColumns(parts: Parts): Column<Item>[] {
     },
     {
       key: 'stack',
-      head: 'stack',
+      head: <Explained term="stack" />,
       label: 'stack limit',
       width: '70px',
       align: 'right',
@@ -116,7 +117,7 @@ export function itemColumns(parts: Parts): Column<Item>[] {
     },
     {
       key: 'cells',
-      head: 'cells',
+      head: <Explained term="cells" />,
       label: 'cells it takes, wide and high',
       width: '64px',
       align: 'right',
@@ -136,7 +137,7 @@ export function itemColumns(parts: Parts): Column<Item>[] {
     },
     {
       key: 'money',
-      head: 'money',
+      head: <Explained term="money" />,
       label: 'whether prices are paid in it',
       width: '60px',
       text: (item) => (item.currency ? 'yes' : ''),
@@ -150,7 +151,7 @@ export function itemColumns(parts: Parts): Column<Item>[] {
     },
     {
       key: 'abundance',
-      head: 'abundance',
+      head: <Explained term="abundance" />,
       label: 'abundance inside pools',
       width: '84px',
       align: 'right',

@@ -104,5 +104,8 @@ function typedPrice(
   if (!found || amount === null) return 'a price is written 150 and the name of an item'
   const name = (found[2] ?? '').trim()
   const item = name === '' ? paid : itemOf(name)
-  return item ? { item: item.id, amount } : `there is no item “${name}”`
+  if (item) return { item: item.id, amount }
+  return name
+    ? `there is no item “${name}”`
+    : 'no item is money yet: say so in the catalogue, or write 150 and the name of one'
 }

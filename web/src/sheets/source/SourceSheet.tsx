@@ -6,7 +6,7 @@ import { AlongSwitch } from '@/app/AlongSwitch'
 import { FlagBar } from '@/app/FlagBar'
 import { LongRunSwitch, Pays } from '@/app/LongRunSwitch'
 import { freshDrop, freshTable } from '@/game/fresh'
-import { freshId, freshLetter } from '@/game/parts'
+import { freshId, freshName, freshLetter } from '@/game/parts'
 import { isNamed, setDraft, useGame, useGamePart } from '@/game/store'
 import { commit } from '@/game/sync'
 import { eventWords, EVENT_OF, quantityText, typedQuantity } from '@/game/words'
@@ -325,7 +325,7 @@ function AddDrop({ source }: { source: Source }) {
     ])
   }
   const addNew = () => {
-    const name = `${source.name} drops`
+    const name = freshName(`${source.name} drops`, parts.table)
     const id = freshId(name, parts.table)
     add(id, [tableEntry(freshTable(id, name))])
   }

@@ -27,6 +27,7 @@ import {
   withBoundary,
   withLines,
 } from './lines'
+import { Explained } from '@/ui/Explained'
 
 interface Props {
   table: Table
@@ -208,7 +209,7 @@ function Sentence({
       />
       {table.rule === 'pick' && (
         <>
-          ; blank weight{' '}
+          ; <Explained term="blank weight" />{' '}
           <EditText
             label="blank weight"
             text={entered(table.nothing)}

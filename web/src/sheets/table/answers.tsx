@@ -8,6 +8,7 @@ import { brief, figures, percent } from '@/ui/format'
 import { readChance, readNumber, readOneIn } from '@/ui/numbers'
 import type { Column } from '@/ui/grid/columns'
 import { isPinned, tableEntry } from './lines'
+import { Explained } from '@/ui/Explained'
 
 interface Context {
   table: Table
@@ -114,7 +115,7 @@ export function shareColumn(of: Context['of']): Column<Line> {
       <>
         share of
         <br />
-        swing, %
+        <Explained term="swing" />, %
       </>
     ),
     label: 'share of swing',

@@ -22,6 +22,7 @@ import {
   withYields,
 } from './lines'
 import { YieldsForm } from './YieldsForm'
+import { Explained } from '@/ui/Explained'
 
 interface Context {
   parts: Parts
@@ -145,7 +146,11 @@ export function LineMark({ parts, line }: { parts: Parts; line: Line }) {
 function suggestions(parts: Parts, table: Table, text: string): Suggestion[] {
   const wanted = text.trim().toLowerCase()
   const fits = (name: string) => name.toLowerCase().includes(wanted)
-  const first = (name: string) => (name.toLowerCase().startsWith(wanted) ? 0 : 1)
+  // A name that is typed in full comes before those that begin with it.
+  const first = (name: string) => {
+    const known = name.toLowerCase()
+    return known === wanted ? 0 : known.startsWith(wanted) ? 1 : 2
+  }
   const items = [...parts.item.values()]
     .filter((item) => fits(item.name))
     .map((item) => ({
@@ -203,7 +208,7 @@ function numberColumn(name: 'weight' | 'copies', key: string): Column<Line> {
   const of = (line: Line) => Number((line as Record<string, unknown>)[name] ?? 0)
   return {
     key,
-    head: name,
+    head: name === 'copies' ? <Explained term="copies" /> : name,
     label: name,
     width: '48px',
     align: 'right',

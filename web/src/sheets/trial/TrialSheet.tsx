@@ -13,6 +13,7 @@ import { EditText } from '@/ui/EditText'
 import { figures, percent, whole } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
 import { TrialForm } from './TrialForm'
+import { Explained } from '@/ui/Explained'
 
 export function TrialSheet({ id }: { id: string }) {
   const { data: trial } = useTrial(id)
@@ -217,7 +218,7 @@ function ItemTable({ trial, result, one }: { trial: TrialOut; result: TrialResul
             mean
           </th>
           <th colSpan={2}>
-            z against exact,
+            <Explained term="z" /> against exact,
             <br />
             {agreeing} of {Object.keys(result.items).length} agree
           </th>
@@ -241,7 +242,7 @@ function ItemTable({ trial, result, one }: { trial: TrialOut; result: TrialResul
             100
           </th>
           <th>
-            drought
+            <Explained term="drought" />
             <br />
             99&#8239;%
           </th>
