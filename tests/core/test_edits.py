@@ -28,7 +28,7 @@ from golddice.core.odds.event.outcome import Outcome
 from golddice.core.sheets.sheet import SheetOdds
 from golddice.core.terms import conditions
 from golddice.core.terms.conditions import Conditions
-from golddice.core.terms.kept import Kept
+from golddice.core.terms.kept import Kept, Page, weight
 from golddice.core.tuning import targets
 from tests.games import demo
 from tests.strategies import chances, games, guards, quantities, weights
@@ -208,6 +208,32 @@ class FoundAgain(unittest.TestCase):
         with ThreadPoolExecutor(8) as pool:
             found = list(pool.map(lambda at: value((demo(), other)[at % 2]), range(80)))
         self.assertEqual(found, wanted * 40)
+
+
+class Weighed(unittest.TestCase):
+    def test_a_page_weighs_what_is_on_it_and_what_it_holds(self) -> None:
+        page = Page(expected=100, held=5_000)
+        first = weight(page)
+        self.assertGreaterEqual(first, 5_100)
+        page["weights"] = np.zeros(1_000)
+        self.assertGreaterEqual(weight(page), 5_000 + 8_000)
+
+    def test_tables_of_drafts_that_are_gone_are_let_go(self) -> None:
+        """Hundreds of edits of one table: what is kept of the drafts stays within its bytes, models included."""
+        results = Kept(200_000)
+        for number in range(200):
+            results.get(("page", number), lambda: Page(0, 10_000))
+        self.assertLessEqual(results.bytes, 200_000)
+        self.assertIsNone(results.peek(("page", 0)))
+        self.assertIsNotNone(results.peek(("page", 199)))
+
+    def test_what_grew_is_weighed_again_when_it_is_asked_for(self) -> None:
+        results = Kept(1_000_000)
+        page = results.get("page", lambda: Page(0, 0))
+        before = results.bytes
+        page["weights"] = np.zeros(10_000)
+        results.peek("page")
+        self.assertGreaterEqual(results.bytes - before, 80_000)
 
 
 if __name__ == "__main__":

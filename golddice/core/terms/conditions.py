@@ -33,6 +33,7 @@ from golddice.core.terms.law import AnyLaw, law_of
 from golddice.core.terms.rolling import scaled, share_weights
 
 Known = TypeVar("Known")
+_PART, _LINE = 2_000, 3_000  # bytes of a table as models, and of each line
 _BYTES_A_CELL = 32  # of what is worked out of a line at a depth: some four numbers
 MOST_CELLS = 10_000_000  # of lines or of a pool's items, times depths
 
@@ -111,7 +112,7 @@ class Conditions:
     def _page(self, part: Table | Source) -> Page:
         lines = len(part.drops if isinstance(part, Source) else part.lines)
         expected = _BYTES_A_CELL * lines * self.depths.size
-        return RESULTS.get(("page", self.own_sign(part)), lambda: Page(expected))
+        return RESULTS.get(("page", self.own_sign(part)), lambda: Page(expected, _PART + _LINE * lines))
 
     def once(self, what: str, part: object, make: Callable[[], Known]) -> Known:
         key = (what, id(part))

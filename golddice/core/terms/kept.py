@@ -48,14 +48,15 @@ def sign_of(same: tuple[object, ...], alike: tuple[Hashable, ...] = ()) -> Sign:
 class Page(dict[str, Any]):
     """What was worked out about one part of a game, by what it is; more may be written on it later.
 
-    `expected` bytes are what it counts as at first, until what is on it can be weighed.
+    `expected` bytes are what it counts as at first, until what is on it can be weighed; `held` those of the
+    part, which would be gone without it once it was edited.
     """
 
     grows = True
 
-    def __init__(self, expected: int) -> None:
+    def __init__(self, expected: int, held: int) -> None:
         super().__init__()
-        self._expected = expected
+        self._expected, self._held = expected, held
         self._weighed = (0, 0)
 
     @property
@@ -64,7 +65,7 @@ class Page(dict[str, Any]):
         if len(self) != many:
             many, size = len(self), sum(map(weight, tuple(self.values())))
             self._weighed = (many, size)
-        return max(size, self._expected)
+        return self._held + max(size, self._expected)
 
 
 class Kept:
@@ -121,4 +122,4 @@ def weight(value: object) -> int:
     return _ENTRY + sum([getattr(one, "nbytes", 100) for one in held])
 
 
-RESULTS = Kept(64 * 2**20)
+RESULTS = Kept(48 * 2**20)
