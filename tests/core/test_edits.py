@@ -219,7 +219,7 @@ class Weighed(unittest.TestCase):
         self.assertGreaterEqual(weight(page), 5_000 + 8_000)
 
     def test_tables_of_drafts_that_are_gone_are_let_go(self) -> None:
-        """Hundreds of edits of one table: what is kept of the drafts stays within its bytes, models included."""
+        """Hundreds of edits of one table: what is kept of drafts stays within its bytes, models too."""
         results = Kept(200_000)
         for number in range(200):
             results.get(("page", number), lambda: Page(0, 10_000))
