@@ -99,13 +99,19 @@ def _trial(client: httpx.Client, game: str) -> str:
 def _edit(browser: Chrome) -> None:
     """An edited weight, so that before and after show; then a few rolls."""
     selector = '[aria-label="lines of Eel catch"] [data-row="g"] [data-column="entry"]'
+    _wait_for(browser, "[aria-label=spread]", "Half above")
     browser.find_element(By.CSS_SELECTOR, selector).click()
     ActionChains(browser).send_keys("3.2", Keys.ENTER).perform()
-    time.sleep(1)
+    _wait_for(browser, "[aria-label=spread]", "Before the edit")
     browser.find_element(By.CSS_SELECTOR, selector).click()
     for button in ("Roll 100", "Roll once"):
         browser.find_element(By.XPATH, f"//button[contains(., '{button}')]").click()
         time.sleep(0.6)
+
+
+def _wait_for(browser: Chrome, selector: str, words: str) -> None:
+    while words not in browser.find_element(By.CSS_SELECTOR, selector).text:
+        time.sleep(0.1)
 
 
 def _press(browser: Chrome, words: str) -> None:

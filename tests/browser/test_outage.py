@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import os
 import signal
+import subprocess
 import tempfile
 import unittest
 from pathlib import Path
+
+import httpx
 
 from tests.browser.driver import PageTest, sized, the_browser
 from tests.support import free_port, served
@@ -27,18 +30,10 @@ class Outage(PageTest):
             self.game = client.get("/api/games").json()[0]["id"]
             self.open("source/lantern-eel")
             self.until("numbers", lambda: self.text("a", "chance") != " %")
-            process.kill()
-            process.wait()
-            self.type_into("g", "entry", "9")
-            self.until("it says so", lambda: "1 edit kept here" in self.status())
-            self.type_into("f", "entry", "8")
-            self.until("both are kept", lambda: "2 edits kept here" in self.status())
+            self.killed_under_two_edits(process)
         with served(self.folder, port=self.port) as (process, client):
             self.until("saved after all", lambda: "revision 3" in self.status(), 30)
-            tables = client.get(f"/api/games/{self.game}").json()["tables"]
-            lines = next(table for table in tables if table["id"] == "eel-catch")["lines"]
-            weights = {line["id"]: line["weight"] for line in lines}
-            self.assertEqual((weights["f"], weights["g"]), (8, 9))
+            self.both_are_there(client)
             process.send_signal(signal.SIGTERM)
             process.wait(30)
 
@@ -47,21 +42,13 @@ class Outage(PageTest):
             self.game = client.get("/api/games").json()[0]["id"]
             self.open("source/lantern-eel")
             self.until("numbers", lambda: self.text("a", "chance") != " %")
-            process.kill()
-            process.wait()
-            self.type_into("g", "entry", "9")
-            self.until("it says so", lambda: "1 edit kept here" in self.status())
-            self.type_into("f", "entry", "8")
-            self.until("both are kept", lambda: "2 edits kept here" in self.status())
+            self.killed_under_two_edits(process)
             self.browser.get("about:blank")
         with served(self.folder, port=self.port) as (process, client):
             self.assertEqual(client.get(f"/api/games/{self.game}").json()["revision"], 1)
             self.open("source/lantern-eel")
             self.until("saved after all", lambda: "revision 3" in self.status(), 30)
-            tables = client.get(f"/api/games/{self.game}").json()["tables"]
-            lines = next(table for table in tables if table["id"] == "eel-catch")["lines"]
-            weights = {line["id"]: line["weight"] for line in lines}
-            self.assertEqual((weights["f"], weights["g"]), (8, 9))
+            self.both_are_there(client)
             process.send_signal(signal.SIGTERM)
             process.wait(30)
 
@@ -77,6 +64,20 @@ class Outage(PageTest):
             self.assertEqual(client.get(f"/api/games/{self.game}").json()["revision"], 2)
             process.send_signal(signal.SIGTERM)
             process.wait(30)
+
+    def killed_under_two_edits(self, process: subprocess.Popen[str]) -> None:
+        process.kill()
+        process.wait()
+        self.type_into("g", "entry", "9")
+        self.until("it says so", lambda: "1 edit kept here" in self.status())
+        self.type_into("f", "entry", "8")
+        self.until("both are kept", lambda: "2 edits kept here" in self.status())
+
+    def both_are_there(self, client: httpx.Client) -> None:
+        tables = client.get(f"/api/games/{self.game}").json()["tables"]
+        lines = next(table for table in tables if table["id"] == "eel-catch")["lines"]
+        weights = {line["id"]: line["weight"] for line in lines}
+        self.assertEqual((weights["f"], weights["g"]), (8, 9))
 
     def status(self) -> str:
         return self.find("header [role=status]").text

@@ -3,10 +3,10 @@
 import { keepPreviousData, useIsFetching, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useMemo } from 'react'
 import { useShallow } from 'zustand/react/shallow'
-import { aboutDraft, useAbout } from '@/game/asked'
+import { aboutDraft, useAbout, type About } from '@/game/asked'
 import { ahead, useGame, viewInSight } from '@/game/store'
 import { useLate } from '@/ui/useLate'
-import type { Focus, View } from './types'
+import type { Focus, OddsOut, View } from './types'
 import { api, type Subject, type WhereAsked } from './client'
 import { askAhead, inTurn, type Pace } from './lanes'
 
@@ -38,26 +38,36 @@ export function useOdds(wanted: Focus | null) {
   const { id, about, subject } = useLooked()
   const focus = usePresent(wanted)
   const queries = useQueryClient()
-  const keyOf = (content: string) => ['odds', id, subject, content, focus]
-  const laneKey = (content: string) => JSON.stringify(keyOf(content))
+  const keyOf = ({ content, isQuick }: About) => ['odds', id, subject, content, focus, isQuick]
+  const laneKey = (of: About) => JSON.stringify(keyOf(of))
   useEffect(() => {
     // The next draft's odds are asked for while these are drawn, unless they are known.
     ahead.of = (draft) => {
-      const { asked, content } = aboutDraft(draft)
-      if (subject && queries.getQueryData(keyOf(content)) === undefined)
-        askAhead('odds', laneKey(content), () => api.odds(id, { ...subject, ...asked, focus }))
+      const next = aboutDraft(draft)
+      if (subject && queries.getQueryData(keyOf(next)) === undefined)
+        askAhead('odds', laneKey(next), () => api.odds(id, { ...subject, ...next.asked, focus }))
     }
   })
   return useQuery({
-    queryKey: keyOf(about.content),
-    queryFn: ({ signal }) => {
+    queryKey: keyOf(about),
+    queryFn: async ({ signal }) => {
       const looked = { ...(subject as Subject), ...about.asked }
-      const key = laneKey(about.content)
-      return inTurn('odds', signal, () => api.odds(id, { ...looked, focus }), { key })
+      const ask = () => api.odds(id, { ...looked, focus })
+      const odds = await inTurn('odds', signal, ask, { key: laneKey(about) })
+      // What is exact of a draft is so of what the draft becomes.
+      if (about.isQuick && isExact(odds))
+        queries.setQueryData(keyOf({ ...about, isQuick: false }), odds)
+      return odds
     },
     enabled: subject !== null,
     placeholderData: keepPreviousData,
   })
+}
+
+function isExact({ sheet, wait }: OddsOut): boolean {
+  return [sheet.next.method, sheet.later.method, wait?.method ?? 'exact'].every(
+    (method) => method === 'exact',
+  )
 }
 
 // While something is dragged the odds follow as fast as they can. The spread, which takes longest,
@@ -70,7 +80,7 @@ export function useSpread(events: number) {
   const { id, about, subject } = useLooked()
   const dragged = useDragged()
   return useQuery({
-    queryKey: ['spread', id, subject, about.content, events],
+    queryKey: ['spread', id, subject, about.content, events, about.isQuick],
     queryFn: ({ signal }) => {
       const looked = { ...(subject as Subject), ...about.asked }
       return inTurn('spread', signal, () => api.spread(id, { ...looked, events }, signal), {

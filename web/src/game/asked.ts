@@ -15,6 +15,8 @@ export interface Asked {
 export interface About {
   asked: Asked
   content: string
+  /** It is of edits under way: what has to be simulated is answered with fewer players, and sooner. */
+  isQuick: boolean
 }
 
 export function useAbout(): About {
@@ -22,21 +24,21 @@ export function useAbout(): About {
     useShallow((state) => [state.revision, state.unsaved, state.draft, state.content]),
   )
   return useMemo(
-    () => ({
-      asked: { revision, draft: [...unsaved, ...draft] },
-      content: contentAfter(content, draft),
-    }),
+    () => aboutOf(revision, unsaved, draft, content),
     [revision, unsaved, draft, content],
   )
+}
+
+function aboutOf(revision: number, unsaved: EntryIn[], draft: EntryIn[], content: string): About {
+  const all = [...unsaved, ...draft]
+  const asked = { revision, draft: all }
+  return { asked, content: contentAfter(content, draft), isQuick: all.length > 0 }
 }
 
 /** With another draft in place of the one that is shown. */
 export function aboutDraft(draft: EntryIn[]): About {
   const { revision, unsaved, content } = useGame.getState()
-  return {
-    asked: { revision, draft: [...unsaved, ...draft] },
-    content: contentAfter(content, draft),
-  }
+  return aboutOf(revision, unsaved, draft, content)
 }
 
 /** The game as it is edited, without what is only tried. */

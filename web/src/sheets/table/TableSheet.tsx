@@ -2,6 +2,7 @@
 import { useOdds } from '@/api/queries'
 import { commit } from '@/game/sync'
 import { isNamed, setDepth, show, useGamePart } from '@/game/store'
+import type { Parts } from '@/game/parts'
 import { ROLL } from '@/game/words'
 import { AlongSwitch } from '@/app/AlongSwitch'
 import { LongRunSwitch, Pays } from '@/app/LongRunSwitch'
@@ -15,13 +16,7 @@ export function TableSheet({ id, fell }: { id: string; fell: Map<string, number>
   const { data } = useOdds(focus)
   const table = parts.table.get(id)
   if (!table) return <p className="p-6 text-muted">This table is gone.</p>
-  const users = [...parts.source.values()].filter((source) =>
-    source.drops.some((drop) => drop.table === id),
-  )
-  const holders = [...parts.table.values()].filter((other) =>
-    other.lines.some((line) => line.yields.some((given) => given.table === id)),
-  )
-  const bands = (parts.settings.depth.bands ?? []).filter((band) => band.spawns === id)
+  const rollers = rollersOf(parts, id)
   return (
     <div className="px-5 pb-10 pt-3">
       <EditText
@@ -35,38 +30,15 @@ export function TableSheet({ id, fell }: { id: string; fell: Map<string, number>
       />
       <div className="flex flex-wrap justify-between gap-x-4 border-b border-hair pb-2 text-[12.5px] text-muted">
         <span>
-          {users.length + holders.length + bands.length ? 'rolled by ' : 'nobody rolls it yet'}
-          {bands.map((band) => (
+          {rollers.length ? 'rolled by ' : 'nobody rolls it yet'}
+          {rollers.map(({ name, open }, at) => (
             <button
-              key={band.id}
+              key={`${at} ${name}`}
               type="button"
               className="mr-2 text-ink underline decoration-hair underline-offset-2"
-              onClick={() => {
-                setDepth(band.from)
-                show({ kind: 'meets', id: 'here' })
-              }}
+              onClick={open}
             >
-              visits to {band.name}
-            </button>
-          ))}
-          {users.map((source) => (
-            <button
-              key={source.id}
-              type="button"
-              className="mr-2 text-ink underline decoration-hair underline-offset-2"
-              onClick={() => show({ kind: 'source', id: source.id })}
-            >
-              {source.name}
-            </button>
-          ))}
-          {holders.map((other) => (
-            <button
-              key={other.id}
-              type="button"
-              className="mr-2 text-ink underline decoration-hair underline-offset-2"
-              onClick={() => show({ kind: 'table', id: other.id })}
-            >
-              {other.name}
+              {name}
             </button>
           ))}
         </span>
@@ -85,4 +57,24 @@ export function TableSheet({ id, fell }: { id: string; fell: Map<string, number>
       </div>
     </div>
   )
+}
+
+/** Whatever rolls a table, and how it is opened. */
+function rollersOf(parts: Parts, table: string): { name: string; open: () => void }[] {
+  const bands = (parts.settings.depth.bands ?? []).filter((band) => band.spawns === table)
+  const sources = [...parts.source.values()].filter((source) =>
+    source.drops.some((drop) => drop.table === table),
+  )
+  const holders = [...parts.table.values()].filter((other) =>
+    other.lines.some((line) => line.yields.some((given) => given.table === table)),
+  )
+  const visit = (depth: number) => {
+    setDepth(depth)
+    show({ kind: 'meets', id: 'here' })
+  }
+  return [
+    ...bands.map((band) => ({ name: `visits to ${band.name}`, open: () => visit(band.from) })),
+    ...sources.map(({ id, name }) => ({ name, open: () => show({ kind: 'source', id }) })),
+    ...holders.map(({ id, name }) => ({ name, open: () => show({ kind: 'table', id }) })),
+  ]
 }
