@@ -225,6 +225,9 @@ class Typing(Edits):
         active = self.find(f"{GRID} [role=gridcell][tabindex='0']")
         row = self.browser.execute_script("return arguments[0].closest('[data-row]').dataset.row", active)
         self.assertEqual(row, "c")
+        self.until("back", lambda: self.browser.switch_to.active_element == active)
+        self.press(Keys.ARROW_DOWN)
+        self.until("on", lambda: self.browser.switch_to.active_element == self.cell("d", "entry"))
 
     def test_limits_by_keyboard_alone(self) -> None:
         """From the cell: Enter opens them, what is incomplete is said, once is understood."""

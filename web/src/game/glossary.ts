@@ -1,4 +1,4 @@
-// Words of the trade that a screen uses, each in a sentence or two; longer in the guide.
+// Words of the trade that screens use, each in a sentence or two.
 export const GLOSSARY = {
   abundance:
     'How often an item comes up inside a pool beside the others there: 2 is twice as often as 1.',

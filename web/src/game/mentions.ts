@@ -1,7 +1,35 @@
 // Where things name each other, in words: the table or source, and which of its lines or drops.
 import type { UseOut } from '@/api/types'
 import type { Kind, Parts } from './parts'
+import type { Sheet } from './store'
 import { lineName } from './words'
+
+/** What rolls a table: a source, another table, or the visits to a band, which are looked at from a depth. */
+export interface Roller {
+  name: string
+  sheet: Sheet
+  depth?: number
+}
+
+export function rollersOf(parts: Parts, table: string): Roller[] {
+  const named = (kind: 'source' | 'table') => (one: { id: string; name: string }) => ({
+    name: one.name,
+    sheet: { kind, id: one.id },
+  })
+  return [
+    ...[...parts.source.values()]
+      .filter((source) => source.drops.some((drop) => drop.table === table))
+      .map(named('source')),
+    ...[...parts.table.values()]
+      .filter((one) => one.lines.some((line) => line.yields.some((given) => given.table === table)))
+      .map(named('table')),
+    ...(parts.settings.depth.bands ?? [])
+      .filter((band) => band.spawns === table)
+      .map(({ name, from }): Roller => {
+        return { name: `visits to ${name}`, sheet: { kind: 'meets', id: 'here' }, depth: from }
+      }),
+  ]
+}
 
 /** By who names it: `table Eel catch: Beacon lens, Lamp oil`. */
 export function mentionWords(parts: Parts, uses: UseOut[]): string[] {

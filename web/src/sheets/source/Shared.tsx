@@ -1,28 +1,17 @@
 // A table that others roll too: a change of it changes them, unless this drop gets one of its own.
 import type { Drop, Source } from '@/api/types'
-import { freshId, type Parts } from '@/game/parts'
+import { rollersOf } from '@/game/mentions'
+import { freshId } from '@/game/parts'
 import { useGame } from '@/game/store'
 import { commit } from '@/game/sync'
 import { tableEntry } from '../table/lines'
 import { sourceEntry } from './entries'
 
-/** The names of whatever else rolls a table: sources, other tables, bands. */
-export function othersThatRoll(parts: Parts, table: string, source: string): string[] {
-  const bands = (parts.settings.depth.bands ?? []).filter((band) => band.spawns === table)
-  return [
-    ...[...parts.source.values()]
-      .filter((one) => one.id !== source && one.drops.some((drop) => drop.table === table))
-      .map((one) => one.name),
-    ...[...parts.table.values()]
-      .filter((one) => one.lines.some((line) => line.yields.some((given) => given.table === table)))
-      .map((one) => one.name),
-    ...bands.map((band) => `visits to ${band.name}`),
-  ]
-}
-
 export function Shared({ source, drop }: { source: Source; drop: Drop }) {
   const parts = useGame((state) => state.parts)
-  const others = othersThatRoll(parts, drop.table, source.id)
+  const others = rollersOf(parts, drop.table)
+    .filter(({ sheet }) => sheet.kind !== 'source' || sheet.id !== source.id)
+    .map(({ name }) => name)
   const table = parts.table.get(drop.table)
   if (!others.length || !table) return null
   const own = () => {

@@ -2,7 +2,7 @@
 import { useOdds } from '@/api/queries'
 import { commit } from '@/game/sync'
 import { isNamed, setDepth, show, useGamePart } from '@/game/store'
-import type { Parts } from '@/game/parts'
+import { rollersOf } from '@/game/mentions'
 import { ROLL } from '@/game/words'
 import { AlongSwitch } from '@/app/AlongSwitch'
 import { LongRunSwitch, Pays } from '@/app/LongRunSwitch'
@@ -31,12 +31,15 @@ export function TableSheet({ id, fell }: { id: string; fell: Map<string, number>
       <div className="flex flex-wrap justify-between gap-x-4 border-b border-hair pb-2 text-[12.5px] text-muted">
         <span>
           {rollers.length ? 'rolled by ' : 'nobody rolls it yet'}
-          {rollers.map(({ name, open }, at) => (
+          {rollers.map(({ name, sheet, depth }, at) => (
             <button
               key={`${at} ${name}`}
               type="button"
               className="mr-2 text-ink underline decoration-hair underline-offset-2"
-              onClick={open}
+              onClick={() => {
+                if (depth !== undefined) setDepth(depth)
+                show(sheet)
+              }}
             >
               {name}
             </button>
@@ -57,24 +60,4 @@ export function TableSheet({ id, fell }: { id: string; fell: Map<string, number>
       </div>
     </div>
   )
-}
-
-/** Whatever rolls a table, and how it is opened. */
-function rollersOf(parts: Parts, table: string): { name: string; open: () => void }[] {
-  const bands = (parts.settings.depth.bands ?? []).filter((band) => band.spawns === table)
-  const sources = [...parts.source.values()].filter((source) =>
-    source.drops.some((drop) => drop.table === table),
-  )
-  const holders = [...parts.table.values()].filter((other) =>
-    other.lines.some((line) => line.yields.some((given) => given.table === table)),
-  )
-  const visit = (depth: number) => {
-    setDepth(depth)
-    show({ kind: 'meets', id: 'here' })
-  }
-  return [
-    ...bands.map((band) => ({ name: `visits to ${band.name}`, open: () => visit(band.from) })),
-    ...sources.map(({ id, name }) => ({ name, open: () => show({ kind: 'source', id }) })),
-    ...holders.map(({ id, name }) => ({ name, open: () => show({ kind: 'table', id }) })),
-  ]
 }

@@ -279,6 +279,12 @@ function useGrid<Row>(props: GridProps<Row>) {
     setEditing({ cell, text, isFresh: false, problem })
   }
 
+  const back = () => {
+    setTimeout(() => {
+      if (active && document.activeElement === document.body) cellOf(active)?.focus()
+    })
+  }
+
   const withRow = (next: Row) => {
     const id = idOf(next)
     return rows.map((other) => (idOf(other) === id ? next : other))
@@ -294,6 +300,7 @@ function useGrid<Row>(props: GridProps<Row>) {
     over: setOver,
     carry,
     entries,
+    back,
   })
 
   function keyAction(event: KeyboardEvent): boolean {

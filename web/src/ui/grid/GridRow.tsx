@@ -26,6 +26,8 @@ export interface RowActs<Row> {
   over: (over: { at: number; to: number } | null) => void
   carry: (at: number, to: number) => void
   entries: (row: Row) => MenuEntry[]
+  /** A menu was closed, and is gone: the keyboard goes on from the grid. */
+  back: () => void
 }
 
 interface Props<Row> {
@@ -156,7 +158,10 @@ function RowEnd<R>({ row, name, at, count, carried, acts, columns }: Props<R>) {
           trigger={dots}
           entries={acts.entries(row)}
           isOpen
-          onClosed={() => setOpened(false)}
+          onClosed={() => {
+            setOpened(false)
+            acts.back()
+          }}
         />
       ) : (
         <button
