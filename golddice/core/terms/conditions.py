@@ -74,7 +74,7 @@ class Conditions:
         return self.once("sign", part, lambda: self._own_sign(part))
 
     def _own_sign(self, part: Table | Source | Drop) -> Sign:
-        curves = tuple(self._curve_bytes(name) for name in sorted(self._curves_of(part)))
+        curves = tuple(self._curve_bytes(name) for name in self._curves_of(part))
         return sign_of((part, self.terms), curves)
 
     def _curve_bytes(self, name: str) -> bytes:
@@ -88,14 +88,18 @@ class Conditions:
         return sign_of((self.terms,), (self._tier_curves.tobytes(),))
 
     def _curves_of(self, part: Table | Source | Drop) -> Iterable[str]:
-        """Every curve that what a table, source or drop itself says rests on."""
+        """Every curve that what a table, source or drop itself says rests on, in one order."""
         if isinstance(part, Source):
-            return {name for drop in part.drops for name in self._curves_of(drop)}
+            return sorted({name for drop in part.drops for name in self._curves_of(drop)})
         if isinstance(part, Drop):
-            return {name for name in (part.curve, part.times.curve) if name is not None}
+            return sorted({name for name in (part.curve, part.times.curve) if name is not None})
         form = form_of(part)
-        tiers = self.catalogue.placed(form).tiers
-        return form.named_curves.union(name for name in map(self._tier_curve.get, tiers) if name is not None)
+        placed = self.catalogue.placed(form)
+        if "curves" not in placed.kept:  # the same for every game of this catalogue, at all depths
+            of_tiers = (name for name in map(self._tier_curve.get, placed.tiers) if name is not None)
+            placed.kept["curves"] = sorted(form.named_curves.union(of_tiers))
+        named: list[str] = placed.kept["curves"]
+        return named
 
     def remembered(self, what: str, part: Table | Source, make: Callable[[], Known]) -> Known:
         """What `make` gives for what a table or source says itself, worked out once; also for other games

@@ -8,12 +8,10 @@ targets and answers alike, and nobody has to know what was asked before. Results
 from __future__ import annotations
 
 import threading
+from collections import OrderedDict
 from collections.abc import Callable, Hashable
-from operator import itemgetter
 from typing import Any, TypeVar
 from weakref import WeakValueDictionary
-
-from cachetools import LRUCache
 
 Made = TypeVar("Made")
 _ENTRY = 400  # what an entry weighs besides its arrays
@@ -70,7 +68,11 @@ class Page(dict[str, Any]):
 
 class Kept:
     """Results under keys, of which those asked for last are kept: so many bytes of them. Safe under
-    threads: what two ask for at once may be worked out twice."""
+    threads: what two ask for at once may be worked out twice.
+
+    An ordered dict of our own, the latest at its end: cachetools' takes twice as long, which a game
+    of 500 tables asked from nothing shows.
+    """
 
     def __init__(self, most_bytes: int) -> None:
         self._lock = threading.Lock()
@@ -95,22 +97,32 @@ class Kept:
             value, size, grows = found
             if grows and weight(value) != size:  # it has worked out more since it was weighed
                 self._put(key, value)
+            else:
+                self._found.move_to_end(key)
             return value
 
     def _put(self, key: Hashable, value: object) -> None:
+        self._drop(key)
         size = weight(value)
         if size < self._most / 2:
             self._found[key] = value, size, hasattr(value, "grows")
-        else:
-            self._found.pop(key, None)
+            self._bytes += size
+            while self._bytes > self._most:
+                self._drop(next(iter(self._found)))
+
+    def _drop(self, key: Hashable) -> None:
+        found = self._found.pop(key, None)
+        if found is not None:
+            self._bytes -= found[1]
 
     @property
     def bytes(self) -> int:
-        return int(self._found.currsize)
+        return self._bytes
 
     def clear(self) -> None:
         with self._lock:
-            self._found: LRUCache[Hashable, tuple[Any, int, bool]] = LRUCache(self._most, itemgetter(1))
+            self._found: OrderedDict[Hashable, tuple[Any, int, bool]] = OrderedDict()
+            self._bytes = 0
 
 
 def weight(value: object) -> int:

@@ -48,6 +48,8 @@ def missing(under: Conditions, view: View, done: Container[View]) -> Iterator[Vi
 def sign_of_view(under: Conditions, view: View) -> Sign:
     """All that a table or source rests on, with whatever it reaches."""
     known = under.signs
+    if view in known:
+        return known[view]
     for one in missing(under, view, known):
         own = under.own_sign(part_of(under, one))
         inner = [known[link] for link in inner_of(under, one)]

@@ -34,7 +34,7 @@ from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome
 from golddice.core.odds.event.rules import roll_chances
 from golddice.core.stopping import go_on
-from golddice.core.terms.catalogue import pool_key
+from golddice.core.terms.catalogue import PoolKey, pool_key
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.kept import RESULTS, sign_of
 from golddice.core.terms.law import AnyLaw
@@ -94,6 +94,7 @@ class DepthOdds:
         self._depths = int(under.depths.size)
         self._evaluator = Evaluator(under, detail=False)
         self._found: dict[View, _Try] = {}
+        self._pools: dict[PoolKey, _Try] = {}
         # What results rest on besides the view: which things are counted.
         counted = None if only is None else self._place.tobytes()
         self._counts = sign_of((), ("try", by_tier, counted))
@@ -104,7 +105,9 @@ class DepthOdds:
         rolls = rolls or most_rolls(self.under, view)
         if rests_on_state(self.under, rolls):
             return self._depth_by_depth(view, rolls)
-        once = self._once(view)
+        for one in reversed(rolls):  # each after all that it leads to
+            self._find(one)
+        once = self._found[view]
         mean = expected(self.under, rolls, view, self._place, self._count)
         return Lean(once.places, once.hit, mean[once.places], once.value_mean, once.value_var)
 
@@ -123,11 +126,18 @@ class DepthOdds:
 
     def _once(self, view: View) -> _Try:
         """One event or execution, after all that it leads to."""
-        for one in missing(self.under, view, self._found):
-            go_on()
-            key = (self._counts, sign_of_view(self.under, one))
-            self._found[one] = RESULTS.get(key, lambda one=one: self._worked_out(one))  # type: ignore[misc]
+        if view not in self._found:
+            for one in missing(self.under, view, self._found):
+                self._find(one)
         return self._found[view]
+
+    def _find(self, one: View) -> None:
+        """One of which all that it leads to is found."""
+        if one in self._found:
+            return
+        go_on()
+        key = (self._counts, sign_of_view(self.under, one))
+        self._found[one] = RESULTS.get(key, lambda: self._worked_out(one))
 
     def _worked_out(self, view: View) -> _Try:
         part = part_of(self.under, view)
@@ -217,8 +227,12 @@ class DepthOdds:
 
     def _pool(self, pool: Pool) -> _Try:
         """One of its items."""
-        key = (self._counts, self.under.tiers_sign, pool_key(pool))
-        return RESULTS.get(key, lambda: self._one_of(pool))
+        pooled = pool_key(pool)
+        known = self._pools.get(pooled)
+        if known is None:
+            key = (self._counts, self.under.tiers_sign, pooled)
+            known = self._pools[pooled] = RESULTS.get(key, lambda: self._one_of(pool))
+        return known
 
     def _one_of(self, pool: Pool) -> _Try:
         members, chances = self.under.pool_items(pool), self.under.pool_chances(pool)

@@ -25,7 +25,7 @@ from golddice.core.odds.event.outcome import (
 )
 from golddice.core.odds.event.rules import roll_chances
 from golddice.core.stopping import go_on
-from golddice.core.terms.catalogue import pool_key
+from golddice.core.terms.catalogue import PoolKey, pool_key
 from golddice.core.terms.columns import Columns
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.forms import form_of
@@ -47,6 +47,7 @@ class Evaluator:
         self.detail = detail
         self.columns = Columns(under.catalogue)
         self._found: dict[View, Outcome] = {}
+        self._pools: dict[PoolKey, Outcome] = {}
         self._laws: dict[int, tuple[AnyLaw, tuple[FloatArray, ...]]] = {}
         # Of all that a table or source reaches; `carried.columns` fills it.
         self.reached_columns: dict[View, set[int]] = {}
@@ -189,10 +190,14 @@ class Evaluator:
 
     def pool(self, pool: Pool) -> Outcome:
         """One unit of a pool: one of its items, by abundance and the tiers' curves."""
-        key = ("one of", self.under.tiers_sign, pool_key(pool))
-        return RESULTS.get(
-            key, lambda: self._one_of(self.under.pool_items(pool), self.under.pool_chances(pool).T)
-        )
+        pooled = pool_key(pool)
+        known = self._pools.get(pooled)
+        if known is None:
+            key = ("one of", self.under.tiers_sign, pooled)
+            items, chances = self.under.pool_items, self.under.pool_chances
+            known = RESULTS.get(key, lambda: self._one_of(items(pool), chances(pool).T))
+            self._pools[pooled] = known
+        return known
 
     def _one_of(self, members: IntArray, chances: FloatArray) -> Outcome:
         """One of these items, with chances (d, n) that sum to 1, or all 0 where there is none.
