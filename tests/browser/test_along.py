@@ -48,7 +48,7 @@ class DepthSheets(TableTest):
         here, there = self.depths("source", "kiln-chest"), self.depths("source", "drowned-cabinet")
         self.until("rows", lambda: len(self.rows(BESIDE)) > 5)
         row = here["depths"].index(15)
-        for name, a, b, times, *_ in self.rows(BESIDE)[2:]:
+        for name, a, b, times, *_ in self.rows(BESIDE)[:-2]:
             item = self.items[name]
             means = [side["items"].get(item, {"mean": [0.0] * 30})["mean"][row] for side in (here, there)]
             for shown, mean in zip((a, b), means, strict=True):
@@ -65,10 +65,10 @@ class DepthSheets(TableTest):
         self.labelled("the other fathom").click()
         self.press("25", Keys.ENTER)
         self.find(f"{BESIDE} thead").find_elements(By.TAG_NAME, "button")[3].click()
-        times = [number(line[3]) for line in self.rows(BESIDE)[2:] if line[3].startswith("×")]
+        times = [number(line[3]) for line in self.rows(BESIDE)[:-2] if line[3].startswith("×")]
         self.assertEqual(times, sorted(times, reverse=True))
         here = self.depths("source", "lantern-eel")
-        name, a, b = next(line for line in self.rows(BESIDE)[2:] if line[0] == "Lamp oil")[:3]
+        name, a, b = next(line for line in self.rows(BESIDE)[:-2] if line[0] == "Lamp oil")[:3]
         for shown, depth in ((a, 15), (b, 25)):
             mean = here["items"][self.items[name]]["mean"][here["depths"].index(depth)]
             self.assertAlmostEqual(number(shown), 100 * mean, delta=0.005 * 100 * mean)

@@ -103,6 +103,7 @@ class Lines(BrowserTest):
         """
         self.cell("g", "gives").click()
         self.browser.execute_script(script)
+        self.button("Paste").click()
         self.saved(2)
         self.assertEqual(self.text("g", "gives"), "Glass eye")
         self.assertEqual((self.text("h", "entry"), self.text("g", "quantity")), ("9", "2-4"))

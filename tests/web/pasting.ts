@@ -1,5 +1,6 @@
 // Pasting into a grid of two columns, for a test that cannot hand functions over.
-import { pasted, type Column } from "@/ui/grid/columns";
+import type { Column } from "@/ui/grid/columns";
+import { planned, refusalOf } from "@/ui/grid/pasting";
 import { readNumber } from "@/ui/numbers";
 
 interface Row {
@@ -30,8 +31,9 @@ const columns: Column<Row>[] = [
 ];
 
 export function tried(cells: string[][]): Row[] | string {
-  return pasted([], columns, { row: 0, column: 0 }, cells, () => ({
+  const plan = planned<Row>([], columns, { row: 0, column: 0 }, cells, () => ({
     name: "",
     worth: 1,
   }));
+  return refusalOf(plan) ?? plan.rows;
 }

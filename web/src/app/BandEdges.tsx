@@ -37,6 +37,7 @@ export function BandEdges({ scale, step, height }: Props) {
         <button
           type="button"
           className="absolute -top-7 left-0 w-full text-center text-[11px] text-[#dfe9e4] underline decoration-white/40 underline-offset-2"
+          onPointerDown={(event) => event.stopPropagation()}
           onClick={() => void save('first band', [wholeBand()])}
         >
           + band

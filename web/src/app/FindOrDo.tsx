@@ -1,6 +1,6 @@
 // One box that finds any thing and does most things.
 import { Command } from 'cmdk'
-import { toast } from 'sonner'
+import { openGuide } from '@/ui/Explained'
 import { GLOSSARY, type Term } from '@/game/glossary'
 import type { Parts } from '@/game/parts'
 import { redo, undo } from '@/game/sync'
@@ -82,7 +82,7 @@ export function FindOrDo({
               key={term}
               value={`word ${term}`}
               className={row}
-              onSelect={choose(() => toast(`${term}: ${GLOSSARY[term]}`, { duration: 20_000 }))}
+              onSelect={choose(() => openGuide(term))}
             >
               {term}
               <span className="label truncate">{GLOSSARY[term]}</span>

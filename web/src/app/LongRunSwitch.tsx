@@ -15,8 +15,8 @@ export function LongRunSwitch({ sheet }: { sheet: SheetOdds | undefined }) {
         label="whose numbers these are"
         value={longRun}
         choices={[
-          { value: false, words: `fresh ${player}` },
-          { value: true, words: 'long run' },
+          { value: false, words: `fresh ${player}`, term: 'fresh player' },
+          { value: true, words: 'long run', term: 'long run' },
         ]}
         onChange={(next) => useGame.setState({ longRun: next })}
       />

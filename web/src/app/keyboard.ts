@@ -36,8 +36,8 @@ export function useKeyboard(actions: { find: () => void; roll: (count: number) =
 const isField = (target: EventTarget | null) =>
   isWithin(target, 'input, textarea, select, [role=dialog]')
 
-/** A grid cell takes letters too: typing replaces what it holds. */
-const isCell = (target: EventTarget | null) => isWithin(target, '[role=gridcell]')
+/** A cell of words takes letters: typing replaces what it holds. One of numbers does not. */
+const isCell = (target: EventTarget | null) => isWithin(target, '[data-letters]')
 
 const isWithin = (target: EventTarget | null, what: string) =>
   target instanceof HTMLElement && target.closest(what) !== null

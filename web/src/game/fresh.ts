@@ -1,5 +1,17 @@
 // New parts with every field in place, as the server would send them back.
-import type { Drop, GameBody, Item, Quantity, Source, Table, Target, Tier, View } from '@/api/types'
+import type {
+  Drop,
+  EntryIn,
+  GameBody,
+  Item,
+  Quantity,
+  Source,
+  Table,
+  Target,
+  Tier,
+  View,
+} from '@/api/types'
+import { freshId, type Parts } from './parts'
 
 const ONE: Quantity = { min: 1, max: 1, step: 1, dice: null, curve: null }
 const GATE = { curve: null, depths: null, needs: [], unless: [], guard: null }
@@ -26,6 +38,20 @@ export function freshItem(id: string, name: string, tier: string): Item {
 
 export function freshTier(id: string, name: string, pips: number): Tier {
   return { id, name, pips: Math.min(6, pips), colour: '#6d6258', curve: null, stat_factor: 1 }
+}
+
+/** Things of a kind that are only named so far, as edits. New items are of the lowest tier. */
+export function madeOf(parts: Parts, offers: { kind: string; name: string }[]): EntryIn[] {
+  const taken = { item: new Set(parts.item.keys()), tier: new Set(parts.tier.keys()) }
+  return offers.flatMap(({ kind, name }) => {
+    if (kind !== 'item' && kind !== 'tier') return []
+    const id = freshId(name, taken[kind])
+    taken[kind].add(id)
+    const lowest = parts.tier.keys().next().value ?? ''
+    const body =
+      kind === 'item' ? freshItem(id, name, lowest) : freshTier(id, name, taken.tier.size)
+    return [{ kind, id, body: body as unknown as EntryIn['body'] }]
+  })
 }
 
 export function freshFlag(id: string): GameBody['flags'][number] {

@@ -25,4 +25,33 @@ export const GLOSSARY = {
   z: 'How many standard errors lie between what was observed and what was expected: up to 2 or 3 is chance.',
 } as const
 
+/** The section of the guide that says more of a word, by its heading. */
+export const SECTION_OF: Record<Term, string> = {
+  abundance: 'Words',
+  'blank weight': 'How a table is rolled',
+  cells: 'Words',
+  copies: 'How a table is rolled',
+  cv: 'Share of the swing',
+  drought: 'Trials',
+  'fresh player': 'What players carry',
+  guard: 'What players carry',
+  'lines may repeat': 'How a table is rolled',
+  'long run': 'What players carry',
+  money: 'Words',
+  pips: 'Words',
+  sd: 'Share of the swing',
+  swing: 'Share of the swing',
+  'stats ×': 'Depth',
+  stack: 'Words',
+  z: 'Trials',
+}
+
+/** A heading as it stands in an address. */
+export function sectionId(heading: string): string {
+  return heading
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^-|-$/g, '')
+}
+
 export type Term = keyof typeof GLOSSARY

@@ -1,7 +1,10 @@
 // A histogram standing on its floor; optionally with the place that was expected.
-import { whole } from '@/ui/format'
+import { percent, whole } from '@/ui/format'
+import { Figure } from './Figure'
 
-interface Bin {
+const WIDTH = 190 // of the drawing; it is as wide as there is room
+
+export interface Bin {
   from: number
   to: number
   count: number
@@ -12,26 +15,35 @@ export function Bars({
   expected,
   height = 40,
   label,
+  onChoose,
 }: {
   bins: Bin[]
   expected?: number | null
   height?: number
   label: string
+  /** Enter or a click on a bar. */
+  onChoose?: (bin: Bin) => void
 }) {
   const first = bins[0]
   const last = bins.at(-1)
   if (!first || !last) return null
   const most = Math.max(...bins.map((bin) => bin.count))
-  const wide = 100 / bins.length
+  const all = bins.reduce((sum, bin) => sum + bin.count, 0)
+  const wide = WIDTH / bins.length
   const span = last.to - first.from || 1
   return (
-    <svg
-      viewBox={`0 0 100 ${height}`}
-      preserveAspectRatio="none"
-      width="100%"
+    <Figure
+      name={label}
+      says={`${label}: from ${whole(first.from)} to ${whole(last.to)}`}
+      width={WIDTH}
       height={height}
-      role="img"
-      aria-label={label}
+      across={[0, height]}
+      readings={bins.map((bin, at) => ({ at: (at + 0.5) * wide, says: binWords(bin, all) }))}
+      numbers={() => ({
+        heads: ['from', 'to', 'players', '%'],
+        rows: bins.map((bin) => [bin.from, bin.to, bin.count, (100 * bin.count) / all]),
+      })}
+      {...(onChoose && { onChoose: (at: number) => bins[at] && onChoose(bins[at]) })}
     >
       {bins.map((bin, at) => (
         <rect
@@ -41,23 +53,25 @@ export function Bars({
           y={height - (height * bin.count) / most}
           height={(height * bin.count) / most}
           fill="#12312c"
-        >
-          <title>{`${whole(bin.from)} to ${whole(bin.to)}: ${whole(bin.count)}`}</title>
-        </rect>
+        />
       ))}
       {expected !== null && expected !== undefined && (
         <line
-          x1={(100 * (expected - first.from)) / span}
-          x2={(100 * (expected - first.from)) / span}
+          x1={(WIDTH * (expected - first.from)) / span}
+          x2={(WIDTH * (expected - first.from)) / span}
           y1="0"
           y2={height}
           stroke="#c8951b"
           strokeWidth="1.5"
-          vectorEffect="non-scaling-stroke"
         />
       )}
-    </svg>
+    </Figure>
   )
+}
+
+function binWords(bin: Bin, all: number): string {
+  const range = bin.from === bin.to ? whole(bin.from) : `${whole(bin.from)} to ${whole(bin.to)}`
+  return `${range}: ${whole(bin.count)}, ${percent(bin.count / all)} %`
 }
 
 /** A z-score as a dot on a band of two standard errors. */

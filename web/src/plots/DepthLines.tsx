@@ -1,5 +1,7 @@
 // Lines over depth, running downward: x is the figure, linear or logarithmic.
+import { scaleLinear, scaleLog } from 'd3-scale'
 import { figures } from '@/ui/format'
+import { Figure } from './Figure'
 import { AxisHead, type DepthScale } from './DepthFrame'
 
 interface Line {
@@ -12,6 +14,7 @@ interface Line {
 
 const WIDTH = 230
 const PAD = 10
+const ENDS = [PAD, WIDTH - PAD]
 const LETTER = { width: 5.9, height: 12 } // px, about
 
 export function DepthLines({
@@ -28,18 +31,34 @@ export function DepthLines({
   const all = lines.flatMap((line) => line.values.filter((v): v is number => v !== null && v > 0))
   const most = Math.max(...all, 1e-12)
   const least = Math.min(...all, most)
-  const x = (value: number) => {
-    const share = log
-      ? Math.log(Math.max(value, least) / least) / Math.max(1e-9, Math.log(most / least))
-      : value / most
-    return PAD + share * (WIDTH - 2 * PAD)
-  }
+  const axis = log
+    ? scaleLog([least, Math.max(most, least * 1.000001)], ENDS)
+    : scaleLinear([0, most], ENDS)
+  const x = (value: number) => axis(log ? Math.max(value, least) : value)
+  const inside = axis.ticks(log ? 3 : 4).filter((tick) => tick > least && tick < most)
   return (
     <div className="relative ml-4" style={{ marginTop: -34 }}>
       <AxisHead ends={[log ? figures(least) : '0', figures(most)]} title={title} width={WIDTH} />
-      <svg width={WIDTH} height={scale.height} role="img" aria-label={`${title} by depth`}>
-        <line x1={PAD} x2={PAD} y1="0" y2={scale.height} stroke="#ddd2bf" />
-        <line x1={WIDTH - PAD} x2={WIDTH - PAD} y1="0" y2={scale.height} stroke="#ddd2bf" />
+      <Figure
+        name={`${title} by depth`}
+        says={`${title} by depth`}
+        width={WIDTH}
+        height={scale.height}
+        isFluid={false}
+        along="y"
+        across={[0, WIDTH]}
+        {...readDown(lines, scale)}
+      >
+        {[axis.domain()[0] ?? 0, ...inside, axis.domain()[1] ?? 0].map((tick) => (
+          <line
+            key={tick}
+            x1={axis(tick)}
+            x2={axis(tick)}
+            y1="0"
+            y2={scale.height}
+            stroke="#ddd2bf"
+          />
+        ))}
         {lines.map((line) => (
           <g key={line.id}>
             <polyline
@@ -72,9 +91,28 @@ export function DepthLines({
             {line.name}
           </text>
         ))}
-      </svg>
+      </Figure>
     </div>
   )
+}
+
+/** What lines say at each depth, and all of it as rows. */
+function readDown(lines: Line[], scale: DepthScale) {
+  const depths = Array.from({ length: scale.to - scale.from + 1 }, (_, row) => scale.from + row)
+  const named = lines.filter((line) => line.name)
+  return {
+    readings: depths.map((depth, row) => ({
+      at: scale.y(depth),
+      says: [
+        `at ${depth}`,
+        ...named.map((line) => `${line.name} ${figures(line.values[row]) || '–'}`),
+      ].join('\n'),
+    })),
+    numbers: () => ({
+      heads: ['depth', ...named.map((line) => line.name)],
+      rows: depths.map((depth, row) => [depth, ...named.map((line) => line.values[row] ?? null)]),
+    }),
+  }
 }
 
 interface Spot {

@@ -2,6 +2,7 @@
 import { scaleLinear } from 'd3-scale'
 import type { TrialOut, TrialResult } from '@/api/types'
 import { figures, signed, whole } from '@/ui/format'
+import { Figure } from './Figure'
 import { Level, TicksBelow } from './Scale'
 
 const W = 400
@@ -28,12 +29,38 @@ export function FanPlot({ trial, result }: { trial: TrialOut; result: TrialResul
   }
   const last = rows.at(-1) ?? []
   const ends = quantiles.at(-1) ?? []
+  const before = (point: number) => mean * (events[point] ?? 0)
   return (
-    <svg
-      width="100%"
-      viewBox={`0 0 ${W} ${H}`}
-      role="img"
-      aria-label={`Value per player after ${trial.spec.events} events: median ${figures(ends[2] ?? 0, 4)}`}
+    <Figure
+      name={`${trial.name}, value over events`}
+      says={`Value per player after ${trial.spec.events} events: median ${figures(ends[2] ?? 0, 4)}`}
+      width={W}
+      height={H}
+      across={[PAD.top, H - PAD.bottom]}
+      readings={quantiles.map((row, point) => ({
+        at: x(events[point] ?? 0),
+        says:
+          `after ${whole(events[point] ?? 0)}: median ${whole(row[2] ?? 0)}\n` +
+          `5–95 % ${whole(row[0] ?? 0)} to ${whole(row[4] ?? 0)}`,
+      }))}
+      numbers={() => ({
+        heads: [
+          'after events',
+          'expected',
+          '5 %',
+          '25 %',
+          '50 %',
+          '75 %',
+          '95 %',
+          ...paths.map((path) => path.name),
+        ],
+        rows: quantiles.map((row, point) => [
+          events[point] ?? 0,
+          before(point),
+          ...row,
+          ...paths.map((path) => (path.points[point] ?? 0) + before(point)),
+        ]),
+      })}
     >
       {y.ticks(5).map((tick) => (
         <Level
@@ -71,7 +98,7 @@ export function FanPlot({ trial, result }: { trial: TrialOut; result: TrialResul
         </text>
       ))}
       <TicksBelow x={x} y={H - 5} />
-    </svg>
+    </Figure>
   )
 }
 

@@ -2,14 +2,23 @@
 import { scaleLinear } from 'd3-scale'
 import type { SpreadOut } from '@/api/types'
 import { figures } from '@/ui/format'
+import { Figure } from './Figure'
 import { TicksBelow } from './Scale'
+
+interface SpreadPlotProps {
+  spread: SpreadOut
+  before: SpreadOut | null
+  /** What it is of, and what its value is counted in. */
+  name: string
+  unit: string
+}
 
 const W = 302
 const H = 118
 const FLOOR = 84
 const COLUMNS = 34
 
-export function SpreadPlot({ spread, before }: { spread: SpreadOut; before: SpreadOut | null }) {
+export function SpreadPlot({ spread, before, name, unit }: SpreadPlotProps) {
   const every = before ? [...spread.dots, ...before.dots] : spread.dots
   const low = Math.min(...every)
   const high = Math.max(...every)
@@ -23,11 +32,24 @@ export function SpreadPlot({ spread, before }: { spread: SpreadOut; before: Spre
   const rise = Math.min(step, (FLOOR - 6) / Math.max(tallest, 1))
   const tails = new Set([...spread.dots.keys()].filter((at) => at < 5 || at >= 95))
   return (
-    <svg
-      width="100%"
-      viewBox={`0 0 ${W} ${H}`}
-      role="img"
-      aria-label={`Half end above ${figures(spread.p50)}, 5 to 95 in a hundred between ${figures(spread.p05)} and ${figures(spread.p95)}`}
+    <Figure
+      name={name}
+      width={W}
+      height={H}
+      across={[4, FLOOR]}
+      readings={spread.dots.map((value, at) => ({
+        at: x(value),
+        says: `${at + 1} in 100 end with ${figures(value, 4)} ${unit} or less`,
+      }))}
+      numbers={() => ({
+        heads: ['of 100 players', unit, ...(before ? [`${unit}, before`] : [])],
+        rows: spread.dots.map((value, at) => [
+          at + 1,
+          value,
+          ...(before ? [before.dots[at] ?? null] : []),
+        ]),
+      })}
+      says={`Half end above ${figures(spread.p50)}, 5 to 95 in a hundred between ${figures(spread.p05)} and ${figures(spread.p95)}`}
     >
       {before && <Outline dots={before.dots} columnOf={columnOf} step={step} rise={rise} />}
       {stacks.map(({ column, level }, at) => (
@@ -45,7 +67,7 @@ export function SpreadPlot({ spread, before }: { spread: SpreadOut; before: Spre
       <TicksBelow x={x} y={FLOOR + 12} count={4} />
       <Range y={FLOOR + 21} x={x} spread={spread} colour="#231c17" />
       {before && <Range y={FLOOR + 29} x={x} spread={before} colour="#a89d8f" />}
-    </svg>
+    </Figure>
   )
 }
 

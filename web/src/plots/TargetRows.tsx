@@ -1,9 +1,11 @@
 // A target along all depths, downward: the wanted band, the figure's line across it, a dot where it
 // holds and a ring where it does not; beside it the numbers.
+import { scaleLinear, scaleLog } from 'd3-scale'
 import type { Standing, Target } from '@/api/types'
 import { useGame } from '@/game/store'
 import { rowAt, told, wantedWords } from '@/game/targets'
 import { TargetMark } from '@/ui/TargetMark'
+import { Figure } from './Figure'
 import { shownDepths, useDepthScale, type DepthScale } from './DepthFrame'
 
 const WIDTH = 380
@@ -30,15 +32,30 @@ export function TargetRows({ target, standing }: { target: Target; standing: Sta
           </span>
           <span>{told(target, axis.high)}</span>
         </p>
-        <svg
+        <Figure
+          name={`${target.name} by depth`}
+          says={`${target.name} by depth, with the wanted band`}
           width={WIDTH}
           height={scale.height}
-          role="img"
-          aria-label={`${target.name} by depth, with the wanted band`}
+          isFluid={false}
+          along="y"
+          across={[0, WIDTH]}
+          readings={standing.depths.map((depth, row) => ({
+            at: scale.y(depth),
+            says: `at ${depth}: ${told(target, standing.figures[row], standing.never[row])}, ${standing.holds[row] ? 'holds' : 'missed'}`,
+          }))}
+          numbers={() => ({
+            heads: ['depth', target.name, 'holds'],
+            rows: standing.depths.map((depth, row) => [
+              depth,
+              standing.figures[row] ?? (standing.never[row] ? 'never' : null),
+              standing.holds[row] ? 'yes' : 'no',
+            ]),
+          })}
         >
           <Band target={target} standing={standing} scale={scale} axis={axis} />
           <Line standing={standing} scale={scale} axis={axis} />
-        </svg>
+        </Figure>
       </div>
     </>
   )
@@ -59,9 +76,10 @@ function axisOf(target: Target, standing: Standing): Axis {
   const least = Math.min(...all.filter((one) => one > 0), high) / ROOM
   const log = high / least > SPREAD
   const low = log ? least : 0
-  const share = (value: number) =>
-    log ? Math.log(Math.max(value, low) / low) / Math.log(high / low) : value / high
-  const x = (value: number) => PAD + Math.min(1, Math.max(0, share(value))) * (WIDTH - 2 * PAD)
+  const x = (log ? scaleLog() : scaleLinear())
+    .domain([low, high])
+    .range([PAD, WIDTH - PAD])
+    .clamp(true)
   return { low, high, log, x }
 }
 

@@ -2,15 +2,24 @@
 // logarithm of those who still wait, so that nine in ten and 99 in 100 stand apart.
 import { scaleLinear } from 'd3-scale'
 import type { WaitOut } from '@/api/types'
-import { whole } from '@/ui/format'
+import { percent, whole } from '@/ui/format'
+import { Figure } from './Figure'
 import { Level, TicksBelow } from './Scale'
+
+interface WaitPlotProps {
+  wait: WaitOut
+  /** What is waited for, and what is counted. */
+  name: string
+  one: string
+  many: string
+}
 
 const W = 302
 const H = 128
 const TOP = 2.3
 const PAD = { left: 30, right: 34, top: 10, bottom: 18 }
 
-export function WaitPlot({ wait, unit }: { wait: WaitOut; unit: string }) {
+export function WaitPlot({ wait, name, one, many }: WaitPlotProps) {
   const marks = (
     [
       [0.5, wait.first_50],
@@ -25,8 +34,31 @@ export function WaitPlot({ wait, unit }: { wait: WaitOut; unit: string }) {
   const path = (points: WaitOut['points']) =>
     points.map(([k, p], at) => `${at ? 'L' : 'M'}${x(k)},${y(p)}`).join('')
   const said = marks.map(([q, k]) => `${100 * q} % by ${whole(k)}`).join(', ')
+  const alone = new Map(wait.without)
   return (
-    <svg width="100%" viewBox={`0 0 ${W} ${H}`} role="img" aria-label={`Wait in ${unit}: ${said}`}>
+    <Figure
+      name={`Wait for ${name}`}
+      says={`Wait in ${many}: ${said}`}
+      width={W}
+      height={H}
+      across={[PAD.top, H - PAD.bottom]}
+      readings={wait.points.map(([k, p]) => ({
+        at: x(k),
+        says: `by ${one} ${whole(k)}: ${percent(p, 4)} %${alone.has(k) ? `\n${percent(alone.get(k))} % if all were like the first` : ''}`,
+      }))}
+      numbers={() => ({
+        heads: [
+          `by ${one}`,
+          'have one, %',
+          ...(alone.size ? ['if all were like the first, %'] : []),
+        ],
+        rows: wait.points.map(([k, p]) => [
+          k,
+          100 * p,
+          ...(alone.size ? [alone.has(k) ? 100 * (alone.get(k) ?? 0) : null] : []),
+        ]),
+      })}
+    >
       {[0.5, 0.9, 0.99].map((q) => (
         <Level key={q} from={PAD.left} to={W - PAD.right} y={y(q)} stroke="#ddd2bf">
           {`${100 * q}\u202f%`}
@@ -50,11 +82,14 @@ export function WaitPlot({ wait, unit }: { wait: WaitOut; unit: string }) {
             fontSize="10.5"
             fontWeight="600"
             fill="#231c17"
+            stroke="#f6f1e6"
+            strokeWidth="3"
+            paintOrder="stroke"
           >
             {whole(k)}
           </text>
         </g>
       ))}
-    </svg>
+    </Figure>
   )
 }

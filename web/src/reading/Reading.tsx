@@ -1,7 +1,7 @@
 // What the thing in view means for players: a sentence, the wait, the spread, where the swing is.
 import { useEffect, useRef, useState } from 'react'
 import { useOdds, useSpread, useStaleOdds } from '@/api/queries'
-import type { Focus, OddsOut, SheetOdds, SpreadOut, WaitOut } from '@/api/types'
+import type { Focus, Line, OddsOut, SheetOdds, SpreadOut, WaitOut } from '@/api/types'
 import { useGame, viewInSight, useGamePart } from '@/game/store'
 import type { Parts } from '@/game/parts'
 import { eventWords, lineName, lineTier, ROLL, type EventWords } from '@/game/words'
@@ -14,7 +14,7 @@ import { TouchedTargets, WantThis } from './Targets'
 import { Explained } from '@/ui/Explained'
 
 export function Reading() {
-  const { parts, focus, depth } = useGamePart('parts', 'focus', 'depth')
+  const { parts, focus, depth, longRun } = useGamePart('parts', 'focus', 'depth', 'longRun')
   const sheet = useGame(viewInSight)
   const onCurve = useGame((state) => state.sheet?.kind === 'curve')
   const { data } = useOdds(focus)
@@ -24,6 +24,7 @@ export function Reading() {
   const source = sheet?.kind === 'source' ? parts.source.get(sheet.id) : undefined
   const words = sheet?.kind === 'table' ? ROLL : eventWords(source)
   const player = parts.settings.words?.player ?? 'player'
+  const isLater = longRun && (data?.sheet.carries ?? false)
   return (
     <>
       <section
@@ -32,21 +33,33 @@ export function Reading() {
       >
         <p className="flex justify-between text-[12px] text-muted">
           <span>
-            Fresh {player} at {parts.settings.words?.depth ?? 'depth'} {depth}
+            {isLater ? `A ${player}’s long run` : `Fresh ${player}`} at{' '}
+            {parts.settings.words?.depth ?? 'depth'} {depth}
             {onCurve && source ? `, ${source.name}` : ''}
           </span>
           {data && <span role="status">{stale ? 'being worked out' : known(data, player)}</span>}
         </p>
         {data?.wait && about && (
-          <Sentence wait={data.wait} name={focusName(parts, about)} words={words} player={player} />
+          <Sentence
+            wait={data.wait}
+            name={focusName(parts, about, data.sheet)}
+            words={words}
+            player={player}
+            isLater={isLater}
+          />
         )}
-        {data?.wait && about && <WantThis wait={data.wait} focus={about} />}
+        {data && about && <WantThis sheet={data.sheet} focus={about} />}
         {data && !about && <p className="mt-1">Nothing falls here at this depth.</p>}
       </section>
       {data?.wait && data.wait.points.length > 0 && data.wait.p_any < 1 && (
         <section className="border-b border-hair px-4 py-2.5" aria-label="wait">
           <Title name="Wait" note={`have one by this ${words.one}`} />
-          <WaitPlot wait={data.wait} unit={words.many} />
+          <WaitPlot
+            wait={data.wait}
+            name={about ? focusName(parts, about, data.sheet) : ''}
+            one={words.one}
+            many={words.many}
+          />
         </section>
       )}
       <TouchedTargets />
@@ -70,11 +83,13 @@ function Sentence({
   name,
   words,
   player,
+  isLater,
 }: {
   wait: WaitOut
   name: string
   words: EventWords
   player: string
+  isLater: boolean
 }) {
   if (wait.one_in === null)
     return (
@@ -90,19 +105,33 @@ function Sentence({
     )
   return (
     <p className="mt-1 text-[14px] leading-6" data-testid="sentence">
-      <b className="name">{name}</b>: one in <b className="num">{figures(wait.one_in)}</b>
+      <b className="name">{name}</b>: {isLater && <InTheLongRun wait={wait} many={words.many} />}
+      one in <b className="num">{figures(wait.one_in)}</b>
       <PlusMinus of={(wait.p_any_error / wait.p_any) * wait.one_in} /> {words.many}
-      {later(wait, words.many)}.{' '}
+      {isLater ? ' at first' : later(wait, words.many)}.{' '}
       {wait.method === 'untold' ? (
         <>How long {player}s wait is not told: they can be in too many states.</>
       ) : (
         <>
-          Half of {player}s have one by {words.one} <By wait={wait} at="first_50" />, nine in ten by{' '}
-          <By wait={wait} at="first_90" />, one in a hundred still waits at{' '}
-          <By wait={wait} at="first_99" />.
+          {isLater ? 'From the first on, half' : 'Half'} of {player}s have one by {words.one}{' '}
+          <By wait={wait} at="first_50" />, nine in ten by <By wait={wait} at="first_90" />, one in
+          a hundred still waits at <By wait={wait} at="first_99" />.
         </>
       )}
     </p>
+  )
+}
+
+/** How often on average over very many events of one player. */
+function InTheLongRun({ wait, many }: { wait: WaitOut; many: string }) {
+  const mean = wait.long_run_mean
+  if (mean === null) return <>in the long run not told; </>
+  if (mean <= 0) return <>never in the long run; </>
+  return (
+    <>
+      <b className="num">{figures(100 * mean)}</b>
+      <PlusMinus of={100 * wait.long_run_error} /> per 100 {many} in the long run,{' '}
+    </>
   )
 }
 
@@ -145,12 +174,25 @@ function known(odds: OddsOut, player: string): string {
 
 const simulated = (players: number, player: string) => `simulated, ${whole(players)} ${player}s`
 
-function focusName(parts: Parts, focus: Focus): string {
+/** What is looked at; of a line that it is one line, where others give the same. */
+function focusName(parts: Parts, focus: Focus, sheet: SheetOdds): string {
   if (focus.kind === 'item') return parts.item.get(focus.id ?? '')?.name ?? ''
   if (focus.kind === 'tier') return `Any ${parts.tier.get(focus.id ?? '')?.name ?? ''}`
   if (focus.kind === 'drop') return 'This drop'
-  const line = parts.table.get(focus.table ?? '')?.lines.find((one) => one.id === focus.line)
-  return line ? lineName(parts, line) : ''
+  const table = parts.table.get(focus.table ?? '')
+  const line = table?.lines.find((one) => one.id === focus.line)
+  if (!table || !line) return ''
+  const alike = Object.keys(sheet.tables)
+    .flatMap((id): Line[] => parts.table.get(id)?.lines ?? [])
+    .filter((one) => one !== line && givesSome(one, line))
+  const name = lineName(parts, line)
+  return alike.length ? `${name} by this line of ${table.name}` : name
+}
+
+/** Whether a line gives one of the items that another gives. */
+function givesSome(one: Line, line: Line): boolean {
+  const items = new Set(line.yields.map((given) => given.item).filter(Boolean))
+  return one.yields.some((given) => given.item && items.has(given.item))
 }
 
 const STOPS = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000]
@@ -187,7 +229,14 @@ function SpreadPart({ words, player }: { words: EventWords; player: string }) {
         className="weight-slider w-full"
         onChange={(event) => setStop(Number(event.target.value))}
       />
-      {data && varies(data) && <SpreadPlot spread={data} before={before} />}
+      {data && varies(data) && (
+        <SpreadPlot
+          spread={data}
+          before={before}
+          name={`Spread after ${whole(events)} ${events === 1 ? words.one : words.many}`}
+          unit={parts.settings.currency}
+        />
+      )}
       {data && !varies(data) && (
         <p className="text-[12.5px]">
           Every {player} ends with <b className="num">{figures(data.p50)}</b>{' '}

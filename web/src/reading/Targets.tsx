@@ -1,9 +1,9 @@
 // The targets that what is in view touches: what is wanted, and where it stands now.
 import { useTargets } from '@/api/queries'
-import type { Focus, Standing, Target, WaitOut } from '@/api/types'
+import type { Focus, SheetOdds, Standing, Target } from '@/api/types'
 import { show, useGame, viewInSight, useGamePart } from '@/game/store'
 import { rowAt, standingWords, told, touched } from '@/game/targets'
-import { saveTarget, wantAsItStands } from '@/sheets/target/edits'
+import { saveTarget, thingOf, wantAsItStands } from '@/sheets/target/edits'
 import { Wanted } from '@/sheets/target/Sentence'
 import { TargetMark, standOf } from '@/ui/TargetMark'
 
@@ -59,17 +59,20 @@ function Row({ target, standing }: { target: Target; standing: Standing | undefi
   )
 }
 
-/** Of an item or a tier that falls now and then: one in so many, to be kept as a target. */
-export function WantThis({ wait, focus }: { wait: WaitOut; focus: Focus }) {
+/** Of an item or a tier that falls now and then, or of what a line gives: one in so many, to be kept as a
+ * target. */
+export function WantThis({ sheet, focus }: { sheet: SheetOdds; focus: Focus }) {
+  const parts = useGame((state) => state.parts)
   const view = useGame(viewInSight)
-  const { one_in: oneIn } = wait
-  const fits = (focus.kind === 'item' || focus.kind === 'tier') && oneIn !== null && oneIn > 1
-  if (!fits || !view) return null
+  const { item, tier } = thingOf(parts, focus)
+  const oneIn = (item ? sheet.items[item] : sheet.tiers[tier ?? ''])?.one_in ?? null
+  if (!view || oneIn === null || oneIn <= 1) return null
+  const thing: Focus = item ? { kind: 'item', id: item } : { kind: 'tier', id: tier }
   return (
     <button
       type="button"
       className="label underline decoration-hair underline-offset-2 hover:text-ink"
-      onClick={() => void wantAsItStands(view, focus, oneIn)}
+      onClick={() => void wantAsItStands(view, thing, oneIn)}
     >
       make it a target
     </button>

@@ -11,6 +11,7 @@ export const SHEET_KINDS = [
   'target',
   'targets',
   'trial',
+  'guide',
 ] as const
 
 export type SheetKind = (typeof SHEET_KINDS)[number]

@@ -9,6 +9,8 @@ import { CurveSheet } from './curve/CurveSheet'
 import { DepthSheet } from './depth/DepthSheet'
 import { MeetsSheet } from './depth/MeetsSheet'
 import { FlagsSheet } from './flags/FlagsSheet'
+import { show } from '@/game/store'
+import { GuideSheet } from './guide/GuideSheet'
 import { ItemSheet } from './item/ItemSheet'
 import { TierSheet } from './item/TierSheet'
 import { ItemsSheet } from './items/ItemsSheet'
@@ -95,6 +97,10 @@ export const SHEETS: Record<SheetKind, SheetEntry> = {
   },
   targets: { Sheet: TargetsSheet, isDeep: true },
   trial: { Sheet: TrialSheet, Beside: TrialReading },
+  guide: {
+    Sheet: GuideSheet,
+    doings: [{ name: 'Read the guide', run: () => show({ kind: 'guide', id: 'guide' }) }],
+  },
 }
 
 function found<T extends { id: string; name: string }>(

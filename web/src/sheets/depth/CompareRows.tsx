@@ -1,9 +1,9 @@
 // Two things side by side, item by item: here and there, and how many times as much there is there.
-import { useState } from 'react'
 import type { DepthSheet, Item } from '@/api/types'
 import { useGamePart } from '@/game/store'
 import { figures } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
+import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 import { figureOf, written, type Figure } from './figures'
 
 /** A source or table at one depth. */
@@ -15,13 +15,13 @@ export interface Side {
 }
 
 interface Row {
-  item: Item
+  item: Item | null
+  name: string
   here: number | null
   there: number | null
   times: number | null
 }
 
-type Key = 'name' | 'here' | 'there' | 'times'
 const WIDEST = 10
 
 export function CompareRows({
@@ -40,75 +40,68 @@ export function CompareRows({
   onChoose: (id: string) => void
 }) {
   const { parts } = useGamePart('parts')
-  const [key, setKey] = useState<Key>('here')
   const word = parts.settings.words?.depth ?? 'depth'
   if (!there) return null
   const rows = [...parts.item.values()]
     .map((item) => rowOf(item, here, there, figure))
     .filter((row) => row !== null)
-    .sort(by(key))
-  const heads: [Key, string][] = [
-    ['name', 'item'],
-    ['here', heading(here, word)],
-    ['there', heading(there, word)],
-    ['times', 'times as much'],
+    .sort((a, b) => (b.here ?? 0) - (a.here ?? 0))
+  const shown = (row: Row, of: number | null) =>
+    row.item ? written(of, figure) : figures(of) || '–'
+  const columns: DataColumn<Row>[] = [
+    {
+      id: 'name',
+      head: 'item',
+      align: 'left',
+      value: (row) => row.name,
+      cell: (row) =>
+        row.item && (
+          <span
+            className={`name flex items-center gap-2 ${chosen.includes(row.item.id) ? 'underline decoration-gold decoration-2' : ''}`}
+          >
+            <TierMark tier={parts.tier.get(row.item.tier)} size={11} />
+            {row.name}
+          </span>
+        ),
+    },
+    {
+      id: 'here',
+      head: heading(here, word),
+      value: (row) => row.here,
+      cell: (row) => shown(row, row.here),
+    },
+    {
+      id: 'there',
+      head: heading(there, word),
+      value: (row) => row.there,
+      cell: (row) => shown(row, row.there),
+    },
+    { id: 'times', head: 'times as much', value: (row) => row.times, cell: times },
+    {
+      id: 'bar',
+      head: 'less or more',
+      aside: true,
+      value: () => null,
+      cell: (row) => row.item && <Bar times={row.times} />,
+    },
   ]
   return (
-    <div className="relative z-10 ml-4 overflow-y-auto bg-paper" style={{ marginTop: -34, height }}>
-      <table aria-label="side by side" className="num border-collapse text-[12px]">
-        <thead>
-          <tr style={{ height: 34 }} className="align-bottom">
-            {heads.map(([one, words]) => (
-              <th
-                key={one}
-                aria-sort={one === key ? 'descending' : undefined}
-                className={`max-w-[130px] px-2 font-normal ${one === 'name' ? 'text-left' : 'text-right'}`}
-              >
-                <button
-                  type="button"
-                  className={`text-right text-[11.5px] leading-[1.1] ${one === key ? 'text-ink underline decoration-gold decoration-2 underline-offset-2' : 'text-muted'}`}
-                  onClick={() => setKey(one)}
-                >
-                  {words}
-                </button>
-              </th>
-            ))}
-            <th>
-              <span className="sr-only">what</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          <Whole
-            name={`${parts.settings.currency} an event`}
-            here={worth(here)}
-            there={worth(there)}
-          />
-          <Whole name="cv" here={swing(here)} there={swing(there)} />
-          {rows.map((row) => (
-            <tr key={row.item.id} className="border-t border-hair/60">
-              <td className="py-[1px] pr-2">
-                <button
-                  type="button"
-                  aria-pressed={chosen.includes(row.item.id)}
-                  title={`${row.item.name}: draw both as lines`}
-                  className={`name flex items-center gap-2 ${chosen.includes(row.item.id) ? 'underline decoration-gold decoration-2' : ''}`}
-                  onClick={() => onChoose(row.item.id)}
-                >
-                  <TierMark tier={parts.tier.get(row.item.tier)} size={11} />
-                  {row.item.name}
-                </button>
-              </td>
-              <td className="px-2 text-right">{written(row.here, figure)}</td>
-              <td className="px-2 text-right">{written(row.there, figure)}</td>
-              <td className="px-2 text-right">{times(row)}</td>
-              <td>
-                <Bar times={row.times} />
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+    <div
+      className="relative z-10 ml-4 overflow-y-auto bg-paper pr-2"
+      style={{ marginTop: -34, height }}
+    >
+      <DataTable
+        label="side by side"
+        columns={columns}
+        rows={rows}
+        keyOf={(row) => row.name}
+        isChosen={(row) => chosen.includes(row.item?.id ?? '')}
+        onOpen={(row) => row.item && onChoose(row.item.id)}
+        foot={[
+          whole(`${parts.settings.currency} an event`, worth(here), worth(there)),
+          whole('cv', swing(here), swing(there)),
+        ]}
+      />
     </div>
   )
 }
@@ -118,15 +111,9 @@ function heading({ name, sheet, depth }: Side, word: string): string {
   return met ? name : `${name}, though not met at this ${word}`
 }
 
-function Whole({ name, here, there }: { name: string; here: number | null; there: number | null }) {
-  return (
-    <tr className="text-muted">
-      <td>{name}</td>
-      <td className="px-2 text-right">{figures(here) || '–'}</td>
-      <td className="px-2 text-right">{figures(there) || '–'}</td>
-      <td className="px-2 text-right">{here && there ? `×${figures(there / here)}` : ''}</td>
-    </tr>
-  )
+/** Of all items together. */
+function whole(name: string, here: number | null, there: number | null): Row {
+  return { item: null, name, here, there, times: here && there ? there / here : null }
 }
 
 /** Left of the middle for less, right for more; a tenth and ten times reach the ends. */
@@ -152,6 +139,7 @@ function rowOf(item: Item, here: Side, there: Side, figure: Figure): Row | null 
   if (a <= 0 && b <= 0) return null
   return {
     item,
+    name: item.name,
     here: numberOf(item, here, figure),
     there: numberOf(item, there, figure),
     times: a > 0 && b > 0 ? b / a : null,
@@ -160,6 +148,7 @@ function rowOf(item: Item, here: Side, there: Side, figure: Figure): Row | null 
 
 function times(row: Row): string {
   if (row.times !== null) return `×${figures(row.times)}`
+  if (!row.item) return ''
   return row.here ? 'not there' : 'only there'
 }
 
@@ -180,9 +169,4 @@ function worth(side: Side): number | null {
 
 function swing(side: Side): number | null {
   return side.sheet.cv[side.sheet.depths.indexOf(side.depth)] ?? null
-}
-
-function by(key: Key): (a: Row, b: Row) => number {
-  if (key === 'name') return (a, b) => a.item.name.localeCompare(b.item.name)
-  return (a, b) => (b[key] ?? 0) - (a[key] ?? 0)
 }

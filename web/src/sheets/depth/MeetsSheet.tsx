@@ -2,17 +2,20 @@
 import { useState } from 'react'
 import { useMeets } from '@/api/queries'
 import type { EntryIn, Band, Meets } from '@/api/types'
-import type { Parts } from '@/game/parts'
+import { freshTable } from '@/game/fresh'
+import { freshId, freshName, type Parts } from '@/game/parts'
 import { bandsEntry } from '@/game/settings'
 import { commit } from '@/game/sync'
 import { show, useGame, useGamePart, type Sheet } from '@/game/store'
 import { EVENT_OF, quantityText, typedQuantity } from '@/game/words'
+import { tableEntry } from '@/sheets/table/lines'
 import { CurveChoice } from '@/sheets/CurveChoice'
 import { entered, figures, percent } from '@/ui/format'
 import { typedNumber } from '@/ui/numbers'
 import { EditText } from '@/ui/EditText'
 import { SourceMark, TableMark, TierMark } from '@/ui/Marks'
 import { Menu } from '@/ui/Menu'
+import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 
 export function MeetsSheet() {
   const { parts, depth } = useGamePart('parts', 'depth')
@@ -49,6 +52,12 @@ function BandSentence({ band, bands }: { band: Band; bands: Band[] }) {
       bandsEntry(bands.map((one) => (one.id === band.id ? { ...one, ...changed } : one))),
     ])
   const table = parts.table.get(band.spawns ?? '')
+  const makeSpawns = async () => {
+    const name = freshName(`${band.name}, what lives there`, parts.table)
+    const id = freshId(name, parts.table)
+    if (!(await save('new spawn table', { spawns: id }, [tableEntry(freshTable(id, name))])))
+      show({ kind: 'table', id }, true, id)
+  }
   return (
     <p className="border-b border-hair pb-2 text-[13px] leading-7 text-muted">
       A visit to one {parts.settings.words?.depth ?? 'depth'} of{' '}
@@ -61,6 +70,7 @@ function BandSentence({ band, bands }: { band: Band; bands: Band[] }) {
           </button>
         }
         entries={[
+          { label: 'a new table', run: () => void makeSpawns() },
           { label: 'none', run: () => void save('spawns', { spawns: null }) },
           null,
           ...[...parts.table.values()].map((one) => ({
@@ -126,28 +136,25 @@ function Visit({
         <b className="num">{figures(worth * rate)}</b> an hour.
       </p>
       <div className="grid grid-cols-2 gap-8 text-[12.5px]">
-        <Table label="what is met" head={['met', 'a visit', 'an hour']}>
-          {sources.map(([id, count]) => {
+        <Counts
+          label="what is met"
+          head="met"
+          rate={rate}
+          rows={sources.map(([id, count]) => {
             const source = parts.source.get(id)
-            return (
-              <Counted
-                key={id}
-                sheet={{ kind: 'source', id }}
-                mark={<SourceMark kind={source?.kind ?? 'enemy'} />}
-                name={source?.name}
-                note={source && EVENT_OF[source.kind].many}
-                {...{ count, rate }}
-              />
-            )
+            return {
+              sheet: { kind: 'source' as const, id },
+              mark: <SourceMark kind={source?.kind ?? 'enemy'} />,
+              name: source?.name ?? id,
+              note: source && EVENT_OF[source.kind].many,
+              count,
+            }
           })}
-          {inAll(parts, sources).map(([events, count]) => (
-            <tr key={events} className="text-muted">
-              <td className="py-0.5">{events} in all</td>
-              <td className="num text-right text-ink">{figures(count)}</td>
-              <td className="num text-right text-ink">{figures(count * rate)}</td>
-            </tr>
-          ))}
-        </Table>
+          foot={inAll(parts, sources).map(([events, count]) => ({
+            name: `${events} in all`,
+            count,
+          }))}
+        />
         {data.repeats && (
           <section aria-label="repeats">
             <p className="head flex items-baseline gap-1">
@@ -213,55 +220,76 @@ function Brought({
 }) {
   const parts = useGame((state) => state.parts)
   return (
-    <Table label={label} head={['item', 'a visit', 'an hour']}>
-      {items.map(([id, count]) => {
+    <Counts
+      label={label}
+      head="item"
+      rate={rate}
+      rows={items.map(([id, count]) => {
         const item = parts.item.get(id)
-        return (
-          <Counted
-            key={id}
-            sheet={{ kind: 'item', id }}
-            mark={<TierMark tier={parts.tier.get(item?.tier ?? '')} />}
-            name={item?.name}
-            {...{ count, rate }}
-          />
-        )
+        return {
+          sheet: { kind: 'item' as const, id },
+          mark: <TierMark tier={parts.tier.get(item?.tier ?? '')} />,
+          name: item?.name ?? id,
+          count,
+        }
       })}
-    </Table>
+    />
   )
 }
 
-/** Something of which a visit, and an hour, has so many; its name leads to it. */
-function Counted({
-  sheet,
-  mark,
-  name,
-  note,
-  count,
-  rate,
-}: {
-  sheet: NonNullable<Sheet>
-  mark: React.ReactNode
-  name: string | undefined
+/** Something of which a visit, and an hour, has so many; it leads to its sheet. */
+interface Counted {
+  sheet?: NonNullable<Sheet>
+  mark?: React.ReactNode
+  name: string
   note?: string | undefined
   count: number
+}
+
+function Counts({
+  label,
+  head,
+  rate,
+  rows,
+  foot = [],
+}: {
+  label: string
+  head: string
   rate: number
+  rows: Counted[]
+  foot?: Counted[]
 }) {
+  const columns: DataColumn<Counted>[] = [
+    {
+      id: 'name',
+      head,
+      align: 'left',
+      value: (row) => row.name,
+      cell: (row) => (
+        <span className="flex items-center gap-2">
+          {row.mark}
+          <span className={row.sheet ? 'name text-[13.5px]' : ''}>{row.name}</span>
+          {row.note && <span className="label">{row.note}</span>}
+        </span>
+      ),
+    },
+    { id: 'visit', head: 'a visit', value: (row) => row.count, cell: (row) => figures(row.count) },
+    {
+      id: 'hour',
+      head: 'an hour',
+      value: (row) => row.count * rate,
+      cell: (row) => figures(row.count * rate),
+    },
+  ]
   return (
-    <tr className="border-b border-hair/60">
-      <td className="py-0.5">
-        <button
-          type="button"
-          className="flex items-center gap-2 hover:bg-gold-wash"
-          onClick={() => show(sheet)}
-        >
-          {mark}
-          <span className="name text-[13.5px]">{name}</span>
-          {note && <span className="label">{note}</span>}
-        </button>
-      </td>
-      <td className="num text-right">{figures(count)}</td>
-      <td className="num text-right">{figures(count * rate)}</td>
-    </tr>
+    <DataTable
+      label={label}
+      columns={columns}
+      rows={rows}
+      foot={foot}
+      keyOf={(row) => row.sheet?.id ?? row.name}
+      onOpen={(row) => row.sheet && show(row.sheet)}
+    />
   )
 }
 
@@ -283,29 +311,4 @@ function inAll(parts: Parts, sources: [string, number][]): [string, number][] {
     found.set(events, (found.get(events) ?? 0) + count)
   }
   return [...found].sort((a, b) => b[1] - a[1])
-}
-
-function Table({
-  label,
-  head,
-  children,
-}: {
-  label: string
-  head: string[]
-  children: React.ReactNode
-}) {
-  return (
-    <table aria-label={label} className="w-full self-start">
-      <thead>
-        <tr className="label">
-          {head.map((word, at) => (
-            <th key={word} className={`font-normal ${at ? 'text-right' : 'text-left'}`}>
-              {word}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>{children}</tbody>
-    </table>
-  )
 }

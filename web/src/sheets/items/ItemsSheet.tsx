@@ -1,7 +1,7 @@
 // The ladder of tiers and the catalogue of items, each in a grid.
 import type { Item, Tier } from '@/api/types'
-import { freshItem, freshTier } from '@/game/fresh'
-import { freshId } from '@/game/parts'
+import { freshItem, freshTier, madeOf } from '@/game/fresh'
+import { freshId, withEntries } from '@/game/parts'
 import { settingsEntry } from '@/game/settings'
 import { commit } from '@/game/sync'
 import { show, useGame } from '@/game/store'
@@ -70,6 +70,13 @@ export function ItemsSheet() {
           copyOf={(item, rows) => ({ ...item, ...fresh(`${item.name} copy`, rows) })}
           onDelete={(gone) => void remove('item', gone)}
           onOpen={(item) => show({ kind: 'item', id: item.id })}
+          making={(offers) => {
+            const made = madeOf(parts, offers)
+            return {
+              columns: itemColumns(withEntries(parts, made)),
+              onRows: (label, rows) => commit(label, [...made, ...entriesOf('item', items, rows)]),
+            }
+          }}
           addText="+ add an item, or paste rows from a spreadsheet"
         />
       </section>

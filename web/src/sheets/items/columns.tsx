@@ -90,6 +90,7 @@ export function itemColumns(parts: Parts): Column<Item>[] {
         const names = tiers.map((one) => one.name).join(', ')
         return tier ? { ...item, tier: tier.id } : `there is no tier “${text}”; there are ${names}`
       },
+      offer: (text) => ({ kind: 'tier', name: text.trim() }),
       suggest: (text) =>
         tiers
           .filter((tier) => tier.name.toLowerCase().includes(text.trim().toLowerCase()))

@@ -1,13 +1,16 @@
 // What if this table were rolled by another rule: the same entries, side by side.
 import { useCompare } from '@/api/queries'
 import { api } from '@/api/client'
-import type { Table } from '@/api/types'
+import type { CompareOut, Line, Table } from '@/api/types'
 import { askedNow } from '@/game/asked'
 import { commit } from '@/game/sync'
 import { useGame, type Failure } from '@/game/store'
 import { lineName, RULE_NAMES, RULE_WORDS } from '@/game/words'
 import { percent } from '@/ui/format'
+import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 import { LineMark } from './columns'
+
+type RuleReading = CompareOut['rules'][number]
 
 /** Roll the table by another rule, the entries read as the server reads them now. */
 export async function rollAs(table: Table, rule: Table['rule']): Promise<Failure | null> {
@@ -27,6 +30,36 @@ export function Compare({ table, onClose }: { table: Table; onClose: () => void 
   const parts = useGame((state) => state.parts)
   const { data } = useCompare(table.id)
   const rules = data?.rules ?? []
+  const columns: DataColumn<Row>[] = [
+    {
+      id: 'line',
+      head: 'chance a roll, %',
+      align: 'left',
+      value: (row) => row.name,
+      cell: (row) =>
+        row.line && (
+          <span className="flex items-center gap-2">
+            <LineMark parts={parts} line={row.line} />
+            <span className="name truncate text-[13px]">{row.name}</span>
+          </span>
+        ),
+    },
+    ...rules.map((one) => ({
+      id: one.rule,
+      head: RULE_NAMES[one.rule as Table['rule']],
+      shownHead: (
+        <span
+          title={RULE_WORDS[one.rule as Table['rule']]}
+          className={one.rule === table.rule ? 'font-semibold text-ink' : ''}
+        >
+          {RULE_NAMES[one.rule as Table['rule']]}
+        </span>
+      ),
+      value: (row: Row) => percentOf(chanceOf(one, row)),
+      cell: (row: Row) => percent(chanceOf(one, row)),
+      className: `num ${one.rule === table.rule ? 'font-semibold' : ''}`,
+    })),
+  ]
   return (
     <section
       aria-label={`${table.name} under each rule`}
@@ -38,72 +71,47 @@ export function Compare({ table, onClose }: { table: Table; onClose: () => void 
           close
         </button>
       </p>
-      <table className="w-full">
-        <thead>
-          <tr className="text-muted">
-            <th className="text-left font-normal">chance a roll, %</th>
-            {rules.map((one) => (
-              <th
+      <DataTable
+        label="chances under each rule"
+        columns={columns}
+        rows={table.lines.map((line) => ({ line, key: line.id, name: lineName(parts, line) }))}
+        keyOf={(row) => row.key}
+        foot={[
+          { key: 'no line at all', name: 'no line at all' },
+          { key: 'hits', name: 'lines that hit, per 100 rolls' },
+        ]}
+      />
+      <p className="mt-1 flex flex-wrap items-baseline justify-end gap-2">
+        <span className="label">roll it so:</span>
+        {rules.map(
+          (one) =>
+            one.rule !== table.rule && (
+              <button
                 key={one.rule}
-                title={RULE_WORDS[one.rule as Table['rule']]}
-                className={`px-1.5 text-right ${one.rule === table.rule ? 'text-ink' : 'font-normal'}`}
+                type="button"
+                className="plain-button px-1.5 py-0 text-[11px]"
+                aria-label={`roll it so: ${RULE_NAMES[one.rule as Table['rule']]}`}
+                onClick={() => void rollAs(table, one.rule as Table['rule'])}
               >
                 {RULE_NAMES[one.rule as Table['rule']]}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {table.lines.map((line) => (
-            <tr key={line.id} className="border-t border-hair/60">
-              <td className="flex items-center gap-2 py-0.5">
-                <LineMark parts={parts} line={line} />
-                <span className="name truncate text-[13px]">{lineName(parts, line)}</span>
-              </td>
-              {rules.map((one) => (
-                <Cell key={one.rule} own={one.rule === table.rule} value={one.chances[line.id]} />
-              ))}
-            </tr>
-          ))}
-          <tr className="border-t border-hair text-muted">
-            <td className="py-0.5 italic">no line at all</td>
-            {rules.map((one) => (
-              <Cell key={one.rule} own={one.rule === table.rule} value={one.nothing} />
-            ))}
-          </tr>
-          <tr className="text-muted">
-            <td className="py-0.5">lines that hit, per 100 rolls</td>
-            {rules.map((one) => (
-              <Cell key={one.rule} own={one.rule === table.rule} value={one.hits} />
-            ))}
-          </tr>
-          <tr>
-            <td />
-            {rules.map((one) => (
-              <td key={one.rule} className="pt-1 text-right">
-                {one.rule !== table.rule && (
-                  <button
-                    type="button"
-                    className="plain-button px-1.5 py-0 text-[11px]"
-                    aria-label={`roll it so: ${RULE_NAMES[one.rule as Table['rule']]}`}
-                    onClick={() => void rollAs(table, one.rule as Table['rule'])}
-                  >
-                    roll it so
-                  </button>
-                )}
-              </td>
-            ))}
-          </tr>
-        </tbody>
-      </table>
+              </button>
+            ),
+        )}
+      </p>
     </section>
   )
 }
 
-function Cell({ own, value }: { own: boolean; value: number | undefined }) {
-  return (
-    <td className={`num px-1.5 text-right ${own ? 'font-semibold' : ''}`}>
-      {value === undefined ? '' : percent(value)}
-    </td>
-  )
+interface Row {
+  key: string
+  name: string
+  line?: Line
+}
+
+const percentOf = (p: number | null) => (p === null ? null : 100 * p)
+
+/** A line's chance under a rule; of what is no line, what stands for it. */
+function chanceOf(one: RuleReading, row: Row): number | null {
+  if (row.line) return one.chances[row.line.id] ?? null
+  return row.key === 'hits' ? one.hits : one.nothing
 }

@@ -6,6 +6,7 @@ import { freshFlag } from '@/game/fresh'
 import { freshId, type Parts } from '@/game/parts'
 import { show, useGame, type Failure } from '@/game/store'
 import { commit } from '@/game/sync'
+import { Explained } from '@/ui/Explained'
 import { GuardCurve } from '@/plots/GuardCurve'
 import { Pop } from '@/ui/Menu'
 import { Problem, SmallForm } from '@/ui/SmallForm'
@@ -157,9 +158,10 @@ function LimitsForm({
       )}
       {canGuard ? (
         <p className="leading-7">
-          Guard against a long wait: after {field('after how many misses', after, 'after')} misses
-          in a row, {byChance ? 'add' : 'raise the weight by'} {field('rise', rise, 'rise')} % each;
-          sure at {field('sure at', sure, 'sure')} in a row.
+          <Explained term="guard">Guard</Explained> against a long wait: after{' '}
+          {field('after how many misses', after, 'after')} misses in a row,{' '}
+          {byChance ? 'add' : 'raise the weight by'} {field('rise', rise, 'rise')} % each; sure at{' '}
+          {field('sure at', sure, 'sure')} in a row.
         </p>
       ) : (
         <p className="text-muted">A deck is its own guard.</p>

@@ -3,6 +3,8 @@ import { useMemo, useState } from 'react'
 import { useFindings } from '@/api/queries'
 import type { EntryIn, Line, SheetOdds, Table } from '@/api/types'
 import { commit } from '@/game/sync'
+import { madeOf } from '@/game/fresh'
+import { withEntries } from '@/game/parts'
 import { setDraft, show, useGame, useGamePart } from '@/game/store'
 import { lineName, lineTier, quantityText, RULE_WORDS, RULES, typedQuantity } from '@/game/words'
 import { Cards } from '@/plots/Cards'
@@ -49,10 +51,11 @@ export function TableBlock({ table, sheet, words, fell, within = [] }: Props) {
   const [comparing, setComparing] = useState(false)
   const { data: found } = useFindings()
   const odds = sheet?.tables[table.id]
-  const columns = useMemo(() => {
+  const context = useMemo(() => {
     const findings = findingsOf(found?.findings, 'table', table.id)
-    return lineColumns({ parts, table, odds, sheet, words, depth, longRun, held, findings })
+    return { parts, table, odds, sheet, words, depth, longRun, held, findings }
   }, [parts, table, odds, sheet, words, depth, longRun, held, found])
+  const columns = useMemo(() => lineColumns(context), [context])
   const hotLine = hot?.table === table.id ? hot.line : null
   const setHot = (line: string | null) =>
     useGame.setState({ hot: line === null ? null : { table: table.id, line } })
@@ -122,6 +125,14 @@ export function TableBlock({ table, sheet, words, fell, within = [] }: Props) {
               : { focus: null },
           )
         }
+        making={(offers) => {
+          const made = madeOf(parts, offers)
+          return {
+            columns: lineColumns({ ...context, parts: withEntries(parts, made) }),
+            onRows: (label, lines) =>
+              commit(`${label}, ${table.name}`, [...made, tableEntry(withLines(table, lines))]),
+          }
+        }}
         addText="+ add a line, or paste rows from a spreadsheet"
       />
       <Nested table={table} sheet={sheet} words={words} fell={fell} within={within} />
@@ -236,13 +247,18 @@ function Sentence({
       {table.rule === 'pick' && (
         <>
           ;{' '}
-          <button
-            type="button"
-            className="choice text-ink"
-            onClick={() => void save('distinct picks', { distinct: !table.distinct })}
-          >
-            {table.distinct ? 'no line twice' : 'lines may repeat'}
-          </button>
+          <Explained
+            term="lines may repeat"
+            by={
+              <button
+                type="button"
+                className="choice text-ink"
+                onClick={() => void save('distinct picks', { distinct: !table.distinct })}
+              >
+                {table.distinct ? 'no line twice' : 'lines may repeat'}
+              </button>
+            }
+          />
         </>
       )}
       {table.rule === 'retry' && (
@@ -318,7 +334,7 @@ function Arithmetic({
   words: { one: string; many: string }
   line: string | null
 }) {
-  const { parts, draft } = useGamePart('parts', 'draft')
+  const { parts, draft, longRun } = useGamePart('parts', 'draft', 'longRun')
   // While something is typed, the odds are the draft's, and so must be what is said of them.
   const drafted = draft.find((one) => one.kind === 'table' && one.id === table.id)?.body
   const lines = (drafted as unknown as Table | undefined)?.lines ?? table.lines
@@ -336,7 +352,7 @@ function Arithmetic({
           {odds.multiplier !== 1 && ` × ${odds.multiplier.toFixed(3)}`} ÷ {figures(rest, 4)} ={' '}
         </span>
       )}
-      <b className="num text-ink">{percent(odds.chance)}&#8239;%</b> a roll
+      <b className="num text-ink">{percent(odds.chance)}&#8239;%</b> a roll{longRun && ' at first'}
       {odds.one_in !== null && (
         <>
           , 1 in <b className="num text-ink">{figures(odds.one_in)}</b> {words.many}

@@ -19,13 +19,15 @@ interface Row {
 
 interface Props {
   line: Line
-  /** `more` are edits that go with it: of curves of a quantity's own. */
-  onSave: (yields: Yield[], more: EntryIn[]) => Promise<Failure | null>
+  /** `more` are edits that go with it: of curves of a quantity's own; `seen` the game as it was opened on. */
+  onSave: (yields: Yield[], more: EntryIn[], seen: Parts) => Promise<Failure | null>
   onDone: () => void
 }
 
 export function YieldsForm({ line, onSave, onDone }: Props) {
   const parts = useGame((state) => state.parts)
+  // What it says was read then: an edit that came meanwhile is put together with it, or asked about.
+  const [seen] = useState(parts)
   const [rows, setRows] = useState(() => line.yields.map((given) => rowOf(parts, given)))
   const [problem, setProblem] = useState('')
   const change = (at: number, changed: Partial<Row>) =>
@@ -42,7 +44,7 @@ export function YieldsForm({ line, onSave, onDone }: Props) {
       if (typeof given === 'string') return setProblem(given)
       yields.push(given)
     }
-    const failure = await onSave(yields, scaled.entries)
+    const failure = await onSave(yields, scaled.entries, seen)
     if (failure) setProblem(failure.message)
     else onDone()
   }

@@ -35,8 +35,9 @@ export function answerColumns(context: Context): Column<Line>[] {
   const columns: Answer[] = [
     {
       key: 'chance',
-      head: ['chance', 'a roll, %'],
-      label: 'chance a roll',
+      // A chance is always a fresh player's: beside the long run it says so.
+      head: [later ? 'fresh chance' : 'chance', 'a roll, %'],
+      label: later ? 'fresh chance a roll' : 'chance a roll',
       width: '62px',
       value: (line) => of(line)?.chance,
       read: (text) => readChance(text, 'percent'),

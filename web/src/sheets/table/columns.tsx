@@ -92,6 +92,7 @@ function givesColumn({ parts, table }: Context): Column<Line> {
       return withYield(line, given)
     },
     suggest: (text) => suggestions(parts, table, text),
+    offer: (text) => ({ kind: 'item', name: text.trim() }),
   }
 }
 
@@ -121,14 +122,13 @@ function GivesButton({ parts, table, line }: { parts: Parts; table: Table; line:
         <YieldsForm
           line={line}
           onDone={() => setOpen(false)}
-          onSave={(yields, more) => {
-            const lines = table.lines.map((one) =>
+          onSave={(yields, more, seen) => {
+            const was = seen.table.get(table.id) ?? table
+            const lines = was.lines.map((one) =>
               one.id === line.id ? withYields(one, yields) : one,
             )
-            return commit(`what a line of ${table.name} gives`, [
-              ...more,
-              tableEntry(withLines(table, lines)),
-            ])
+            const entries = [...more, tableEntry(withLines(was, lines))]
+            return commit(`what a line of ${table.name} gives`, entries, seen)
           }}
         />
       </Pop>

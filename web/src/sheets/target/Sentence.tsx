@@ -16,7 +16,7 @@ import { Choice } from '@/ui/Choice'
 import { EditText } from '@/ui/EditText'
 import { FlagButtons } from '@/ui/FlagButtons'
 import { typedRange } from '@/ui/format'
-import { withFigure, withView } from './edits'
+import { withFigure, withThing, withView } from './edits'
 
 type Save = (label: string, changed: Target) => Promise<Failure | null>
 
@@ -117,7 +117,7 @@ function ViewChoice({ target, onSave }: { target: Target; onSave: Save }) {
         const [kind, id = ''] = chosen.split('/')
         void onSave(
           'of what',
-          withView(target, { kind: kind === 'source' ? 'source' : 'table', id }),
+          withView(parts, target, { kind: kind === 'source' ? 'source' : 'table', id }),
         )
       }}
     />
@@ -153,7 +153,7 @@ function ThingChoice({ target, onSave }: { target: Target; onSave: Save }) {
       options={Object.fromEntries(every.map((one) => [key(one), thingName(parts, one)]))}
       onChange={(chosen) => {
         const next = every.find((one) => key(one) === chosen)
-        if (next) void onSave('of what', next)
+        if (next) void onSave('of what', withThing(parts, target, next))
       }}
     />
   )

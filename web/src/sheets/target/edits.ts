@@ -3,7 +3,7 @@ import type { EntryIn, Focus, Target, View } from '@/api/types'
 import { freshTarget } from '@/game/fresh'
 import { freshId, type Parts } from '@/game/parts'
 import { commit } from '@/game/sync'
-import { FIGURES, type Figure } from '@/game/targets'
+import { FIGURES, figureWords, targetView, thingName, type Figure } from '@/game/targets'
 import { show, useGame, type Failure } from '@/game/store'
 
 export function targetEntry(target: Target): EntryIn {
@@ -23,7 +23,7 @@ export function withFigure(parts: Parts, target: Target, figure: Figure): Target
   const highest = [...parts.tier.keys()].at(-1) ?? null
   const tier = target.tier ?? parts.item.get(target.item ?? '')?.tier ?? highest
   const keepsItem = of === 'thing' && target.item !== null
-  return {
+  return renamed(parts, target, {
     ...target,
     figure,
     item: keepsItem ? target.item : null,
@@ -31,17 +31,41 @@ export function withFigure(parts: Parts, target: Target, figure: Figure): Target
     long_run: longRun && target.long_run,
     wanted: 0,
     tolerance: 0,
-  }
+  })
 }
 
 /** The target of another source or table; a table has no hours. */
-export function withView(target: Target, view: View): Target {
+export function withView(parts: Parts, target: Target, view: View): Target {
   const of =
     view.kind === 'source' ? { source: view.id, table: null } : { source: null, table: view.id }
   const changed = { ...target, ...of }
-  if (view.kind === 'source' || !FIGURES[target.figure].perHour) return changed
+  if (view.kind === 'source' || !FIGURES[target.figure].perHour)
+    return renamed(parts, target, changed)
   const figure = target.figure === 'per-hour' ? 'mean' : 'value'
-  return { ...changed, figure, wanted: 0, tolerance: 0 }
+  return renamed(parts, target, { ...changed, figure, wanted: 0, tolerance: 0 })
+}
+
+/** The target of another item or tier. */
+export function withThing(parts: Parts, target: Target, thing: Target): Target {
+  return renamed(parts, target, { ...target, item: thing.item, tier: thing.tier })
+}
+
+/** A target whose name nobody has chosen is called by what it is now. */
+function renamed(parts: Parts, before: Target, now: Target): Target {
+  const isOwn = before.name !== nameOf(parts, before)
+  return isOwn ? now : { ...now, name: nameOf(parts, now) }
+}
+
+/** What a target is called until somebody names it: "Worth of Lantern Eel", "Any Wonder from Eel catch". */
+function nameOf(parts: Parts, target: Target): string {
+  const view = targetView(target)
+  const of = parts[view.kind].get(view.id)?.name ?? view.id
+  if (target.figure === 'value') return `Worth of ${of}`
+  if (target.figure === 'one-in') return `${capital(thingName(parts, target))} from ${of}`
+  const source = parts.source.get(target.source ?? '')
+  const thing = thingName(parts, target)
+  const words = [figureWords(target.figure, source), thing].filter(Boolean).join(' ')
+  return `${of}: ${words}`
 }
 
 /** A new target of what is in view, and its sheet. */
@@ -50,7 +74,7 @@ export async function addTarget(): Promise<void> {
   const seen = lastView && parts[lastView.kind].has(lastView.id) ? lastView : null
   const view = seen ?? firstView(parts)
   if (!view) return
-  const name = `Worth of ${parts[view.kind].get(view.id)?.name}`
+  const name = nameOf(parts, freshTarget('', '', view))
   const target = freshTarget(freshId(name, parts.target), name, view)
   if (!(await commit(`new target, ${name}`, [targetEntry(target)])))
     show({ kind: 'target', id: target.id }, true, target.id)
@@ -73,13 +97,10 @@ export async function wantAsItStands(
   oneIn: number,
 ): Promise<Failure | null> {
   const { parts, depth, flags } = useGame.getState()
-  const item = focus.kind === 'item' ? (focus.id ?? null) : null
-  const tier = focus.kind === 'tier' ? (focus.id ?? null) : null
-  const thing = item ? parts.item.get(item)?.name : `any ${parts.tier.get(tier ?? '')?.name}`
-  const name = `${capital(thing ?? '')} from ${parts[view.kind].get(view.id)?.name}`
+  const { item, tier } = thingOf(parts, focus)
   const wanted = Number(oneIn.toPrecision(3))
-  const target: Target = {
-    ...freshTarget(freshId(name, parts.target), name, view),
+  const unnamed: Target = {
+    ...freshTarget('', '', view),
     figure: 'one-in',
     item,
     tier,
@@ -88,7 +109,20 @@ export async function wantAsItStands(
     depths: isMetAt(parts, view, depth) ? [depth, depth] : null,
     flags,
   }
+  const name = nameOf(parts, unnamed)
+  const target = { ...unnamed, id: freshId(name, parts.target), name }
   return commit(`new target, ${name}`, [targetEntry(target)])
+}
+
+/** The one item or tier that is looked at; of a line what it gives, where that is one. */
+export function thingOf(parts: Parts, focus: Focus): { item: string | null; tier: string | null } {
+  if (focus.kind === 'item') return { item: focus.id ?? null, tier: null }
+  if (focus.kind === 'tier') return { item: null, tier: focus.id ?? null }
+  const table = focus.kind === 'line' ? parts.table.get(focus.table ?? '') : undefined
+  const line = table?.lines.find((one) => one.id === focus.line)
+  const given = line?.yields.length === 1 ? line.yields[0] : undefined
+  const pooled = given?.pool && !given.pool.tags.length ? given.pool.tiers : []
+  return { item: given?.item ?? null, tier: pooled.length === 1 ? (pooled[0] ?? null) : null }
 }
 
 function isMetAt(parts: Parts, view: View, depth: number): boolean {

@@ -12,15 +12,10 @@ import { toast } from 'sonner'
 import type { Failure } from '@/game/store'
 import type { MenuEntry } from '../Menu'
 import type { Closing } from './CellEditor'
-import {
-  copied,
-  filledDown,
-  inBlock,
-  pasted,
-  pastedCells,
-  type Column,
-  type Place,
-} from './columns'
+import { copied, inBlock, type Column, type Offer, type Place } from './columns'
+import { startsNumber, takesLetters } from './columns'
+import { PastePreview } from './PastePreview'
+import { filledDown, isPlain, pastedCells, planned } from './pasting'
 import { GridRow, type Editing, type RowActs } from './GridRow'
 import { usePlaces, type Cell } from './places'
 import { useWindow } from './useWindow'
@@ -49,6 +44,20 @@ export interface GridProps<Row> {
   lit?: (row: Row) => boolean
   noun: string
   addText?: ReactNode
+  /** What is named in pasted cells and not there can be made: the columns that know it then, and how all of
+   * it is saved. */
+  making?: (made: Offer[]) => Making<Row>
+}
+
+export interface Making<Row> {
+  columns: Column<Row>[]
+  onRows: (label: string, rows: Row[]) => Promise<Failure | null>
+}
+
+/** A block that was pasted, and where it begins. */
+interface Pasting {
+  cells: string[][]
+  from: Place
 }
 
 export function Grid<Row>(props: GridProps<Row>) {
@@ -101,6 +110,15 @@ export function Grid<Row>(props: GridProps<Row>) {
           })}
         </div>
       </div>
+      {grid.pasting && (
+        <PastePreview
+          noun={props.noun}
+          planOf={grid.planOf}
+          canMake={props.making !== undefined}
+          onTake={grid.takePasted}
+          onLeave={grid.leavePasted}
+        />
+      )}
       {props.newRow && (
         <button
           type="button"
@@ -152,6 +170,7 @@ function useGrid<Row>(props: GridProps<Row>) {
   const { active, at, block, setPlace } = places
   const [editing, setEditing] = useState<Editing | null>(null)
   const [over, setOver] = useState<Over>(null)
+  const [pasting, setPasting] = useState<Pasting | null>(null)
   const root = useRef<HTMLDivElement>(null)
   const body = useRef<HTMLDivElement>(null)
   const window = useWindow(body, rows.length, at?.row ?? -1)
@@ -176,9 +195,13 @@ function useGrid<Row>(props: GridProps<Row>) {
     shownAt.current = now
   })
 
-  const save = async (label: string, next: Row[] | string): Promise<void> => {
+  const save = async (
+    label: string,
+    next: Row[] | string,
+    onRows = props.onRows,
+  ): Promise<void> => {
     if (typeof next === 'string') return void toast.error(next)
-    const failure = await props.onRows(label, next)
+    const failure = await onRows(label, next)
     if (failure) toast.error(failure.message)
   }
 
@@ -290,6 +313,17 @@ function useGrid<Row>(props: GridProps<Row>) {
     return rows.map((other) => (idOf(other) === id ? next : other))
   }
 
+  const planOf = ({ cells, from }: Pasting, made: Offer[]) => {
+    const known = made.length && props.making ? props.making(made).columns : columns
+    return planned(rows, known, from, cells, props.newRow)
+  }
+
+  const paste = (begun: Pasting) => {
+    const plan = planOf(begun, [])
+    if (isPlain(plan)) void save('pasted', plan.rows)
+    else setPasting(begun)
+  }
+
   const acts = useSteady<RowActs<Row>>({
     go,
     begin: () => begin(null),
@@ -341,7 +375,8 @@ function useGrid<Row>(props: GridProps<Row>) {
     }
     const types = event.key.length === 1 && !ctrl && !event.altKey
     const column = columns[at.column]
-    if (!types || !(column?.enter || column?.answer)) return false
+    if (!types || !column || !(takesLetters(column) || startsNumber(column, event.key)))
+      return false
     begin(event.key)
     return true
   }
@@ -355,6 +390,18 @@ function useGrid<Row>(props: GridProps<Row>) {
     over,
     acts,
     add,
+    pasting,
+    planOf: (made: Offer[]) => planOf(pasting ?? NOTHING_PASTED, made),
+    takePasted: (plan: { rows: Row[] }, made: Offer[]) => {
+      setPasting(null)
+      wantsFocus.current = true
+      const onRows = made.length ? props.making?.(made).onRows : undefined
+      void save('pasted', plan.rows, onRows)
+    },
+    leavePasted: () => {
+      setPasting(null)
+      wantsFocus.current = true
+    },
     onKeyDown: (event: KeyboardEvent) => {
       if (editing || !isOwn(event)) return
       if (isPressed(event) || !keyAction(event)) return
@@ -371,10 +418,12 @@ function useGrid<Row>(props: GridProps<Row>) {
       event.preventDefault()
       const cells = pastedCells(event.clipboardData.getData('text/plain'))
       const from = block ? { row: block.top, column: block.left } : at
-      void save('pasted', pasted(rows, columns, from, cells, props.newRow))
+      paste({ cells, from })
     },
   }
 }
+
+const NOTHING_PASTED: Pasting = { cells: [], from: { row: 0, column: 0 } }
 
 /** The same object for as long as its holder is there, doing what the latest one does. */
 function useSteady<T extends object>(latest: T): T {

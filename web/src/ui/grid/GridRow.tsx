@@ -4,7 +4,7 @@ import type { Failure } from '@/game/store'
 import { Menu, type MenuEntry } from '../Menu'
 import { CellEditor, type Closing } from './CellEditor'
 import { ROW, RowGrip } from './RowGrip'
-import type { Block, Column } from './columns'
+import { takesLetters, type Block, type Column } from './columns'
 import type { Cell } from './places'
 
 export interface Editing {
@@ -92,6 +92,7 @@ function GridCell<R>(props: Props<R> & { column: Column<R>; number: number }) {
     <div
       role="gridcell"
       data-column={column.key}
+      data-letters={takesLetters(column) || undefined}
       aria-colindex={number + 1}
       aria-selected={here || inside}
       tabIndex={here || (isEntry && number === 0) ? 0 : -1}

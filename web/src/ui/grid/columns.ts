@@ -1,12 +1,17 @@
 // What a grid is made of. Rows are bodies; a column says how a cell reads and what typing does.
 import type { ReactNode } from 'react'
 import type { Failure } from '@/game/store'
-import { commasIn, plainly } from '../numbers'
 
 export interface Suggestion {
   text: string
   mark?: ReactNode
   note?: string
+}
+
+/** A thing that is not there yet, and could be. */
+export interface Offer {
+  kind: string
+  name: string
 }
 
 export interface Column<Row> {
@@ -25,6 +30,8 @@ export interface Column<Row> {
   /** An answer cell: the server finds what makes it true. */
   answer?: (row: Row, text: string) => Promise<Failure | null>
   suggest?: (text: string) => Suggestion[]
+  /** What could be made, so that a text that `enter` refuses is understood. */
+  offer?: (text: string) => Offer | undefined
   title?: (row: Row) => string | undefined
   /** What is odd about the cell: a mark in its corner, and these words on hover. */
   odd?: (row: Row) => string | undefined
@@ -55,6 +62,15 @@ export function inBlock(block: Block, row: number, column: number): boolean {
   return row >= block.top && row <= block.bottom && column >= block.left && column <= block.right
 }
 
+/** Numbers stand to the right; letters typed over them are the page's own keys. */
+export function takesLetters<Row>(column: Column<Row>): boolean {
+  return column.align !== 'right' && (column.enter ?? column.answer) !== undefined
+}
+
+export function startsNumber<Row>(column: Column<Row>, key: string): boolean {
+  return (column.enter ?? column.answer) !== undefined && /^[\d.,+\-−×=%]$/.test(key)
+}
+
 /** A block as a spreadsheet takes it: cells by tabs, rows by line ends. */
 export function copied<Row>(rows: Row[], columns: Column<Row>[], block: Block): string {
   return rows
@@ -66,68 +82,4 @@ export function copied<Row>(rows: Row[], columns: Column<Row>[], block: Block): 
         .join('\t'),
     )
     .join('\n')
-}
-
-export function pastedCells(text: string): string[][] {
-  const lines = text.replace(/\r\n?/g, '\n').replace(/\n$/, '').split('\n')
-  return lines.map((line) => line.split('\t'))
-}
-
-/**
- * The rows with cells pasted from a place on; rows beyond the end are made anew. A first row of the
- * columns' names says which is which; an empty cell leaves what is there. Answers are not pasted: they are
- * results. Gives the sentence that says what does not fit, where it does not.
- */
-export function pasted<Row>(
-  rows: Row[],
-  columns: Column<Row>[],
-  at: Place,
-  cells: string[][],
-  newRow?: (rows: Row[]) => Row,
-): Row[] | string {
-  const result = [...rows]
-  const commas = commasIn(cells.flat())
-  const named = namedIn(columns, cells[0] ?? [])
-  const across = named ?? columns.slice(at.column)
-  const lines = named ? cells.slice(1) : cells
-  for (const [down, line] of lines.entries()) {
-    let row = result[at.row + down]
-    if (row === undefined) {
-      if (!newRow) return 'there is no room for so many rows'
-      row = newRow(result)
-      result.push(row)
-    }
-    for (const [number, text] of line.entries()) {
-      const column = across[number]
-      if (!column?.enter || !text.trim()) continue
-      const entered: Row | string = column.enter(row, plainly(text, commas))
-      if (typeof entered === 'string') return `row ${down + 1}, ${column.label}: ${entered}`
-      row = entered
-    }
-    result[at.row + down] = row
-  }
-  return result
-}
-
-/** The columns that a head row names, in its order; null where it is no head row. */
-function namedIn<Row>(columns: Column<Row>[], head: string[]): (Column<Row> | undefined)[] | null {
-  const names = (column: Column<Row>) =>
-    [column.key, column.label, typeof column.head === 'string' ? column.head : ''].map((name) =>
-      name.toLowerCase(),
-    )
-  const found = head.map((cell) => {
-    const wanted = cell.trim().toLowerCase()
-    return wanted ? columns.find((column) => names(column).includes(wanted)) : undefined
-  })
-  const isHead = head.length > 0 && head.every((cell, at) => !cell.trim() || found[at])
-  return isHead && found.some(Boolean) ? found : null
-}
-
-/** The top cells of a block repeated down through it. */
-export function filledDown<Row>(rows: Row[], columns: Column<Row>[], block: Block): Row[] | string {
-  const top = rows[block.top]
-  if (top === undefined) return rows
-  const line = columns.slice(block.left, block.right + 1).map((column) => column.text(top))
-  const cells = Array.from({ length: block.bottom - block.top }, () => line)
-  return pasted(rows, columns, { row: block.top + 1, column: block.left }, cells)
 }

@@ -1,0 +1,24 @@
+// The guide, as it is in the docs: read within the bench, at the section that a word leads to.
+import { marked } from 'marked'
+import { useLayoutEffect, useRef } from 'react'
+import text from '../../../../docs/guide.md?raw'
+import { sectionId } from '@/game/glossary'
+
+const html = marked.parse(text, { async: false })
+
+export function GuideSheet({ id }: { id: string }) {
+  const ref = useRef<HTMLElement>(null)
+  useLayoutEffect(() => {
+    const heads = [...(ref.current?.querySelectorAll('h1, h2, h3') ?? [])]
+    for (const head of heads) head.id = `guide-${sectionId(head.textContent ?? '')}`
+    heads.find((head) => head.id === `guide-${id}`)?.scrollIntoView()
+  }, [id])
+  return (
+    <article
+      ref={ref}
+      className="guide max-w-[720px] px-5 pb-16 pt-3"
+      // Our own words, put in at the build.
+      dangerouslySetInnerHTML={{ __html: html }}
+    />
+  )
+}

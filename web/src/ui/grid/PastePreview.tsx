@@ -1,0 +1,106 @@
+// What pasting would do, before it is done: rows that change, rows that are new, what is refused, and what
+// could be made so that it is understood.
+import { useState } from 'react'
+import { Question } from '../Menu'
+import { DataTable } from '../table/DataTable'
+import type { Offer } from './columns'
+import type { PastePlan } from './pasting'
+
+interface Props<Row> {
+  noun: string
+  /** What would come of it, with these things made. */
+  planOf: (made: Offer[]) => PastePlan<Row>
+  canMake: boolean
+  onTake: (plan: PastePlan<Row>, made: Offer[]) => void
+  onLeave: () => void
+}
+
+export function PastePreview<Row>({ noun, planOf, canMake, onTake, onLeave }: Props<Row>) {
+  const offers = canMake ? planOf([]).offers : []
+  const [unwanted, setUnwanted] = useState<string[]>([])
+  const made = offers.filter((offer) => !unwanted.includes(keyOf(offer)))
+  const plan = planOf(made)
+  const refused = plan.cells.filter((cell) => cell.refused !== null)
+  const rows = [...refused, ...plan.cells.filter((cell) => cell.refused === null)]
+  return (
+    <Question
+      open
+      title={`Paste ${counted(plan.changed + plan.added, noun)}?`}
+      onCancel={onLeave}
+      choices={[{ label: 'Paste', main: true, run: () => onTake(plan, made) }]}
+    >
+      <p>{summary(plan, noun, refused.length)}</p>
+      {offers.length > 0 && (
+        <fieldset className="border-y border-hair py-1.5">
+          <legend className="label">not there yet; made along with it:</legend>
+          {offers.map((offer) => (
+            <label key={keyOf(offer)} className="mr-4 inline-flex items-center gap-1.5">
+              <input
+                type="checkbox"
+                checked={!unwanted.includes(keyOf(offer))}
+                onChange={() =>
+                  setUnwanted((now) =>
+                    now.includes(keyOf(offer))
+                      ? now.filter((one) => one !== keyOf(offer))
+                      : [...now, keyOf(offer)],
+                  )
+                }
+              />
+              <span className="label">{offer.kind}</span> <span className="name">{offer.name}</span>
+            </label>
+          ))}
+        </fieldset>
+      )}
+      <div className="max-h-[38vh] overflow-auto">
+        <DataTable
+          label="what is pasted"
+          rows={rows}
+          keyOf={(cell) => `${cell.row}/${cell.column}`}
+          columns={[
+            { id: 'row', head: 'row', value: (cell) => cell.row + 1 },
+            { id: 'what', head: 'what', align: 'left', value: (cell) => cell.column },
+            {
+              id: 'before',
+              head: 'before',
+              align: 'left',
+              className: 'num text-muted',
+              value: (cell) => (cell.isNew ? 'new' : cell.before),
+            },
+            {
+              id: 'after',
+              head: 'pasted',
+              align: 'left',
+              className: 'num',
+              value: (cell) => cell.after,
+            },
+            {
+              id: 'refused',
+              head: 'why not',
+              align: 'left',
+              className: 'text-bad',
+              value: (cell) => cell.refused ?? '',
+            },
+          ]}
+        />
+      </div>
+    </Question>
+  )
+}
+
+const keyOf = (offer: Offer) => `${offer.kind}/${offer.name}`
+
+function summary<Row>(plan: PastePlan<Row>, noun: string, refused: number): string {
+  const parts = [
+    plan.hasHead && 'the first row names the columns',
+    plan.changed > 0 &&
+      `${counted(plan.changed, noun)} ${plan.changed === 1 ? 'changes' : 'change'}`,
+    plan.added > 0 && `${counted(plan.added, noun)} ${plan.added === 1 ? 'is' : 'are'} new`,
+    refused > 0 &&
+      `${counted(refused, 'cell')} ${refused === 1 ? 'is' : 'are'} refused and left out`,
+    plan.lost > 0 && `${counted(plan.lost, 'row')} would find no room`,
+  ].filter(Boolean)
+  const all = parts.join('; ') || 'nothing changes'
+  return `${all.charAt(0).toUpperCase()}${all.slice(1)}. One undo takes all of it back.`
+}
+
+const counted = (n: number, noun: string) => `${n} ${noun}${n === 1 ? '' : 's'}`
