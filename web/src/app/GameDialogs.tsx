@@ -6,6 +6,7 @@ import { useFindings, useGames } from '@/api/queries'
 import type { EntryIn } from '@/api/types'
 import { commit } from '@/game/sync'
 import type { Kind } from '@/game/parts'
+import { when } from '@/ui/format'
 import { mend } from '@/sheets/table/Notes'
 import { fileInOrder } from '@/game/order'
 import { show, useGame, type Sheet } from '@/game/store'
@@ -73,7 +74,7 @@ export function GameList({ onOpen }: { onOpen: () => void }) {
             <span className="name text-[16px]">{game.name}</span>
             <span className="label">
               {game.id === current ? 'open now, ' : ''}revision {game.revision},{' '}
-              {new Date(game.updated_at).toLocaleString()}
+              {when(game.updated_at)}
             </span>
           </button>
         </li>
@@ -143,9 +144,17 @@ export function ImportForm({ onDone }: { onDone: () => void }) {
     if (!found.length) onDone()
   }
   return (
-    <div className="space-y-3">
+    <div
+      className="space-y-3"
+      onDragOver={(event) => event.preventDefault()}
+      onDrop={(event) => {
+        event.preventDefault()
+        void take(event.dataTransfer.files[0])
+      }}
+    >
       <p className="text-muted">
-        A file that ends in .golddice.json. It becomes a game of its own; nothing is overwritten.
+        A file that ends in .golddice.json, chosen or dropped here. It becomes a game of its own;
+        nothing is overwritten.
       </p>
       <input
         type="file"
@@ -231,7 +240,7 @@ function History() {
               {change.origin === 'edit' || change.origin === 'made' ? '' : `${change.origin}: `}
               {change.label}
             </td>
-            <td className="label text-right">{new Date(change.at).toLocaleString()}</td>
+            <td className="label text-right">{when(change.at)}</td>
           </tr>
         ))}
       </tbody>

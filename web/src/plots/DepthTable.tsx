@@ -4,7 +4,7 @@ import { setDepth } from '@/game/store'
 
 export interface Cell {
   text: string
-  /** A light heat, 0 to 1. */
+  /** How much of the most in its column, 0 to 1. */
   heat?: number
   title?: string
   className?: string
@@ -86,7 +86,7 @@ export function DepthTable({
                 title={cell.title}
                 style={{
                   width,
-                  background: cell.heat === undefined ? undefined : tint(cell.heat),
+                  background: cell.heat ? bar(cell.heat) : undefined,
                 }}
                 className={`px-1 text-right leading-[15px] ${cell.className ?? ''}`}
               >
@@ -100,7 +100,9 @@ export function DepthTable({
   )
 }
 
-/** Gold is for acting, so the tint is the verdigris of the paper's edge. */
-function tint(share: number): string {
-  return `color-mix(in srgb, #2f8c7f ${Math.round(28 * share)}%, #f6f1e6)`
+/** A bar under the number, as long as its share of the column's largest: down the depths they make a profile.
+ * Gold is for acting, so it is the verdigris of the paper's edge. */
+function bar(share: number): string {
+  const ink = 'color-mix(in srgb, #2f8c7f 55%, #f6f1e6)'
+  return `linear-gradient(${ink}, ${ink}) right 3px bottom 0 / calc(${(100 * share).toFixed(1)}% - 6px) 2px no-repeat`
 }

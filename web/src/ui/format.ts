@@ -80,3 +80,20 @@ export function typedRange(
   if (low < scale[0] || high > scale[1]) return `depths go from ${scale[0]} to ${scale[1]}`
   return [low, high]
 }
+
+/** When something was, as people say it: "today, 14:05", "yesterday, 9:30", "3 November". */
+export function when(at: string, now = new Date()): string {
+  const then = new Date(at)
+  const days = Math.round((midnight(now) - midnight(then)) / 86_400_000)
+  const time = then.toLocaleTimeString(undefined, {
+    hour: '2-digit',
+    minute: '2-digit',
+    hour12: false,
+  })
+  if (days === 0) return `today, ${time}`
+  if (days === 1) return `yesterday, ${time}`
+  const year = then.getFullYear() === now.getFullYear() ? undefined : 'numeric'
+  return then.toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year })
+}
+
+const midnight = (at: Date) => new Date(at.getFullYear(), at.getMonth(), at.getDate()).getTime()

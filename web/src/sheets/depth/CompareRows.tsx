@@ -87,7 +87,8 @@ export function CompareRows({
   ]
   return (
     <div
-      className="relative z-10 ml-4 overflow-y-auto bg-paper pr-2"
+      // Its rows are no depths: the gold line ends before them.
+      className="relative z-10 ml-4 overflow-y-auto bg-paper pr-2 shadow-[100vw_0_0_0_var(--color-paper)]"
       style={{ marginTop: -34, height }}
     >
       <DataTable

@@ -53,7 +53,7 @@ export function TargetSheet({ id }: { id: string }) {
             {standing && <TargetRows target={target} standing={standing} />}
           </div>
           <section
-            className="relative z-10 w-[240px] shrink-0 self-start bg-paper pb-2 text-[12.5px]"
+            className="relative z-10 w-[240px] shrink-0 self-start max-[1100px]:w-[172px] bg-paper pb-2 text-[12.5px]"
             style={{ marginTop: -18 }}
           >
             <FlagChoice target={target} onSave={saveTarget} />
