@@ -19,6 +19,7 @@ from golddice.core.findings import findings
 from golddice.core.game.models import Game
 from golddice.core.game.views import View
 from golddice.core.sheets.report import odds
+from golddice.core.sheets.route_report import route_odds
 from golddice.core.trial.trace import rolled
 from golddice.core.trial.trial import Trial, local_executor, run_trial
 from golddice.core.tuning import Standing, standings
@@ -33,6 +34,7 @@ app = typer.Typer(
 GameArgument = Annotated[Path, typer.Argument(metavar="GAME", help="A game file.")]
 SourceOption = Annotated[str | None, typer.Option("--source", metavar="ID")]
 TableOption = Annotated[str | None, typer.Option("--table", metavar="ID")]
+RouteOption = Annotated[str | None, typer.Option("--route", metavar="ID")]
 DepthOption = Annotated[int | None, typer.Option("--depth", metavar="D", help="Default: the first.")]
 FlagsOption = Annotated[str, typer.Option("--flags", metavar="A,B", help="Flags that are set.")]
 JsonOption = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
@@ -67,9 +69,16 @@ def odds_command(
     depth: DepthOption = None,
     flags: FlagsOption = "",
     events: Annotated[int | None, typer.Option("--events", metavar="N")] = None,
+    route: RouteOption = None,
     as_json: JsonOption = False,
 ) -> None:
-    """Exact odds of one event of a source, or of one execution of a table."""
+    """Exact odds of one event of a source, or of one execution of a table; or along a route, at every stop."""
+    if route is not None:
+        if (source, table, depth, events) != (None, None, None, None) or flags:
+            raise typer.BadParameter("a route has depths, flags and numbers of events of its own")
+        along = route_odds(read_game_file(game), route)
+        print(json.dumps(along) if as_json else _route_text(along))
+        return
     view = _view(source, table)
     report = odds(read_game_file(game), view, depth=depth, flags=_flags(flags), events=events)
     print(json.dumps(report) if as_json else _odds_text(view, report))
@@ -209,6 +218,25 @@ def _odds_text(view: View, report: dict[str, Any]) -> str:
             f"after {report['after']['events']} events: mean {after['mean']:.6g}, sd {after['sd']:.6g}, "
             f"5 % {after['p05']:.6g}, half {after['p50']:.6g}, 95 % {after['p95']:.6g}"
         )
+    return "\n".join(rows)
+
+
+def _route_text(report: dict[str, Any]) -> str:
+    rows = [f"route {report['route']}, {report['method']}"]
+    if report["method"] != "exact":
+        return f"{rows[0]}: {report['why']}"
+    rows.append(f"{'leg':20} {'depth':>6} {'events':>10} {'seconds':>10} {'value':>12} {'sd':>12}")
+    for stop in report["stops"]:
+        value = stop["value"]
+        rows.append(
+            f"{stop['leg']:20} {stop['depth']:6} {stop['events_mean']:10.5g} {stop['seconds_mean']:10.5g} "
+            f"{value['mean']:12.6g} {value['sd']:12.6g}"
+        )
+    if report["stops"]:
+        rows.append(f"{'item, at the end':38} {'mean':>12} {'sd':>12}")
+        for name, item in report["stops"][-1]["items"].items():
+            if item["mean"] > 0:
+                rows.append(f"{name:38} {item['mean']:12.6g} {item['sd']:12.6g}")
     return "\n".join(rows)
 
 

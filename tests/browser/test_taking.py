@@ -1,4 +1,4 @@
-"""Tables that are read and plots: gone through by keyboard, sorted, copied, taken along; pasting, told before."""
+"""Tables to read, and plots: sorted, read by keyboard, copied, taken along; pasting, told before."""
 
 from __future__ import annotations
 

@@ -40,11 +40,12 @@ class _Plan:
     gone: Gone = "mention"
     fields: dict[str, _Plan] = field(default_factory=dict)
     each: _Plan | None = None  # the elements of a list, the values of a mapping
+    keys: Names | None = None  # the keys of a mapping are ids
     numbered: bool = False  # a list of parts with ids, which may not repeat
 
     @property
     def is_idle(self) -> bool:
-        return not (self.names or self.fields or self.each or self.numbered)
+        return not (self.names or self.fields or self.each or self.keys or self.numbered)
 
 
 def mentions(of: str, body: Any) -> Iterator[Mention]:
@@ -104,6 +105,9 @@ def _within(plan: _Plan, value: Any, path: str) -> Iterator[tuple[_Plan, Any, st
         for key, inner in plan.fields.items():
             if key in value:
                 yield inner, value[key], f"{path}.{key}" if path else key
+        if plan.keys is not None:
+            for key in value:
+                yield _Plan(plan.keys), key, f"{path}.{key}" if path else str(key)
         if plan.each is not None:
             for key, part in value.items():
                 yield plan.each, part, f"{path}.{key}" if path else str(key)
@@ -130,6 +134,8 @@ def _without(plan: _Plan, value: Any, kind: str, name: str) -> Any:
         return value
     result: dict[str, Any] = {}
     for key, part in value.items():
+        if plan.keys is not None and plan.keys.kind == kind and key == name:
+            continue
         inner = plan.fields.get(key, plan.each)
         kept = part if inner is None else _without(inner, part, kind, name)
         if not isinstance(kept, _Going):
@@ -172,8 +178,8 @@ def _plan(annotation: Any, marks: tuple[Any, ...]) -> _Plan:
         each = _plan(inner[0], ())
         return _Plan(gone=gone, each=None if each.is_idle else each, numbered=_has_id(inner[0]))
     if origin is dict:
-        each = _plan(inner[1], ())
-        return _Plan(gone=gone, each=None if each.is_idle else each)
+        keys, each = _plan(inner[0], ()).names, _plan(inner[1], ())
+        return _Plan(gone=gone, each=None if each.is_idle else each, keys=keys)
     if isinstance(annotation, type) and issubclass(annotation, BaseModel):
         return _Plan(gone=gone, fields=_fields(annotation))
     return _Plan(gone=gone)
@@ -199,7 +205,8 @@ def _merged(plans: list[_Plan], gone: Gone) -> _Plan:
     names = next((plan.names for plan in plans if plan.names), None)
     eaches = [plan.each for plan in plans if plan.each is not None]
     each = _merged(eaches, eaches[0].gone) if eaches else None
-    return _Plan(names, gone, fields, each, any(plan.numbered for plan in plans))
+    keys = next((plan.keys for plan in plans if plan.keys), None)
+    return _Plan(names, gone, fields, each, keys, any(plan.numbered for plan in plans))
 
 
 def _has_id(annotation: Any) -> bool:

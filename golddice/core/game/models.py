@@ -394,6 +394,54 @@ class Target(Part):
         return View("source", self.source) if self.source is not None else View("table", str(self.table))
 
 
+class Sale(Part):
+    """After a leg all that is in the bag is sold for so much of its worth, in this money."""
+
+    item: Annotated[Id, Names("item", gone="holder")]
+    share: Chance = 1.0
+
+
+class RouteLeg(Part):
+    """A stretch of a route: its depths one by one, down or up; each of them is a stop.
+
+    At a stop so many events of the `source`, or so many visits, or nothing. After the last stop flags are
+    gained, then lost.
+    """
+
+    id: Id
+    from_: Depth = Field(alias="from")
+    to: Depth
+    source: Annotated[Id, Names("source", gone="holder")] | None = None
+    times: Quantity | None = None
+    visits: Quantity | None = None
+    gains: list[FlagId] = []
+    loses: list[FlagId] = []
+    sells: Sale | None = None
+    stores: bool = False
+
+    @model_validator(mode="after")
+    def _does_one_thing(self) -> Self:
+        if self.source is not None and self.visits is not None:
+            raise ValueError("a leg either acts on its source or visits; take one of them out")
+        if self.times is not None and self.source is None:
+            raise ValueError("times are of a source's events; name the source")
+        if self.sells is not None and self.stores:
+            raise ValueError("a leg either sells what is in the bag or stores it")
+        return self
+
+
+class Route(Part):
+    """What a player does, in order."""
+
+    id: Id
+    name: Name
+    notes: NoteText = ""
+    flags: list[FlagId] = []
+    purse: dict[Annotated[Id, Names("item")], Annotated[int, Field(ge=0, le=10**12)]] = {}
+    bag: tuple[Annotated[int, Field(ge=1, le=100)], Annotated[int, Field(ge=1, le=100)]] | None = None
+    legs: Annotated[list[RouteLeg], Field(max_length=100)] = []
+
+
 class Settings(Part):
     """What holds for the game as a whole."""
 
@@ -414,6 +462,7 @@ class Game(Settings):
     items: Annotated[list[Item], Kind("item")] = []
     tables: Annotated[list[Table], Kind("table")] = []
     sources: Annotated[list[Source], Kind("source")] = []
+    routes: Annotated[list[Route], Kind("route")] = []
     targets: Annotated[list[Target], Kind("target")] = []
 
 

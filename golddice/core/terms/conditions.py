@@ -6,7 +6,7 @@ chances at depth, the members of pools. The evaluators above only combine.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from functools import cached_property
 from typing import Any, TypeVar
 
@@ -39,13 +39,20 @@ MOST_CELLS = 10_000_000  # of lines or of a pool's items, times depths
 
 
 class Conditions:
-    """A game at some depths, shape (d,), with a set of flags."""
+    """A game at some depths, shape (d,), with a set of flags; or with a set of its own at each."""
 
-    def __init__(self, game: Game, depths: Iterable[int], flags: Iterable[str] = ()) -> None:
+    def __init__(
+        self,
+        game: Game,
+        depths: Iterable[int],
+        flags: Iterable[str] = (),
+        flags_at: Sequence[frozenset[str]] | None = None,
+    ) -> None:
         self.game = game
         self.catalogue = catalogue_of(game)
         self.depths: IntArray = np.array(list(depths), dtype=np.int64)
         self.flags = frozenset(flags)
+        self._flags_at = None if flags_at is None else tuple(flags_at)
         _check_depths(game, self.depths)
         for flag in sorted(self.flags - {flag.id for flag in game.flags}):
             raise UnknownThing("flag", flag)
@@ -67,7 +74,7 @@ class Conditions:
     @cached_property
     def terms(self) -> Sign:
         """These depths and flags, and what the catalogue tells."""
-        return sign_of((self.catalogue,), (self.depths.tobytes(), self.flags))
+        return sign_of((self.catalogue,), (self.depths.tobytes(), self.flags, self._flags_at))
 
     def own_sign(self, part: Table | Source | Drop) -> Sign:
         """All that what a table, source or drop says itself rests on."""
@@ -220,11 +227,17 @@ class Conditions:
         """Where depths and flags let a line or drop take part. Shape (d,)."""
         if part.depths is None and not part.needs and not part.unless:
             return self._everywhere
-        held = set(part.needs) <= self.flags and not set(part.unless) & self.flags
+        held = self._held(part)
         if part.depths is None:
-            return np.full(self.depths.size, held)
+            return held
         low, high = part.depths
         return np.asarray((self.depths >= low) & (self.depths <= high) & held)
+
+    def _held(self, part: Gated) -> BoolArray:
+        """Where the flags that are set let a line or drop take part."""
+        sets = (self.flags,) if self._flags_at is None else self._flags_at
+        held = [set(part.needs) <= flags and not set(part.unless) & flags for flags in sets]
+        return np.array(held * self.depths.size if self._flags_at is None else held, dtype=bool)
 
     def drop_open(self, drop: Drop) -> BoolArray:
         return np.asarray(self.gate_open(drop) & (self.curve(drop.curve) != 0.0))

@@ -1206,6 +1206,8 @@ export interface components {
             items: components["schemas"]["Item"][];
             /** Revision */
             revision: number;
+            /** Routes */
+            routes: components["schemas"]["Route"][];
             settings: components["schemas"]["Settings"];
             /** Sources */
             sources: components["schemas"]["Source"][];
@@ -2019,6 +2021,78 @@ export interface components {
             item: string;
         };
         /**
+         * Route
+         * @description What a player does, in order.
+         */
+        Route: {
+            /** Bag */
+            bag?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Flags
+             * @default []
+             */
+            flags: string[];
+            /** Id */
+            id: string;
+            /**
+             * Legs
+             * @default []
+             */
+            legs: components["schemas"]["RouteLeg"][];
+            /** Name */
+            name: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+            /**
+             * Purse
+             * @default {}
+             */
+            purse: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * RouteLeg
+         * @description A stretch of a route: its depths one by one, down or up; each of them is a stop.
+         *
+         *     At a stop so many events of the `source`, or so many visits, or nothing. After the last stop flags are
+         *     gained, then lost.
+         */
+        RouteLeg: {
+            /** From */
+            from: number;
+            /**
+             * Gains
+             * @default []
+             */
+            gains: string[];
+            /** Id */
+            id: string;
+            /**
+             * Loses
+             * @default []
+             */
+            loses: string[];
+            sells?: components["schemas"]["Sale"] | null;
+            /** Source */
+            source?: string | null;
+            /**
+             * Stores
+             * @default false
+             */
+            stores: boolean;
+            times?: components["schemas"]["Quantity"] | null;
+            /** To */
+            to: number;
+            visits?: components["schemas"]["Quantity"] | null;
+        };
+        /**
          * RuleReading
          * @description One rule's reading of the table's entries; `body` is the table so rolled.
          */
@@ -2037,6 +2111,19 @@ export interface components {
             nothing: number;
             /** Rule */
             rule: string;
+        };
+        /**
+         * Sale
+         * @description After a leg all that is in the bag is sold for so much of its worth, in this money.
+         */
+        Sale: {
+            /** Item */
+            item: string;
+            /**
+             * Share
+             * @default 1
+             */
+            share: number;
         };
         /**
          * Settings

@@ -9,6 +9,7 @@ const LISTS = {
   item: 'items',
   table: 'tables',
   source: 'sources',
+  route: 'routes',
   target: 'targets',
 } as const satisfies Record<string, keyof GameBody>
 

@@ -1,0 +1,1 @@
+"""What a player has received after every stop of a route, exactly where the states can be followed."""

@@ -1,0 +1,84 @@
+"""A route laid out stop by stop: where, with which flags, and what a player does there.
+
+Shared by the exact odds and the trials, as the models are.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+from golddice.core.errors import QueryError, TooLarge, UnknownThing
+from golddice.core.game.models import Band, Game, Route, RouteLeg
+from golddice.core.game.quantity import ONE, Quantity
+from golddice.core.game.views import View
+
+MOST_STOPS = 10_000
+
+
+@dataclass(frozen=True)
+class Stop:
+    """One depth of one leg.
+
+    Attributes
+    ----------
+    flags : those that are set there.
+    doing : `events` of the view, a source, so many `times`; `visits`, so many `times` as many
+        `encounters`, each of them one execution of the view, a spawn table, and `between` seconds; or
+        nothing.
+    """
+
+    leg: RouteLeg
+    depth: int
+    flags: frozenset[str]
+    doing: Literal["events", "visits", "nothing"] = "nothing"
+    view: View | None = None
+    times: Quantity = ONE
+    encounters: Quantity = ONE
+    between: float = 0.0
+
+
+def route_of(game: Game, name: str) -> Route:
+    """Raises UnknownThing."""
+    found = next((route for route in game.routes if route.id == name), None)
+    if found is None:
+        raise UnknownThing("route", name)
+    return found
+
+
+def stops_of(game: Game, route: Route) -> list[Stop]:
+    """Raises TooLarge where there are too many, QueryError where a leg leaves the game's depths."""
+    count = sum(abs(leg.to - leg.from_) + 1 for leg in route.legs)
+    if count > MOST_STOPS:
+        raise TooLarge(f"“{route.id}” has {count:,} stops; the limit is {MOST_STOPS:,}")
+    return list(_stops(game, route))
+
+
+def _stops(game: Game, route: Route) -> Iterator[Stop]:
+    flags = frozenset(route.flags)
+    for leg in route.legs:
+        down = 1 if leg.to >= leg.from_ else -1
+        for depth in range(leg.from_, leg.to + down, down):
+            if not game.depth.from_ <= depth <= game.depth.to:
+                raise QueryError(
+                    f"leg “{leg.id}” of “{route.id}” goes to depth {depth}, outside the game's "
+                    f"{game.depth.from_} to {game.depth.to}"
+                )
+            yield _stop(game, leg, depth, flags)
+        flags = (flags | set(leg.gains)) - set(leg.loses)
+
+
+def _stop(game: Game, leg: RouteLeg, depth: int, flags: frozenset[str]) -> Stop:
+    if leg.source is not None:
+        return Stop(leg, depth, flags, "events", View("source", leg.source), leg.times or ONE)
+    band = band_at(game, depth)
+    if leg.visits is None or band is None or band.spawns is None:
+        return Stop(leg, depth, flags)
+    view = View("table", band.spawns)
+    return Stop(leg, depth, flags, "visits", view, leg.visits, band.encounters, band.between_seconds)
+
+
+def band_at(game: Game, depth: int) -> Band | None:
+    """The first band in the file that holds the depth."""
+    return next((one for one in game.depth.bands if one.from_ <= depth <= one.to), None)
