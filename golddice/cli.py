@@ -72,7 +72,7 @@ def odds_command(
     route: RouteOption = None,
     as_json: JsonOption = False,
 ) -> None:
-    """Exact odds of one event of a source, or of one execution of a table; or along a route, at every stop."""
+    """Exact odds of an event of a source, of an execution of a table, or along a route, at every stop."""
     if route is not None:
         if (source, table, depth, events) != (None, None, None, None) or flags:
             raise typer.BadParameter("a route has depths, flags and numbers of events of its own")

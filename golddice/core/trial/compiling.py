@@ -47,7 +47,8 @@ class Compiled:
 
     `tables`, `lines`, `sources`, `drops` name the rows: a line by (table id, line index in the
     file), a drop by (source id, drop index in the file). `items` are the item indices of the columns of
-    results. `work` is roughly how many rolls one event comes to.
+    results. `work` is roughly how many rolls one event comes to. `counts` are the rows of the quantities that
+    were compiled besides.
     """
 
     program: p.Program
@@ -60,6 +61,7 @@ class Compiled:
     drops: list[tuple[str, int]]
     items: IntArray
     work: float
+    counts: tuple[int, ...] = ()
 
 
 def compiled(under: Conditions, view: View) -> Compiled:
@@ -70,9 +72,12 @@ def compiled(under: Conditions, view: View) -> Compiled:
     return compiled_along([(under, view)])[0]
 
 
-def compiled_along(stops: Sequence[tuple[Conditions, View]]) -> list[Compiled]:
+def compiled_along(
+    stops: Sequence[tuple[Conditions, View]], counts: Sequence[Sequence[Quantity]] = ()
+) -> list[Compiled]:
     """A program for each stop, of one depth, that a player comes to in turn: what a player carries and
-    has received lies alike in all of them, so that the player can be taken from one to the next."""
+    has received lies alike in all of them, so that the player can be taken from one to the next. `counts`
+    are quantities of each stop that are drawn there besides."""
     for under, view in stops:
         check_size(under, view)
     index = _Index(stops[0][0].game)
@@ -80,8 +85,8 @@ def compiled_along(stops: Sequence[tuple[Conditions, View]]) -> list[Compiled]:
     reach = _Reach.of(index, views)
     layout = Layout.of([index.part(view) for view in reach.views])
     return [
-        _Compiler(index, reach, layout, int(under.depths[0]), under.flags).compile(view)
-        for under, view in stops
+        _Compiler(index, reach, layout, int(under.depths[0]), under.flags).compile(view, more)
+        for (under, view), more in zip(stops, counts or [()] * len(stops), strict=True)
     ]
 
 
@@ -228,13 +233,14 @@ class _Compiler:
         self._out = _Records()
         assert self._quantity(Quantity(min=1, max=1)) == p.ONE
 
-    def compile(self, view: View) -> Compiled:
+    def compile(self, view: View, counts: Sequence[Quantity] = ()) -> Compiled:
         out, reach = self._out, self._reach
         for name in reach.tables:
             self._table(self._index.tables[name])
             out.check()
         spans = [self._source(self._index.sources[name]) for name in reach.sources]
         stack = 16 + sum(3 + _pending(self._index.tables[name]) for name in reach.tables)
+        drawn = tuple(self._quantity(one) for one in counts)
         blocks = self._blocks(spans)
         return Compiled(
             program=p.packed(blocks, self._layout.size, stack + 3 * len(reach.sources), self._is_plain()),
@@ -247,6 +253,7 @@ class _Compiler:
             drops=out.drop_names,
             items=reach.items,
             work=self._work(view),
+            counts=drawn,
         )
 
     def _blocks(self, spans: list[list[int]]) -> p.Blocks:
@@ -270,6 +277,7 @@ class _Compiler:
             drop_reals=_floats(out.drop_reals, 2),
             pool_upper=np.array(out.pool_upper, dtype=np.float64),
             values=np.array([items[at].value for at in self._reach.items], dtype=np.float64),
+            seconds=np.array([self._index.sources[name].seconds for name in self._reach.sources]),
         )
 
     def _is_plain(self) -> bool:

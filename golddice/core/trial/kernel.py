@@ -11,10 +11,14 @@ The order in which numbers are drawn is part of the product: changing it changes
 every seed, so it changes `KERNEL_VERSION` too. Within an event it is: each drop in file order, its chance
 and its times (three numbers, and what a hit then rolls); a table's rolls (two); each roll's own numbers;
 then, of what is given, two for each quantity and one for each unit of a pool.
+
+On a route events are numbered through; how often something is done at a stop, and each execution of a spawn
+table, draw from places of their own, far beyond those of any event.
 """
 
 from __future__ import annotations
 
+import numpy as np
 from numba import njit
 
 from golddice.core.trial.amounts import drawn_quantity, from_pool
@@ -36,6 +40,9 @@ from golddice.core.trial.plain import plain_player
 from golddice.core.trial.program import (
     A_SLOTS,
     A_SOURCES,
+    AT_ENCOUNTERS,
+    AT_EVENTS,
+    AT_VISIT,
     D_AFTER,
     D_MISSES,
     D_OPEN,
@@ -49,6 +56,7 @@ from golddice.core.trial.program import (
     N_PLAIN,
     POOL,
     R_DROPS,
+    R_SECONDS,
     S_CLOCK,
     S_COUNTS,
     S_FIRST,
@@ -67,9 +75,12 @@ from golddice.core.trial.rng import at_event, next_unit, reserved, start_of, uni
 from golddice.core.trial.rules import chance_now, hits_on, one_line
 
 KERNEL_VERSION = 2
+STOPS = 2**30  # where the numbers of stops begin, counted in events; and those of encounters
+ENCOUNTERS = 2**31
 
-# what waits on the stack: (operation, row, how many, execution number)
-EVENT, DROP, EXECUTE, ROLL = range(4)
+# what waits on the stack: (operation, row, how many, execution number); of what goes on after an event that a
+# visit met (GO_ON, place of its numbers, number of the event before)
+EVENT, DROP, EXECUTE, ROLL, MET, GO_ON = range(6)
 
 
 @njit(cache=True, nogil=True)
@@ -105,8 +116,71 @@ def play(program, work, players, root, seed, events, fan, stop, trace):  # type:
 
 
 @njit(cache=True, nogil=True)
+def play_stop(program, work, players, root, seed, stop, seconds, values, halt, trace):  # type: ignore[no-untyped-def]
+    """Take players through one stop of a route, from what they carry.
+
+    `program`, `work`, `players` and `trace` as in `play`. `root` is the row of a source, whose events are
+    done, or of a spawn table, which is executed at every encounter. `stop` is (number of the stop, whether
+    it is visited, the quantities of how often and of encounters, seconds between these). `seconds` (p,) is
+    added to; `values` (p,) becomes the value so far.
+    """
+    code, real = pointer_to(program[0]), pointer_to(program[1])
+    random, sign = pointer_to(work[1]), pointer_to(halt)
+    notes = None if trace is None else pointer_to(trace)
+    slots = code[S_FIRST] - code[S_COUNTS]
+    nowhere, nothing = np.zeros(0, np.int64), np.zeros(0)
+    for row in range(players[1]):
+        state = pointer_to(work[0][row])
+        start = start_of(seed, players[0] + row)
+        random[0] = at_event(start, STOPS + stop[0])
+        times = drawn_quantity(code, real, random, stop[2])
+        if stop[1]:
+            seconds[row] += _visits(code, real, state, random, start, root, times, stop, sign, notes)
+        else:
+            at = code[S_CLOCK] + AT_EVENTS
+            first = state[at] + 1
+            if notes is None and code[N_PLAIN] == 1:
+                plain_player(code, real, state, start, root, first, times, nowhere, nothing, slots, sign)
+            else:
+                events = (first, times)
+                from_here = (SOURCE, root)
+                _any_player(
+                    code, real, state, random, start, from_here, events, nowhere, nothing, slots, sign, notes
+                )
+            state[at] += times
+            seconds[row] += times * real[code[R_SECONDS] + root]
+        if sign[0] != 0:
+            return
+        values[row] = value_so_far(code, real, state, slots)
+
+
+@njit(cache=True, nogil=True)
+def _visits(code, real, state, random, start, root, times, stop, halt, notes):  # type: ignore[no-untyped-def]
+    """So many visits: encounters, each an execution of the spawn table. Gives the seconds that they take."""
+    seconds = np.zeros(1)
+    taken = pointer_to(seconds)
+    clock = code[S_CLOCK]
+    for _ in range(times):
+        encounters = drawn_quantity(code, real, random, stop[3])
+        own = random[0]
+        for _ in range(encounters):
+            state[clock + AT_ENCOUNTERS] += 1
+            random[0] = at_event(start, ENCOUNTERS + state[clock + AT_ENCOUNTERS])
+            state[clock + AT_VISIT] = 1
+            _push(code, state, 0, EXECUTE, root, 1, 0)
+            event = max(1, state[clock + AT_EVENTS])
+            one_event(code, real, state, random, event, halt, notes, start, taken)
+            state[clock + AT_VISIT] = 0
+            seconds[0] += stop[4]
+            if halt[0] != 0:
+                return seconds[0]
+        random[0] = own
+    return seconds[0]
+
+
+@njit(cache=True, nogil=True)
 def collect(states, counts_at, events, counts, first, drought):  # type: ignore[no-untyped-def]
-    """What players have after so many events: units, the event of the first, the longest drought.
+    """What players have after so many events each, (p,): units, the event of the first, the longest drought.
     `counts_at` is where the counts begin in a state."""
     slots = counts.shape[1]
     for row in range(counts.shape[0]):
@@ -114,7 +188,7 @@ def collect(states, counts_at, events, counts, first, drought):  # type: ignore[
             at = counts_at + slot
             counts[row, slot] = states[row, at]
             first[row, slot] = states[row, at + slots]
-            since = events - states[row, at + 3 * slots]
+            since = events[row] - states[row, at + 3 * slots]
             drought[row, slot] = max(states[row, at + 2 * slots], since)
 
 
@@ -122,11 +196,12 @@ def collect(states, counts_at, events, counts, first, drought):  # type: ignore[
 def _any_player(code, real, state, random, start, root, events, checkpoints, fan, slots, halt, notes):  # type: ignore[no-untyped-def]
     """Events of a player."""
     mark = 0
+    nobody = pointer_to(np.zeros(1))
     for event in range(events[0], events[0] + events[1]):
         random[0] = at_event(start, event)
         begins(notes, event)
         _push(code, state, 0, EVENT if root[0] == SOURCE else EXECUTE, root[1], 1, 0)
-        one_event(code, real, state, random, event, halt, notes)
+        one_event(code, real, state, random, event, halt, notes, start, nobody)
         if halt[0] != 0:
             return
         if mark < checkpoints.size and checkpoints[mark] == event:
@@ -135,8 +210,9 @@ def _any_player(code, real, state, random, start, root, events, checkpoints, fan
 
 
 @njit(cache=True, nogil=True)
-def one_event(code, real, state, random, event, halt, trace):  # type: ignore[no-untyped-def]
-    """Work the stack down to nothing."""
+def one_event(code, real, state, random, event, halt, trace, start, seconds):  # type: ignore[no-untyped-def]
+    """Work the stack down to nothing. Events that a visit meets are numbered, draw from places of their own
+    and add what they take to `seconds`."""
     top = 1
     while top > 0 and halt[0] == 0:
         top -= 1
@@ -152,9 +228,20 @@ def one_event(code, real, state, random, event, halt, trace):  # type: ignore[no
             if ref + 1 < count:
                 top = _push(code, state, top, DROP, ref + 1, count, 0)
             top = _drop(code, real, state, random, ref, top, trace)
+        elif operation == GO_ON:
+            random[0], event = np.uint64(ref), count
+            state[code[S_CLOCK] + AT_VISIT] = 1
         else:
             if count > 1:
-                top = _push(code, state, top, EVENT, ref, count - 1, 0)
+                top = _push(code, state, top, operation, ref, count - 1, 0)
+            if operation == MET:
+                top = _push(code, state, top, GO_ON, np.int64(random[0]), event, 0)
+                state[code[S_CLOCK] + AT_VISIT] = 0
+                state[code[S_CLOCK] + AT_EVENTS] += 1
+                event = state[code[S_CLOCK] + AT_EVENTS]
+                random[0] = at_event(start, event)
+                seconds[0] += real[code[R_SECONDS] + ref]
+                begins(trace, event)
             note(trace, N_EVENT, ref, -1, -1.0, 0.0, 0.0, 0)
             low, end = code[code[A_SOURCES] + 2 * ref], code[code[A_SOURCES] + 2 * ref + 1]
             if low < end:
@@ -282,7 +369,8 @@ def _give(code, real, state, random, event, line, top, trace):  # type: ignore[n
             top = _push(code, state, top, EXECUTE, ref, count, 0)
         elif kind == SOURCE:
             note(trace, N_GIVES, at, line, -1.0, 0.0, 0.0, count)
-            top = _push(code, state, top, EVENT, ref, count, 0)
+            is_met = state[code[S_CLOCK] + AT_VISIT] == 1
+            top = _push(code, state, top, MET if is_met else EVENT, ref, count, 0)
         elif kind == POOL:
             for _ in range(count):
                 item = from_pool(code, real, random, ref)

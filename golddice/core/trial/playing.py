@@ -121,9 +121,8 @@ def _played(unit: Unit, states: IntArray, stop: Stop, trace: FloatArray | None) 
         _play_leg(unit, leg, done, states, (unit.checkpoints[marks], path, bags.value), stop, trace)
         bags.fan[:, marks] = path
         done += leg.events
-    collect(
-        states, int(unit.legs[0].compiled.program.code[S_COUNTS]), done, bags.counts, bags.first, bags.drought
-    )
+    counts_at = int(unit.legs[0].compiled.program.code[S_COUNTS])
+    collect(states, counts_at, np.full(unit.players, done), bags.counts, bags.first, bags.drought)
     return bags
 
 

@@ -52,11 +52,15 @@ DROP_FIELDS = 6
 # R_: blocks in `real`; S_: blocks in a player's state; then some counts.
 A_TABLES, A_LINES, A_YIELDS, A_QUANTITIES, A_SOURCES, A_DROPS, A_POOLS, A_POOL_ITEMS = range(8)
 A_GUIDE, A_SLOTS = 8, 9
-R_LINES, R_NOTHING, R_FACTORS, R_DROPS, R_POOLS, R_VALUES = range(10, 16)
+R_LINES, R_NOTHING, R_FACTORS, R_DROPS, R_POOLS, R_VALUES, R_SECONDS = range(10, 17)
 # What outlives an event lies first, so that it lies alike in the programs of several depths.
-S_CARRIED, S_COUNTS, S_FIRST, S_DROUGHT, S_SEEN, S_CLOCK, S_TAKEN, S_STACK = range(16, 24)
-N_LINES, N_PLAIN, N_CARRIED = range(24, 27)
+S_CARRIED, S_COUNTS, S_FIRST, S_DROUGHT, S_SEEN, S_CLOCK, S_TAKEN, S_STACK = range(17, 25)
+N_LINES, N_PLAIN, N_CARRIED = range(25, 28)
 HEAD = 32
+
+# At S_CLOCK: executions so far; whether what is given now is a visit's own, not an event's; events and
+# encounters so far on a route.
+AT_CLOCK, AT_VISIT, AT_EVENTS, AT_ENCOUNTERS = range(4)
 
 
 class Program(NamedTuple):
@@ -78,7 +82,7 @@ class Blocks(NamedTuple):
     line_reals (l, 4); yields (y, 3); quantities (q, 4); factors (q,) the curves' multipliers;
     sources (s, 2) first and end drop; drops (d, 6); drop_reals (d, 2); pools (p, 2) first and end
     into pool_items and pool_upper; slots (i,) the column of each item in the results, -1 where out
-    of reach; values (k,) of one unit of each slot.
+    of reach; values (k,) of one unit of each slot; seconds (s,) that an event of each source takes.
     """
 
     tables: IntArray
@@ -97,6 +101,7 @@ class Blocks(NamedTuple):
     drop_reals: FloatArray
     pool_upper: FloatArray
     values: FloatArray
+    seconds: FloatArray
 
 
 def packed(blocks: Blocks, carried: int, stack: int, plain: bool) -> Program:
@@ -105,9 +110,9 @@ def packed(blocks: Blocks, carried: int, stack: int, plain: bool) -> Program:
     head = np.zeros(HEAD, dtype=np.int64)
     ints, reals = list(blocks[:10]), list(blocks[10:])
     head[A_TABLES : A_SLOTS + 1] = HEAD + _starts([block.size for block in ints])
-    head[R_LINES : R_VALUES + 1] = _starts([block.size for block in reals])
+    head[R_LINES : R_SECONDS + 1] = _starts([block.size for block in reals])
     lines, slots = blocks.lines.shape[0], blocks.values.size
-    head[S_CARRIED : S_STACK + 1] = _starts([carried, slots, slots, slots, slots, 1, lines, 0])
+    head[S_CARRIED : S_STACK + 1] = _starts([carried, slots, slots, slots, slots, 4, lines, 0])
     head[N_LINES], head[N_PLAIN], head[N_CARRIED] = lines, plain, carried
     return Program(
         code=np.concatenate([head, *(block.ravel() for block in ints)]),
