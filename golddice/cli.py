@@ -21,7 +21,7 @@ from golddice.core.game.views import View
 from golddice.core.sheets.report import odds
 from golddice.core.sheets.route_report import route_odds
 from golddice.core.trial.trace import rolled
-from golddice.core.trial.trial import Trial, local_executor, run_trial
+from golddice.core.trial.trial import RouteTrial, Trial, Until, local_executor, run_trial
 from golddice.core.tuning import Standing, standings
 from golddice.files.game_file import read_game_file
 
@@ -35,6 +35,14 @@ GameArgument = Annotated[Path, typer.Argument(metavar="GAME", help="A game file.
 SourceOption = Annotated[str | None, typer.Option("--source", metavar="ID")]
 TableOption = Annotated[str | None, typer.Option("--table", metavar="ID")]
 RouteOption = Annotated[str | None, typer.Option("--route", metavar="ID")]
+UntilOption = Annotated[
+    str | None,
+    typer.Option(
+        "--until",
+        metavar="PERCENT[:ITEM]",
+        help="End as soon as the mean of an item (or of value) is known so well, in percent.",
+    ),
+]
 DepthOption = Annotated[int | None, typer.Option("--depth", metavar="D", help="Default: the first.")]
 FlagsOption = Annotated[str, typer.Option("--flags", metavar="A,B", help="Flags that are set.")]
 JsonOption = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
@@ -88,19 +96,29 @@ def odds_command(
 def trial(
     game: GameArgument,
     players: Annotated[int, typer.Option("--players", metavar="P")],
-    events: Annotated[int, typer.Option("--events", metavar="N")],
     seed: Annotated[int, typer.Option("--seed", metavar="S")],
+    events: Annotated[int | None, typer.Option("--events", metavar="N")] = None,
     source: SourceOption = None,
     table: TableOption = None,
+    route: RouteOption = None,
     depth: DepthOption = None,
     flags: FlagsOption = "",
+    until: UntilOption = None,
     workers: Annotated[int | None, typer.Option("--workers", metavar="W", min=1, max=256)] = None,
     as_json: JsonOption = False,
 ) -> None:
-    """Simulate a cohort: P players, each doing N events."""
-    view = _view(source, table)
+    """Simulate a cohort: P players, each doing N events, or each going along a route."""
     loaded = read_game_file(game)
-    spec = Trial(view, _depth(loaded, depth), players, events, seed, tuple(_flags(flags)))
+    spec: Trial | RouteTrial
+    if route is not None:
+        if (source, table, depth, events) != (None, None, None, None) or flags:
+            raise typer.BadParameter("a route has depths, flags and numbers of events of its own")
+        spec = RouteTrial(route, players, seed, _until(until))
+    else:
+        if events is None:
+            raise typer.BadParameter("say how many events each player does: --events N")
+        view, at = _view(source, table), _depth(loaded, depth)
+        spec = Trial(view, at, players, events, seed, tuple(_flags(flags)), _until(until))
     start = time.perf_counter()
     with local_executor(workers) as executor:
         result = run_trial(loaded, spec, executor)
@@ -189,6 +207,16 @@ def _view(source: str | None, table: str | None) -> View:
     if (source is None) == (table is None):
         raise typer.BadParameter("name one of --source ID and --table ID")
     return View("source", source) if source is not None else View("table", str(table))
+
+
+def _until(text: str | None) -> Until | None:
+    if text is None:
+        return None
+    within, _, item = text.partition(":")
+    try:
+        return Until(float(within.removesuffix("%")) / 100, item or None)
+    except ValueError:
+        raise typer.BadParameter("--until is written 2 or 2:ITEM, in percent") from None
 
 
 def _flags(text: str) -> list[str]:

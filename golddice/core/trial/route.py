@@ -100,8 +100,13 @@ def course_of(game: Game, route: Route) -> Course:
         by_stop = dict(zip(alone, made, strict=True))
         for at, kind in kinds.items():
             programs[at] = by_stop[first[kind]]
-    marks = np.unique(np.linspace(0, len(stops), CHECKPOINTS + 1).round().astype(np.int64)[1:]) - 1
-    return Course(stops, programs, marks if stops else marks[:0])
+    return Course(stops, programs, _marked(len(stops)))
+
+
+def _marked(stops: int) -> IntArray:
+    """At most CHECKPOINTS of the stops, the last included."""
+    ends = np.unique(np.linspace(0, stops, CHECKPOINTS + 1).round().astype(np.int64))
+    return ends[ends > 0] - 1
 
 
 def _kind(stop: RouteStop) -> tuple[object, ...]:

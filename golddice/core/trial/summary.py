@@ -12,6 +12,7 @@ import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.trial.playing import Bags
+from golddice.core.trial.route import RouteBags
 
 MOST_FAN_PLAYERS = 20_000
 BINS = 48
@@ -101,6 +102,10 @@ class Summary:
         self._values: list[FloatArray] = []
         self._fans: list[FloatArray] = []
         self._digest = hashlib.sha256()
+        self.events_total = 0
+        self.seconds_total = 0.0
+        self.events_at: FloatArray = np.zeros(0)
+        self.seconds_at: FloatArray = np.zeros(0)
 
     def add(self, bags: Bags) -> None:
         for slot, summary in enumerate(self.by_slot):
@@ -116,6 +121,18 @@ class Summary:
         self._values.append(bags.value)
         self.players += bags.value.size
         self._hash(bags.counts)
+        if isinstance(bags, RouteBags):
+            self._add_stops(bags)
+        else:
+            self.events_total += bags.value.size * self.events
+
+    def _add_stops(self, bags: RouteBags) -> None:
+        self.events_total += int(bags.events.sum())
+        self.seconds_total += float(bags.seconds.sum())
+        if not self.events_at.size:
+            self.events_at, self.seconds_at = np.zeros((2, bags.events_at.size))
+        self.events_at = self.events_at + bags.events_at
+        self.seconds_at = self.seconds_at + bags.seconds_at
 
     def _hash(self, counts: IntArray) -> None:
         """Per-player counts of the whole catalogue, little-endian int64, player-major."""
@@ -144,18 +161,43 @@ class Summary:
             figures[f"drought_{q}"] = part.drought.quantile(q / 100)
         return figures
 
+    def mean_of(self, slot: int | None) -> tuple[float, float]:
+        """Mean and sd of how many each has of an item (0 of one that nothing gives), or of the value."""
+        if slot is None:
+            values = self.values
+            return float(values.mean()), float(values.std())
+        if slot < 0:
+            return 0.0, 0.0
+        return self.by_slot[slot].total / self.players, self.by_slot[slot].spread.sd
+
     def value(self) -> dict[str, Any]:
         """The value per player: mean, sd, cv and quantiles."""
-        values = self.values
-        mean, sd = float(values.mean()), float(values.std())
-        ordered = np.sort(values)
-        places = {q: max(0, int(np.ceil(q * values.size - 1e-9)) - 1) for q in QUANTILES}
-        return {
-            "mean": mean,
-            "sd": sd,
-            "cv": sd / mean if mean > 0 else None,
-            **{f"p{round(100 * q):02d}": float(ordered[at]) for q, at in places.items()},
+        return _figures(self.values)
+
+    def inequality(self) -> dict[str, float | None]:
+        """How unlike players end: the 95th over the 5th in a hundred, Gini's coefficient of value, and the
+        shares of players under a quarter, half and three quarters of the mean."""
+        ordered = np.sort(self.values)
+        mean, low, high = float(ordered.mean()), _ranked(ordered, 0.05), _ranked(ordered, 0.95)
+        ranks = 2.0 * np.arange(1, ordered.size + 1) - ordered.size - 1
+        whole = float(ordered.sum())
+        found: dict[str, float | None] = {
+            "p95_p05": high / low if low > 0 else None,
+            "gini": float(ranks @ ordered) / (ordered.size * whole) if whole > 0 else None,
         }
+        for share in (25, 50, 75):
+            under = np.searchsorted(ordered, share / 100 * mean, side="left")
+            found[f"under_{share}"] = float(under) / ordered.size
+        return found
+
+    @property
+    def fan_players(self) -> int:
+        """Of how many players the paths are known."""
+        return sum(fan.shape[0] for fan in self._fans)
+
+    def fan_figures(self) -> list[dict[str, Any]]:
+        """Mean, sd, cv and quantiles of value so far, at each checkpoint (of the first players, if many)."""
+        return [_figures(column) for column in np.concatenate(self._fans).T]
 
     @property
     def values(self) -> FloatArray:
@@ -182,3 +224,14 @@ class Summary:
             "median": int(order[(order.size - 1) // 2]),
             "luckiest": int(order[-1]),
         }
+
+
+def _ranked(ordered: FloatArray, q: float) -> float:
+    """Smallest value with at least the share q at or below it."""
+    return float(ordered[max(0, int(np.ceil(q * ordered.size - 1e-9)) - 1)])
+
+
+def _figures(values: FloatArray) -> dict[str, Any]:
+    mean, sd, ordered = float(values.mean()), float(values.std()), np.sort(values)
+    quantiles = {f"p{round(100 * q):02d}": _ranked(ordered, q) for q in QUANTILES}
+    return {"mean": mean, "sd": sd, "cv": sd / mean if mean > 0 else None, **quantiles}

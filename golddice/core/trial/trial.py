@@ -1,68 +1,56 @@
-"""Run a trial: split it into units, play them on an executor, set the result beside the odds."""
+"""Run a trial: play its units on an executor, in order, and set the result beside the odds."""
 
 from __future__ import annotations
 
-import math
 import os
 from collections import deque
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
-from golddice.core.arrays import IntArray
-from golddice.core.errors import QueryError, TooLarge
 from golddice.core.game.models import Game
-from golddice.core.game.views import View
-from golddice.core.odds.carried.prospect import Prospect
-from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.stopping import Stop, go_on, stopped_by
-from golddice.core.terms.conditions import Conditions
-from golddice.core.trial.compiling import Compiled, compiled
 from golddice.core.trial.kernel import KERNEL_VERSION
-from golddice.core.trial.playing import Bags, Unit, played
+from golddice.core.trial.plans import (
+    FEWEST_PLAYERS,
+    LARGEST_SEED,
+    MOST_EVENTS,
+    MOST_PLAYERS,
+    AnyTrial,
+    Plan,
+    RouteTrial,
+    Trial,
+    Until,
+    beside,
+    checkpoints,
+    plan_of,
+    play_unit,
+    z_score,
+)
+from golddice.core.trial.playing import Bags
 from golddice.core.trial.summary import Summary
 
-MOST_PLAYERS = 1_000_000
-MOST_EVENTS = 1_000_000
-MOST_TOTAL = 10_000_000_000
-LARGEST_SEED = 2**63 - 1
-CHECKPOINTS = 60
-_UNIT_ROLLS = 2_000_000  # a unit is a fraction of a second, whatever an event costs
-_UNIT_CELLS = 1_000_000
-
-
-@dataclass(frozen=True)
-class Trial:
-    """What is simulated: so many players, each doing so many events of one source (or table)."""
-
-    view: View
-    depth: int
-    players: int
-    events: int
-    seed: int
-    flags: tuple[str, ...] = ()
-
-    def check(self) -> None:
-        """Raise QueryError or TooLarge for a trial that cannot be run."""
-        bounds = (
-            ("players", self.players, 1, MOST_PLAYERS),
-            ("events", self.events, 1, MOST_EVENTS),
-            ("seed", self.seed, 0, LARGEST_SEED),
-        )
-        for name, value, low, high in bounds:
-            if not low <= value <= high:
-                raise QueryError(f"{name} must be {low} to {high:,}, got {value:,}")
-        if self.players * self.events > MOST_TOTAL:
-            raise TooLarge(
-                f"{self.players:,} players x {self.events:,} events are more than the limit of "
-                f"{MOST_TOTAL:,}; take fewer of either"
-            )
-
+__all__ = [
+    "LARGEST_SEED",
+    "MOST_EVENTS",
+    "MOST_PLAYERS",
+    "AnyTrial",
+    "RouteTrial",
+    "Trial",
+    "Until",
+    "checkpoints",
+    "local_executor",
+    "plan_of",
+    "report",
+    "run_plan",
+    "run_trial",
+]
 
 Progress = Callable[[int], None]
+OnUnit = Callable[[int, Bags, Summary], None]
+_SURE = 1.959963984540054  # half of the 95 % interval, in standard errors
 
 
 def local_executor(workers: int | None = None) -> Executor:
@@ -72,7 +60,7 @@ def local_executor(workers: int | None = None) -> Executor:
 
 def run_trial(
     game: Game,
-    trial: Trial,
+    trial: AnyTrial,
     executor: Executor,
     *,
     on_progress: Progress = lambda players: None,
@@ -83,116 +71,145 @@ def run_trial(
     `on_progress` hears how many players are done; once `stop` is set the trial ends within an event. The
     result does not depend on the executor. Raises QueryError, TooLarge and Cancelled.
     """
-    trial.check()
     stop = stop or Stop()
-    under = Conditions(game, [trial.depth], trial.flags)
-    program = compiled(under, trial.view)
-    marks = checkpoints(trial.events)
-    summary = Summary(program.items, len(game.items), trial.events)
-    for bags in _in_order(executor, list(_units(program, trial, marks)), stop):
-        summary.add(bags)
-        on_progress(summary.players)
+    plan = plan_of(game, trial)
+    summary = run_plan(plan, executor, lambda _, __, so_far: on_progress(so_far.players), stop)
     with stopped_by(stop):
-        return _report(under, trial, program, summary, marks)
+        return report(plan, summary)
 
 
-def checkpoints(events: int) -> IntArray:
-    """The events at which the value so far is noted: at most CHECKPOINTS, the last one included."""
-    return np.unique(np.linspace(0, events, CHECKPOINTS + 1).round().astype(np.int64)[1:])
+def run_plan(
+    plan: Plan,
+    executor: Executor,
+    on_unit: OnUnit,
+    stop: Stop,
+    kept: Mapping[int, Bags] | None = None,
+) -> Summary:
+    """Play the units of a plan that are not kept already, and add all of them up in order.
+
+    `on_unit` hears of every unit in order: its number, what it brought (also of a kept one), and the summary
+    with it. Ends where the trial's stop rule says so, which rests on the units in order alone.
+    """
+    summary = plan.new_summary()
+    for number, bags in enumerate(_in_order(plan, executor, stop, kept or {})):
+        summary.add(bags)
+        on_unit(number, bags, summary)
+        if is_known(plan, summary):
+            break
+    return summary
 
 
-def _units(program: Compiled, trial: Trial, marks: IntArray) -> Iterator[Unit]:
-    """Ranges of players of about the same work, by a rule that rests on the trial alone."""
-    by_work = int(_UNIT_ROLLS / (trial.events * program.work))
-    by_cells = _UNIT_CELLS // (2 * program.items.size + marks.size + program.program.state_size)
-    size = max(1, min(by_work, by_cells, -(-trial.players // 8)))
-    for first in range(0, trial.players, size):
-        players = min(size, trial.players - first)
-        yield Unit.of(program, trial.seed, first, players, trial.events, marks)
+def is_known(plan: Plan, summary: Summary) -> bool:
+    """Whether the trial's stop rule ends it here."""
+    until = plan.trial.until
+    if until is None or summary.players < FEWEST_PLAYERS:
+        return False
+    precision = precision_of(plan, summary)
+    return precision is not None and precision <= until.within
 
 
-def _in_order(executor: Executor, units: list[Unit], stop: Stop) -> Iterator[Bags]:
+def precision_of(plan: Plan, summary: Summary) -> float | None:
+    """Half of the 95 % interval over the mean of what the stop rule is about, else of value; None at 0."""
+    until = plan.trial.until
+    item = until.item if until is not None else None
+    mean, sd = summary.mean_of(None if item is None else _slot(plan, item))
+    return _SURE * sd / (mean * summary.players**0.5) if mean > 0 else None
+
+
+def _slot(plan: Plan, item: str) -> int:
+    """The column of an item's results; -1 where nothing can give it."""
+    at = next(at for at, one in enumerate(plan.game.items) if one.id == item)
+    found = np.flatnonzero(plan.items == at)
+    return int(found[0]) if found.size else -1
+
+
+def _in_order(plan: Plan, executor: Executor, stop: Stop, kept: Mapping[int, Bags]) -> Iterator[Bags]:
     """Results in the order of the units, with only a few under way at a time."""
-    pending: deque[Future[Bags]] = deque()
+    pending: deque[Future[Any] | Bags] = deque()
     ahead = 2 * (os.cpu_count() or 1) + 2
     try:
-        for unit in units:
-            pending.append(executor.submit(played, unit, stop))
+        for number, (first, players) in enumerate(plan.units()):
+            known = kept.get(number)
+            pending.append(
+                known if known is not None else executor.submit(play_unit, plan.unit(first, players), stop)
+            )
             if len(pending) >= ahead:
-                yield pending.popleft().result()
+                yield _result(pending.popleft())
         while pending:
-            yield pending.popleft().result()
+            yield _result(pending.popleft())
     finally:
         for future in pending:
-            future.cancel()
+            if isinstance(future, Future):
+                future.cancel()
 
 
-def _report(
-    under: Conditions, trial: Trial, program: Compiled, summary: Summary, marks: IntArray
-) -> dict[str, Any]:
-    prospect = Prospect(Evaluator(under, detail=False), trial.view)
+def _result(one: Future[Any] | Bags) -> Bags:
+    found: Bags = one.result() if isinstance(one, Future) else one
+    return found
+
+
+def report(plan: Plan, summary: Summary, *, with_expected: bool = True) -> dict[str, Any]:
+    """All that is told of a trial, or of what has been played of it. Without what is expected it takes no
+    longer than a look."""
+    game = plan.game
     items = {}
-    for slot, at in enumerate(program.items):
+    for slot, at in enumerate(plan.items.tolist()):
         go_on()
         figures = summary.item(slot)
-        expected = _expected(prospect, trial, prospect.columns.item(int(at)))
+        expected = plan.expected_item(at) if with_expected else None
         figures["expected_mean"] = None if expected is None else expected[0]
-        figures["z"] = _z(figures["mean"], expected, trial.players)
+        figures["z"] = z_score(figures["mean"], expected, summary.players)
         figures["histogram"] = summary.by_slot[slot].counts.bins()
-        items[under.game.items[at].id] = figures
-    return {
+        items[game.items[at].id] = figures
+    found = summary.value()
+    value = plan.expected_value() if with_expected else None
+    result = {
         "items": items,
-        "value": _value(prospect, trial, summary),
-        "events": trial.players * trial.events,
+        "tiers": _tiers(plan, summary, with_expected),
+        "value": {**found, **beside(found["mean"], value, summary.players)},
+        "inequality": summary.inequality(),
+        "events": summary.events_total,
+        "players_done": summary.players,
         "kernel": KERNEL_VERSION,
+        "program": plan.program_digest(),
         "digest": summary.digest,
         "histogram": summary.value_bins(),
-        "fan": {"events": marks.tolist(), "quantiles": summary.fan()},
-        "players": _players(program, trial, summary, marks, under.game),
+        "fan": {"events": plan.marked(), "quantiles": summary.fan()},
+        "players": _players(plan, summary),
+        "untold": plan.why_untold() if with_expected and value is None else None,
     }
+    if isinstance(plan.trial, RouteTrial) and with_expected:
+        result["stops"] = plan.stops(summary)
+        result["seconds_mean"] = summary.seconds_total / summary.players
+    return result
 
 
-def _expected(prospect: Prospect, trial: Trial, column: int) -> tuple[float, float] | None:
-    """Exact mean and variance of how many one player has at the end; None where too large."""
-    try:
-        return prospect.count_after(column, trial.events)
-    except TooLarge:
-        return None
+def _tiers(plan: Plan, summary: Summary, with_expected: bool) -> dict[str, Any]:
+    """By tier how many units a player has, and its share of all that fell."""
+    game = plan.game
+    index = {tier.id: at for at, tier in enumerate(game.tiers)}
+    of_slots = np.array([index[game.items[at].tier] for at in plan.items], dtype=np.int64)
+    every = sum(part.total for part in summary.by_slot) or 1
+    result = {}
+    for at, tier in enumerate(game.tiers):
+        slots = np.flatnonzero(of_slots == at)
+        mean = sum(summary.by_slot[slot].total for slot in slots) / summary.players
+        expected = plan.expected_tier(at) if with_expected else None
+        result[tier.id] = {
+            "mean": mean,
+            "share": mean * summary.players / every,
+            "expected_mean": None if expected is None else expected[0],
+            "z": z_score(mean, expected, summary.players),
+        }
+    return result
 
 
-def _value(prospect: Prospect, trial: Trial, summary: Summary) -> dict[str, Any]:
-    """Value per player beside its exact mean and sd."""
-    found = summary.value()
-    try:
-        expected = prospect.value_after(trial.events)
-    except TooLarge:
-        return {**found, "expected_mean": None, "expected_sd": None, "z": None}
-    return {
-        **found,
-        "expected_mean": expected[0],
-        "expected_sd": math.sqrt(expected[1]),
-        "z": _z(found["mean"], expected, trial.players),
-    }
-
-
-def _z(mean: float, expected: tuple[float, float] | None, players: int) -> float | None:
-    """(observed mean - exact mean) / its standard error; None where a constant is not met."""
-    if expected is None:
-        return None
-    exact, var = expected
-    if var <= 1e-18 * exact * exact:
-        return 0.0 if abs(mean - exact) <= 1e-9 * max(1.0, exact) else None
-    return (mean - exact) / math.sqrt(var / players)
-
-
-def _players(
-    program: Compiled, trial: Trial, summary: Summary, marks: IntArray, game: Game
-) -> dict[str, Any]:
+def _players(plan: Plan, summary: Summary) -> dict[str, Any]:
     """The luckiest, median and unluckiest player, replayed alone."""
     result = {}
     for name, number in summary.extremes().items():
-        bags = played(Unit.of(program, trial.seed, number, 1, trial.events, marks))
-        counts = {game.items[at].id: int(bags.counts[0, slot]) for slot, at in enumerate(program.items)}
+        bags = play_unit(plan.unit(number, 1))
+        counts = {plan.game.items[at].id: int(bags.counts[0, slot]) for slot, at in enumerate(plan.items)}
         result[name] = {
             "player": number,
             "value": float(bags.value[0]),
