@@ -14,6 +14,7 @@ from golddice.core.errors import GameError, GoldDiceError, QueryError, TooLarge,
 from golddice.core.game.editing import EditError
 from golddice.core.game.reading import full, json_path, shortened
 from golddice.core.stopping import Cancelled
+from golddice.server.jobs import LineFull, NoLongerTheSame
 from golddice.store.errors import Conflict, FromLater, NotFound, NothingToUndo, Unavailable, Unstorable
 
 # The most particular class decides.
@@ -30,6 +31,8 @@ STATUS: dict[type[GoldDiceError], int] = {
     Unstorable: 422,
     Unavailable: 503,
     FromLater: 409,
+    LineFull: 429,
+    NoLongerTheSame: 409,
 }
 MOST_PLACES = 1_000
 
@@ -65,7 +68,8 @@ async def _ours(_: Request, error: GoldDiceError) -> Response:
         more["places"] = [{"path": p.path, "message": p.message} for p in places]
     elif isinstance(error, Conflict):
         more = {"theirs": [_full(entry) for entry in error.theirs], "revision": error.revision}
-    return problem(status_of(error), type(error).__name__, shortened(str(error), 20_000), **more)
+    headers = {"Retry-After": "60"} if isinstance(error, LineFull) else None
+    return problem(status_of(error), type(error).__name__, shortened(str(error), 20_000), headers, **more)
 
 
 def _full(entry: dict[str, Any]) -> dict[str, Any]:

@@ -21,6 +21,7 @@ from golddice.server.broadcast import Broadcast
 from golddice.server.collector import settle_collector
 from golddice.server.connections import Protocol
 from golddice.server.jobs import Jobs
+from golddice.server.routes.trials import resume
 from golddice.server.settings import ROOT, Settings
 from golddice.store.cluster import Cluster
 from golddice.store.database import Database
@@ -76,10 +77,11 @@ def workbench(database: Database) -> Iterator[Workbench]:
     """The store and the jobs on a migrated database; ended in order."""
     database.migrate()
     trials, broadcast = Trials(database), Broadcast()
-    trials.end_orphans()
     jobs = Jobs(trials, broadcast)
+    bench = Workbench(Games(database), trials, jobs, broadcast)
+    resume(bench)
     try:
-        yield Workbench(Games(database), trials, jobs, broadcast)
+        yield bench
     finally:
         broadcast.close()
         jobs.close()

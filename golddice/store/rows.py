@@ -89,8 +89,11 @@ class TrialRow(SQLModel, table=True):
     game: str = Field(foreign_key="game.id", ondelete="CASCADE", index=True)
     number: int
     name: str
+    note: str = ""
+    pinned: bool = False
     revision: int
     kernel: int | None = None
+    program: str | None = None
     spec: dict[str, Any] = Field(sa_column=Column(JSONB, nullable=False))
     status: str
     done: int = Field(default=0, sa_column=Column(BigInteger, nullable=False))
@@ -98,3 +101,15 @@ class TrialRow(SQLModel, table=True):
     error: str | None = None
     result: dict[str, Any] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True)))
     created_at: datetime = Field(default_factory=now, sa_column=Column(DateTime(timezone=True)))
+    deleted_at: datetime | None = Field(default=None, sa_column=Column(DateTime(timezone=True)))
+
+
+class TrialUnitRow(SQLModel, table=True):
+    """What one range of a trial's players brought, as `core.trial.keeping` packs it."""
+
+    __tablename__ = "trial_unit"
+
+    trial: str = Field(primary_key=True, foreign_key="trial.id", ondelete="CASCADE")
+    number: int = Field(primary_key=True)
+    players: int
+    data: bytes

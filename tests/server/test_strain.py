@@ -121,7 +121,7 @@ class Edits(DemoTest):
 
 class Trialled(DemoTest):
     def test_one_of_a_deleted_game_does_not_run_on(self) -> None:
-        asked = {**EEL, "players": 1_000_000, "events": 5_000, "seed": 1}
+        asked = {**EEL, "players": 1_000_000, "events": 5_000, "seed": 1, "knowingly": True}
         trial = self.post("trials", 201, **asked)["id"]
         self.assertEqual(self.client.delete(self.url).status_code, 204)
         self.client.post(f"{self.url}/restore")

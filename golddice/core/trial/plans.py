@@ -22,6 +22,7 @@ from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.stops import route_of
 from golddice.core.trial.compiling import Compiled, compiled
 from golddice.core.trial.playing import Bags, Unit, played
+from golddice.core.trial.program import N_PLAIN
 from golddice.core.trial.route import RouteBags, RouteUnit, course_of
 from golddice.core.trial.summary import Summary
 
@@ -113,6 +114,7 @@ class Plan(ABC):
     marks: IntArray
     work: float  # roughly the rolls of one player
     state_size: int
+    is_plain: bool  # all that is played is plain picks of items
 
     def units(self) -> Iterator[tuple[int, int]]:
         """(first, how many) players of about the same work, by a rule that rests on the trial alone."""
@@ -166,6 +168,7 @@ class ViewPlan(Plan):
         self.marks = checkpoints(trial.events)
         self.work = trial.events * self.program.work
         self.state_size = self.program.program.state_size
+        self.is_plain = bool(self.program.program.code[N_PLAIN])
         self._prospect: Prospect | None = None
 
     def unit(self, first: int, players: int) -> Unit:
@@ -217,7 +220,7 @@ class RoutePlan(Plan):
         self.items, self.marks, self.events = self.course.items, self.course.marks, _NEVER
         self.work = self.course.work
         sizes = [one.program.state_size for one in self.course.programs if one is not None]
-        self.state_size = max(sizes, default=1)
+        self.state_size, self.is_plain = max(sizes, default=1), False
         if trial.players * self.work > 10 * MOST_TOTAL:
             raise TooLarge(f"{trial.players:,} players of about {self.work:,.0f} rolls each; take fewer")
         self._told: list[AtStop] | str | None = None

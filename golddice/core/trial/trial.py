@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import os
 from collections import deque
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 
@@ -37,12 +37,14 @@ __all__ = [
     "MOST_EVENTS",
     "MOST_PLAYERS",
     "AnyTrial",
+    "Plan",
     "RouteTrial",
     "Trial",
     "Until",
     "checkpoints",
     "local_executor",
     "plan_of",
+    "precision_of",
     "report",
     "run_plan",
     "run_trial",
@@ -50,6 +52,14 @@ __all__ = [
 
 Progress = Callable[[int], None]
 OnUnit = Callable[[int, Bags, Summary], None]
+
+
+class Kept(Protocol):
+    """Units that were played before, by number."""
+
+    def get(self, number: int, /) -> Bags | None: ...
+
+
 _SURE = 1.959963984540054  # half of the 95 % interval, in standard errors
 
 
@@ -83,7 +93,7 @@ def run_plan(
     executor: Executor,
     on_unit: OnUnit,
     stop: Stop,
-    kept: Mapping[int, Bags] | None = None,
+    kept: Kept | None = None,
 ) -> Summary:
     """Play the units of a plan that are not kept already, and add all of them up in order.
 
@@ -123,7 +133,7 @@ def _slot(plan: Plan, item: str) -> int:
     return int(found[0]) if found.size else -1
 
 
-def _in_order(plan: Plan, executor: Executor, stop: Stop, kept: Mapping[int, Bags]) -> Iterator[Bags]:
+def _in_order(plan: Plan, executor: Executor, stop: Stop, kept: Kept) -> Iterator[Bags]:
     """Results in the order of the units, with only a few under way at a time."""
     pending: deque[Future[Any] | Bags] = deque()
     ahead = 2 * (os.cpu_count() or 1) + 2

@@ -1,23 +1,40 @@
-"""Trials: run, watch, cancel, look at, rename, throw away."""
+"""Trials: run, watch, cancel, look at, compare, describe, put away."""
 
 from __future__ import annotations
 
+import os
 from typing import Any
 
 from fastapi import APIRouter
 from fastapi.responses import StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
-from golddice.core.terms.conditions import Conditions
-from golddice.core.trial.compiling import compiled
+from golddice.core.errors import QueryError
+from golddice.core.game.models import Game
+from golddice.core.trial.compare import Cohort, compared
+from golddice.core.trial.keeping import unpacked
 from golddice.core.trial.kernel import KERNEL_VERSION
-from golddice.core.trial.trial import Trial
-from golddice.server.bench import Bench, view_of
-from golddice.server.schemas.trials import TrialIn, TrialOut, TrialRename, TrialSummary
+from golddice.core.trial.summary import MOST_FAN_PLAYERS
+from golddice.core.trial.trial import AnyTrial, Plan, RouteTrial, Trial, Until, plan_of
+from golddice.server.bench import Bench, Workbench, entries, view_of
+from golddice.server.jobs import Job
+from golddice.server.schemas.trials import (
+    CompareTrialsIn,
+    CompareTrialsOut,
+    Estimate,
+    TrialChange,
+    TrialIn,
+    TrialOut,
+    TrialSummary,
+)
 from golddice.store.rows import TrialRow
 
 router = APIRouter(prefix="/api/games/{game_id}", tags=["trials"])
 
+LONG = 120.0  # seconds
+LARGE = 200 * 2**20  # bytes that are kept
+MOST_COMPARED = 60_000_000  # numbers of players and items
+_ROLLS_A_SECOND = 12_000_000  # on one core; of plain picks three times as many
 _STREAM: dict[int | str, dict[str, Any]] = {
     200: {"content": {"text/event-stream": {"schema": {"type": "string"}}}}
 }
@@ -28,35 +45,48 @@ def list_trials(game_id: str, bench: Bench) -> list[TrialSummary]:
     return [_summary(row) for row in bench.trials.of_game(game_id)]
 
 
-@router.post("/trials", status_code=201)
+@router.post("/trials", status_code=201, responses={429: {"description": "too many wait already"}})
 def run(game_id: str, asked: TrialIn, bench: Bench) -> TrialSummary:
-    """Refused at once where it cannot run; else queued, and told about on the event stream."""
-    loaded = bench.games.load(game_id)
-    game = loaded.entities.game()
-    trial = Trial(
-        view_of(asked.view),
-        asked.depth,
-        asked.players,
-        asked.events,
-        asked.seed,
-        tuple(asked.flags),
-    )
-    trial.check()
-    compiled(Conditions(game, [trial.depth], trial.flags), trial.view)
-    row = bench.trials.add(game_id, loaded.revision, asked.name.strip(), asked.model_dump(), KERNEL_VERSION)
-    bench.jobs.start(game_id, row.id, game, trial)
+    """Refused at once where it cannot run, or would take long and is not asked for `knowingly`; else queued,
+    and told about on the event stream."""
+    bench.jobs.check_room()
+    revision, plan = _planned(bench, game_id, asked)
+    estimate = _estimate(plan)
+    if not asked.knowingly and (estimate.seconds > LONG or estimate.bytes > LARGE):
+        raise QueryError(f"this would take {_words(estimate)}; take fewer players or ask for it knowingly")
+    spec = asked.model_dump(exclude={"knowingly"})
+    row = bench.trials.add(game_id, revision, asked.name.strip(), spec, KERNEL_VERSION)
+    bench.jobs.start(job_of(bench, row))
     return _summary(row)
+
+
+@router.post("/trials/estimate")
+def estimate(game_id: str, asked: TrialIn, bench: Bench) -> Estimate:
+    """What a trial would come to."""
+    return _estimate(_planned(bench, game_id, asked)[1])
 
 
 @router.get("/trials/{trial_id}")
 def show(game_id: str, trial_id: str, bench: Bench) -> TrialOut:
     row = bench.trials.get(game_id, trial_id)
-    return TrialOut.model_validate({**_summary(row).model_dump(), "result": row.result})
+    running = bench.jobs.running(trial_id)
+    more = {} if running is None else {"partial": running.partial, "pace": running.pace}
+    return TrialOut.model_validate({**_summary(row).model_dump(), "result": row.result, **more})
 
 
 @router.patch("/trials/{trial_id}")
-def rename(game_id: str, trial_id: str, asked: TrialRename, bench: Bench) -> TrialSummary:
-    return _summary(bench.trials.rename(game_id, trial_id, asked.name))
+def describe(game_id: str, trial_id: str, asked: TrialChange, bench: Bench) -> TrialSummary:
+    return _summary(bench.trials.described(game_id, trial_id, **asked.model_dump(exclude_none=True)))
+
+
+@router.post("/trials/{trial_id}/compare")
+def compare(game_id: str, trial_id: str, asked: CompareTrialsIn, bench: Bench) -> CompareTrialsOut:
+    """How its players fared beside those of another trial, which counts as the one before."""
+    after, before = bench.trials.get(game_id, trial_id), bench.trials.get(game_id, asked.other)
+    why = _why_unpaired(TrialIn.model_validate(before.spec), TrialIn.model_validate(after.spec))
+    with bench.in_turn():
+        found = compared(_cohort(bench, before), _cohort(bench, after), paired=why is None)
+    return CompareTrialsOut.model_validate({**found, "why_unpaired": why})
 
 
 @router.post("/trials/{trial_id}/cancel", status_code=202)
@@ -67,8 +97,14 @@ def cancel(game_id: str, trial_id: str, bench: Bench) -> None:
 
 @router.delete("/trials/{trial_id}", status_code=204)
 def delete(game_id: str, trial_id: str, bench: Bench) -> None:
+    """Put away; `restore` brings it back."""
     bench.jobs.cancel(trial_id)
     bench.trials.delete(game_id, trial_id)
+
+
+@router.post("/trials/{trial_id}/restore")
+def restore(game_id: str, trial_id: str, bench: Bench) -> TrialSummary:
+    return _summary(bench.trials.restore(game_id, trial_id))
 
 
 @router.get("/events", response_class=StreamingResponse, responses=_STREAM)
@@ -79,7 +115,81 @@ async def events(game_id: str, bench: Bench) -> StreamingResponse:
     return StreamingResponse(bench.broadcast.listen(game_id), media_type="text/event-stream", headers=headers)
 
 
+def resume(bench: Workbench) -> None:
+    """Put in line again what was under way when the server ended."""
+    for game_id, trial_id in bench.trials.under_way():
+        bench.jobs.start(job_of(bench, bench.trials.get(game_id, trial_id)))
+
+
+def job_of(bench: Workbench, row: TrialRow) -> Job:
+    asked = TrialIn.model_validate(row.spec)
+    return Job(
+        row.game,
+        row.id,
+        lambda: _game(bench, row.game, row.revision, asked),
+        _trial(asked),
+        row.kernel,
+        row.program,
+    )
+
+
+def _planned(bench: Workbench, game_id: str, asked: TrialIn) -> tuple[int, Plan]:
+    loaded = bench.games.load(game_id, asked.revision)
+    return loaded.revision, plan_of(_game(bench, game_id, loaded.revision, asked), _trial(asked))
+
+
+def _game(bench: Workbench, game_id: str, revision: int, asked: TrialIn) -> Game:
+    held = bench.games.load(game_id, revision).entities
+    return (held.edited(entries(asked.draft)) if asked.draft else held).game()
+
+
+def _trial(asked: TrialIn) -> AnyTrial:
+    until = None if asked.until is None else Until(asked.until.within, asked.until.item)
+    if asked.route is not None:
+        return RouteTrial(asked.route, asked.players, asked.seed, until)
+    assert asked.view is not None and asked.depth is not None and asked.events is not None
+    view, flags = view_of(asked.view), tuple(asked.flags)
+    return Trial(view, asked.depth, asked.players, asked.events, asked.seed, flags, until)
+
+
+def _estimate(plan: Plan) -> Estimate:
+    players, cores = plan.trial.players, os.cpu_count() or 1
+    held = players * (2 * plan.items.size + 8) + 8 * min(players, MOST_FAN_PLAYERS) * plan.marks.size
+    speed = _ROLLS_A_SECOND * cores * (3 if plan.is_plain else 1)
+    return Estimate(seconds=players * plan.work / speed, bytes=int(held))
+
+
+def _words(estimate: Estimate) -> str:
+    minutes = estimate.seconds / 60
+    took = f"about {minutes:,.0f} minutes" if minutes >= 1 else f"about {estimate.seconds:,.0f} s"
+    return f"{took}, {estimate.bytes / 1e6:,.0f} MB kept"
+
+
+def _why_unpaired(before: TrialIn, after: TrialIn) -> str | None:
+    """Why luck is not the same, player by player; None where it is."""
+    if before.seed != after.seed:
+        return "other seeds, so other luck"
+    same = ("route", "view", "depth", "events", "flags")
+    if any(getattr(before, name) != getattr(after, name) for name in same):
+        return "players do something else"
+    return None
+
+
+def _cohort(bench: Workbench, row: TrialRow) -> Cohort:
+    if row.status != "done":
+        raise QueryError(f"“{row.name}” is not done: {row.status}; only what is done can be compared")
+    asked = TrialIn.model_validate(row.spec)
+    plan = plan_of(_game(bench, row.game, row.revision, asked), _trial(asked))
+    if row.done * max(plan.items.size, 1) > MOST_COMPARED:
+        raise QueryError(f"“{row.name}” has too many players to compare; run it with fewer")
+    units = [unpacked(data) for data in bench.trials.units(row.id)]
+    if not units:
+        raise QueryError(f"of “{row.name}” no players are kept; run it again, then compare")
+    return Cohort(plan.game, plan.items, units)
+
+
 def _summary(row: TrialRow) -> TrialSummary:
+    left_out = {"result", "game", "program", "deleted_at"}
     return TrialSummary.model_validate(
-        {**row.model_dump(exclude={"result", "game"}), "spec": TrialIn.model_validate(row.spec)}
+        {**row.model_dump(exclude=left_out), "spec": TrialIn.model_validate(row.spec)}
     )

@@ -469,9 +469,30 @@ export interface paths {
         put?: never;
         /**
          * Run
-         * @description Refused at once where it cannot run; else queued, and told about on the event stream.
+         * @description Refused at once where it cannot run, or would take long and is not asked for `knowingly`; else queued,
+         *     and told about on the event stream.
          */
         post: operations["run_api_games__game_id__trials_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/games/{game_id}/trials/estimate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Estimate
+         * @description What a trial would come to.
+         */
+        post: operations["estimate_api_games__game_id__trials_estimate_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -489,12 +510,15 @@ export interface paths {
         get: operations["show_api_games__game_id__trials__trial_id__get"];
         put?: never;
         post?: never;
-        /** Delete */
+        /**
+         * Delete
+         * @description Put away; `restore` brings it back.
+         */
         delete: operations["delete_api_games__game_id__trials__trial_id__delete"];
         options?: never;
         head?: never;
-        /** Rename */
-        patch: operations["rename_api_games__game_id__trials__trial_id__patch"];
+        /** Describe */
+        patch: operations["describe_api_games__game_id__trials__trial_id__patch"];
         trace?: never;
     };
     "/api/games/{game_id}/trials/{trial_id}/cancel": {
@@ -508,6 +532,43 @@ export interface paths {
         put?: never;
         /** Cancel */
         post: operations["cancel_api_games__game_id__trials__trial_id__cancel_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/games/{game_id}/trials/{trial_id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare
+         * @description How its players fared beside those of another trial, which counts as the one before.
+         */
+        post: operations["compare_api_games__game_id__trials__trial_id__compare_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/games/{game_id}/trials/{trial_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Restore */
+        post: operations["restore_api_games__game_id__trials__trial_id__restore_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -777,6 +838,28 @@ export interface components {
             /** Rules */
             rules: components["schemas"]["RuleReading"][];
         };
+        /** CompareTrialsIn */
+        CompareTrialsIn: {
+            /** Other */
+            other: string;
+        };
+        /**
+         * CompareTrialsOut
+         * @description What is different in the trial from `other`, the one before.
+         */
+        CompareTrialsOut: {
+            /** Items */
+            items: {
+                [key: string]: components["schemas"]["DifferenceOut"];
+            };
+            /** Paired */
+            paired: boolean;
+            /** Players */
+            players: number;
+            value: components["schemas"]["DifferenceOut"];
+            /** Why Unpaired */
+            why_unpaired: string | null;
+        };
         /**
          * Curve
          * @description A multiplier by depth: points (depth, multiplier), depths strictly rising.
@@ -955,6 +1038,21 @@ export interface components {
             swings: boolean;
             view: components["schemas"]["ViewIn"];
         };
+        /** DifferenceOut */
+        DifferenceOut: {
+            /** After */
+            after: number | null;
+            /** Before */
+            before: number | null;
+            /** Difference */
+            difference: number;
+            /** Error */
+            error: number;
+            /** Noise */
+            noise: boolean;
+            /** Unpaired Error */
+            unpaired_error: number;
+        };
         /**
          * Drop
          * @description A source's link to a table: a chance, and how many times the table is rolled.
@@ -1072,6 +1170,16 @@ export interface components {
             kind: string;
             /** Position */
             position: number;
+        };
+        /**
+         * Estimate
+         * @description Of a trial before it is started: seconds on this machine, bytes that would be kept.
+         */
+        Estimate: {
+            /** Bytes */
+            bytes: number;
+            /** Seconds */
+            seconds: number;
         };
         /** Fan */
         Fan: {
@@ -1614,6 +1722,15 @@ export interface components {
             revision: number;
             sheet: components["schemas"]["SheetOut"];
             wait: components["schemas"]["WaitOut"] | null;
+        };
+        /** Pace */
+        Pace: {
+            /** Events A Second */
+            events_a_second: number | null;
+            /** Precision */
+            precision: number | null;
+            /** Seconds Left */
+            seconds_left: number | null;
         };
         /**
          * PickLine
@@ -2230,6 +2347,31 @@ export interface components {
              */
             seconds: number;
         };
+        /** Spread */
+        Spread: {
+            /** Cv */
+            cv: number | null;
+            /** Expected Mean */
+            expected_mean: number | null;
+            /** Expected Sd */
+            expected_sd: number | null;
+            /** Mean */
+            mean: number;
+            /** P05 */
+            p05: number;
+            /** P25 */
+            p25: number;
+            /** P50 */
+            p50: number;
+            /** P75 */
+            p75: number;
+            /** P95 */
+            p95: number;
+            /** Sd */
+            sd: number;
+            /** Z */
+            z: number | null;
+        };
         /** SpreadIn */
         SpreadIn: {
             /** Depth */
@@ -2529,17 +2671,40 @@ export interface components {
             /** Sources */
             sources: components["schemas"]["ItemSource"][];
         };
-        /** TrialIn */
+        /** TrialChange */
+        TrialChange: {
+            /** Name */
+            name?: string | null;
+            /** Note */
+            note?: string | null;
+            /** Pinned */
+            pinned?: boolean | null;
+        };
+        /**
+         * TrialIn
+         * @description Of a source or table at a depth, so many events each; or of a route. Of the game at a `revision`, the
+         *     latest where it is None, with the edits of a `draft`.
+         */
         TrialIn: {
             /** Depth */
-            depth: number;
+            depth?: number | null;
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["EntryIn"][];
             /** Events */
-            events: number;
+            events?: number | null;
             /**
              * Flags
              * @default []
              */
             flags: string[];
+            /**
+             * Knowingly
+             * @default false
+             */
+            knowingly: boolean;
             /**
              * Name
              * @default
@@ -2547,9 +2712,14 @@ export interface components {
             name: string;
             /** Players */
             players: number;
+            /** Revision */
+            revision?: number | null;
+            /** Route */
+            route?: string | null;
             /** Seed */
             seed: number;
-            view: components["schemas"]["ViewIn"];
+            until?: components["schemas"]["UntilIn"] | null;
+            view?: components["schemas"]["ViewIn"] | null;
         };
         /** TrialItem */
         TrialItem: {
@@ -2590,7 +2760,10 @@ export interface components {
             /** Z */
             z: number | null;
         };
-        /** TrialOut */
+        /**
+         * TrialOut
+         * @description `partial` and `pace` while it runs: what is told of the players so far, without what is expected.
+         */
         TrialOut: {
             /**
              * Created At
@@ -2607,8 +2780,14 @@ export interface components {
             kernel: number | null;
             /** Name */
             name: string;
+            /** Note */
+            note: string;
             /** Number */
             number: number;
+            pace?: components["schemas"]["Pace"] | null;
+            partial?: components["schemas"]["TrialResult"] | null;
+            /** Pinned */
+            pinned: boolean;
             result: components["schemas"]["TrialResult"] | null;
             /** Revision */
             revision: number;
@@ -2631,11 +2810,6 @@ export interface components {
             /** Value */
             value: number;
         };
-        /** TrialRename */
-        TrialRename: {
-            /** Name */
-            name: string;
-        };
         /** TrialResult */
         TrialResult: {
             /** Digest */
@@ -2645,6 +2819,13 @@ export interface components {
             fan: components["schemas"]["Fan"];
             /** Histogram */
             histogram: components["schemas"]["Bin"][];
+            /**
+             * Inequality
+             * @default {}
+             */
+            inequality: {
+                [key: string]: number | null;
+            };
             /** Items */
             items: {
                 [key: string]: components["schemas"]["TrialItem"];
@@ -2653,7 +2834,37 @@ export interface components {
             players: {
                 [key: string]: components["schemas"]["TrialPlayer"];
             };
-            value: components["schemas"]["TrialValue"];
+            /** Players Done */
+            players_done?: number | null;
+            /** Seconds Mean */
+            seconds_mean?: number | null;
+            /** Stops */
+            stops?: components["schemas"]["TrialStop"][] | null;
+            /**
+             * Tiers
+             * @default {}
+             */
+            tiers: {
+                [key: string]: components["schemas"]["TrialTier"];
+            };
+            /** Untold */
+            untold?: string | null;
+            value: components["schemas"]["Spread"];
+        };
+        /**
+         * TrialStop
+         * @description Since the start of the route. `value` is told of some sixty stops at most.
+         */
+        TrialStop: {
+            /** Depth */
+            depth: number;
+            /** Events */
+            events: number;
+            /** Leg */
+            leg: string;
+            /** Seconds */
+            seconds: number;
+            value?: components["schemas"]["Spread"] | null;
         };
         /** TrialSummary */
         TrialSummary: {
@@ -2672,8 +2883,12 @@ export interface components {
             kernel: number | null;
             /** Name */
             name: string;
+            /** Note */
+            note: string;
             /** Number */
             number: number;
+            /** Pinned */
+            pinned: boolean;
             /** Revision */
             revision: number;
             /** Seconds */
@@ -2682,30 +2897,26 @@ export interface components {
             /** Status */
             status: string;
         };
-        /** TrialValue */
-        TrialValue: {
-            /** Cv */
-            cv: number | null;
+        /** TrialTier */
+        TrialTier: {
             /** Expected Mean */
             expected_mean: number | null;
-            /** Expected Sd */
-            expected_sd: number | null;
             /** Mean */
             mean: number;
-            /** P05 */
-            p05: number;
-            /** P25 */
-            p25: number;
-            /** P50 */
-            p50: number;
-            /** P75 */
-            p75: number;
-            /** P95 */
-            p95: number;
-            /** Sd */
-            sd: number;
+            /** Share */
+            share: number;
             /** Z */
             z: number | null;
+        };
+        /**
+         * UntilIn
+         * @description End as soon as the mean (of an item, or of value) is known so well: half of its 95 % interval.
+         */
+        UntilIn: {
+            /** Item */
+            item?: string | null;
+            /** Within */
+            within: number;
         };
         /**
          * Upset
@@ -5747,6 +5958,120 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
                 };
             };
+            /** @description too many wait already */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    estimate_api_games__game_id__trials_estimate_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Estimate"];
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
             /** @description the database cannot be reached */
             503: {
                 headers: {
@@ -5964,7 +6289,7 @@ export interface operations {
             };
         };
     };
-    rename_api_games__game_id__trials__trial_id__patch: {
+    describe_api_games__game_id__trials__trial_id__patch: {
         parameters: {
             query?: never;
             header?: never;
@@ -5976,7 +6301,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TrialRename"];
+                "application/json": components["schemas"]["TrialChange"];
             };
         };
         responses: {
@@ -6091,6 +6416,218 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    compare_api_games__game_id__trials__trial_id__compare_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompareTrialsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareTrialsOut"];
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    restore_api_games__game_id__trials__trial_id__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialSummary"];
                 };
             };
             /** @description not a request that can be read */
