@@ -75,6 +75,33 @@ class Trials(DemoTest):
         self.assertGreater(stops[-1]["seconds"], stops[0]["seconds"])
         self.assertEqual(len(found["result"]["fan"]["events"]), 5)
 
+    def test_a_player_of_a_route_is_replayed(self) -> None:
+        self.edit({"kind": "route", "id": "way", "body": WAY})
+        trial = self.post("trials", 201, route="way", players=300, seed=3)
+        unlucky = ended(self.client, self.url, trial["id"])["result"]["players"]["unluckiest"]
+        url = f"{self.url}/trials/{trial['id']}/players/{unlucky['player']}"
+        found = self.client.get(url, params={"count": 200}).json()
+        self.assertEqual(found["value"], unlucky["value"])
+        fell: dict[str, int] = {}
+        for event in found["events"]:
+            for one in event["received"]:
+                fell[one["item"]] = fell.get(one["item"], 0) + one["count"]
+        self.assertEqual(fell, unlucky["items"])
+        stops = [event["stop"] for event in found["events"]]
+        self.assertEqual(stops, sorted(stops))
+        self.assertEqual(stops[-1], 4)
+        some = self.client.get(url, params={"first": 2, "count": 2}).json()["events"]
+        self.assertEqual([event["event"] for event in some if event["event"] > 0], [2, 3])
+
+    def test_a_player_at_a_depth_is_replayed_as_it_was_then(self) -> None:
+        trial = self.done(players=300, events=30)
+        self.edit(self.heavier(50))
+        lucky = trial["result"]["players"]["luckiest"]
+        url = f"{self.url}/trials/{trial['id']}/players/{lucky['player']}"
+        found = self.client.get(url, params={"count": 200}).json()
+        self.assertEqual((len(found["events"]), found["value"]), (30, lucky["value"]))
+        self.assertEqual(self.client.get(f"{self.url}/trials/{trial['id']}/players/300").status_code, 422)
+
     def test_of_an_earlier_revision_and_of_a_draft(self) -> None:
         before = self.done(players=400, events=50)
         self.edit(self.heavier(3))

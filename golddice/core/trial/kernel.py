@@ -34,6 +34,7 @@ from golddice.core.trial.notes import (
     N_ROLLS,
     N_TIMES,
     begins,
+    goes_on,
     note,
 )
 from golddice.core.trial.plain import plain_player
@@ -167,6 +168,7 @@ def _visits(code, real, state, random, start, root, times, stop, halt, notes):  
             state[clock + AT_ENCOUNTERS] += 1
             random[0] = at_event(start, ENCOUNTERS + state[clock + AT_ENCOUNTERS])
             state[clock + AT_VISIT] = 1
+            goes_on(notes, state[clock + AT_ENCOUNTERS])
             _push(code, state, 0, EXECUTE, root, 1, 0)
             event = max(1, state[clock + AT_EVENTS])
             one_event(code, real, state, random, event, halt, notes, start, taken)
@@ -231,6 +233,7 @@ def one_event(code, real, state, random, event, halt, trace, start, seconds):  #
         elif operation == GO_ON:
             random[0], event = np.uint64(ref), count
             state[code[S_CLOCK] + AT_VISIT] = 1
+            goes_on(trace, state[code[S_CLOCK] + AT_ENCOUNTERS])
         else:
             if count > 1:
                 top = _push(code, state, top, operation, ref, count - 1, 0)

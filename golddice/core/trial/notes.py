@@ -46,6 +46,13 @@ def begins(trace, event):  # type: ignore[no-untyped-def]
         note(trace, N_BEGINS, event, -1, -1.0, 0.0, 0.0, 0)
 
 
+@njit(cache=True, nogil=True)
+def goes_on(trace, encounter):  # type: ignore[no-untyped-def]
+    """An encounter of a visit begins, or goes on after an event: told by its number, negative."""
+    if trace is not None:
+        note(trace, N_BEGINS, -encounter, -1, -1.0, 0.0, 0.0, 0)
+
+
 def new_trace(room: int, first: int = 1) -> FloatArray:
     """Room for so many notes, of the events from `first` on; shape (room + 1, 7)."""
     trace = np.zeros((room + 1, NOTE_FIELDS))

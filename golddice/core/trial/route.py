@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -61,7 +61,14 @@ class RouteUnit:
 
     def played(self, stop: Stop | None = None) -> RouteBags:
         """Depends on the fields alone. Raises Cancelled where the sign is given meanwhile."""
-        return _played(self, stop or current_stop())
+        return _played(self, stop or current_stop(), None, lambda: None, None)
+
+    def traced(
+        self, trace: FloatArray, at_stop: Callable[[], None], last: int, stop: Stop | None = None
+    ) -> RouteBags:
+        """The same with notes taken; `at_stop` is called after every stop. No stop is begun after the event
+        `last`."""
+        return _played(self, stop or current_stop(), trace, at_stop, last)
 
 
 @dataclass(frozen=True)
@@ -124,7 +131,9 @@ def _check(stops: Sequence[RouteStop]) -> None:
         raise TooLarge(f"a player could come to {most:,} events; the limit is {MOST_EVENTS:,}")
 
 
-def _played(unit: RouteUnit, stop: Stop) -> RouteBags:
+def _played(
+    unit: RouteUnit, stop: Stop, trace: FloatArray | None, at_stop: Callable[[], None], last: int | None
+) -> RouteBags:
     course, players = unit.course, unit.players
     program = course.any
     size = 1 if program is None else max(one.program.state_size for one in course.programs if one)
@@ -135,6 +144,8 @@ def _played(unit: RouteUnit, stop: Stop) -> RouteBags:
     fan = np.zeros((players, course.marks.size))
     mark = 0
     for at, (place, own) in enumerate(zip(course.stops, course.programs, strict=True)):
+        if last is not None and program is not None and states[0, clock] >= last:
+            break
         if own is not None:
             play_stop(
                 (own.program.code, own.program.real),
@@ -146,7 +157,7 @@ def _played(unit: RouteUnit, stop: Stop) -> RouteBags:
                 seconds,
                 values,
                 stop.flag,
-                None,
+                trace,
             )
             if stop.is_set():
                 raise Cancelled("the trial was cancelled")
@@ -155,6 +166,7 @@ def _played(unit: RouteUnit, stop: Stop) -> RouteBags:
         if mark < course.marks.size and course.marks[mark] == at:
             fan[:, mark] = values
             mark += 1
+        at_stop()
     return _collected(course, states, values, fan, seconds, (events_at, seconds_at))
 
 

@@ -15,7 +15,9 @@ from golddice.core.terms.size import executions
 from golddice.core.trial import notes as n
 from golddice.core.trial.compiling import Compiled, compiled
 from golddice.core.trial.holdings import Held, holdings
+from golddice.core.trial.notes import new_trace
 from golddice.core.trial.playing import Unit, played_with_trace
+from golddice.core.trial.route import Course, RouteUnit
 
 MOST_TRACED_EVENTS = 10_000
 MOST_NOTES = 200_000
@@ -26,11 +28,13 @@ MOST_ROLLED = 100_000_000  # rolls of tables in all events together, at the most
 class EventTrace:
     """One event: what came of it and how.
 
+    `stop` is the number of the stop, on a route; `event` is negative for what an encounter itself gives.
     `received` is (item id, count) in order. `steps` are dictionaries, each with a `kind` and a
     `text` that reads as prose. Of an event that has more steps than are noted, the last says so.
     """
 
     event: int
+    stop: int | None = None
     value: float = 0.0
     received: list[tuple[str, int]] = field(default_factory=list)
     steps: list[dict[str, Any]] = field(default_factory=list)
@@ -87,6 +91,39 @@ def rolled(
     items = [game.items[at].id for at in program.items]
     counts = dict(zip(items, bags.counts[0].tolist(), strict=True))
     return Rolled(events, holdings(game, program, state), counts, float(bags.value[0]))
+
+
+def replayed(
+    course: Course,
+    game: Game,
+    *,
+    seed: int,
+    player: int,
+    first: int = 1,
+    count: int = 1,
+    stop: Stop | None = None,
+) -> Rolled:
+    """The same of a player on a route: events and, with negative numbers, encounters of visits, each with the
+    number of its stop. What a player carries is not told."""
+    if first < 1 or count < 1 or first + count - 1 > MOST_TRACED_EVENTS:
+        raise QueryError(f"events 1 to {MOST_TRACED_EVENTS:,} of a player can be traced")
+    program, trace = course.any, new_trace(MOST_NOTES, first)
+    if program is None:
+        return Rolled([], [], {}, 0.0)
+    ends: list[int] = []
+    unit = RouteUnit(course, seed, player, 1)
+    bags = unit.traced(trace, lambda: ends.append(int(trace[0, n.COUNT])), first + count - 1, stop)
+    noted = min(int(trace[0, n.COUNT]), MOST_NOTES)
+    reader, events, start = _Reader(game, program), [], 0
+    for at, end in enumerate(ends):
+        for one in reader.read(trace[start + 1 : min(end, noted) + 1]):
+            if one.event < first + count and (one.event > 0 or one.steps):
+                one.stop = at
+                events.append(one)
+        start = min(end, noted)
+    items = [game.items[at].id for at in program.items]
+    counts = dict(zip(items, bags.counts[0].tolist(), strict=True))
+    return Rolled(events, [], counts, float(bags.value[0]))
 
 
 class _Reader:

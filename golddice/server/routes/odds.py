@@ -9,6 +9,7 @@ from golddice.core.game.reading import full
 from golddice.core.sheets.answers import table_answering
 from golddice.core.sheets.compare import compared
 from golddice.core.sheets.depth_sheet import profile
+from golddice.core.sheets.route_report import route_odds
 from golddice.core.sheets.sheet import spread
 from golddice.server.bench import Bench, view_of
 from golddice.server.schemas.odds import (
@@ -22,6 +23,8 @@ from golddice.server.schemas.odds import (
     OddsIn,
     OddsOut,
     ProfileOut,
+    RouteIn,
+    RouteOut,
     RuleReading,
     SpreadIn,
     SpreadOut,
@@ -54,6 +57,14 @@ def value_spread(game_id: str, asked: SpreadIn, bench: Bench) -> SpreadOut:
             quick=bool(asked.draft),
         )
     return SpreadOut.model_validate({"revision": loaded.revision, **found})
+
+
+@router.post("/route")
+def along_route(game_id: str, asked: RouteIn, bench: Bench) -> RouteOut:
+    """What is expected at every stop of a route."""
+    loaded, game = bench.asked_of(game_id, asked)
+    with bench.in_turn():
+        return RouteOut.model_validate({"revision": loaded.revision, **route_odds(game, asked.route)})
 
 
 @router.post("/profile")

@@ -3,25 +3,38 @@
 from __future__ import annotations
 
 import os
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Path, Query
 from fastapi.responses import StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
 from golddice.core.errors import QueryError
 from golddice.core.game.models import Game
+from golddice.core.terms.stops import route_of
 from golddice.core.trial.compare import Cohort, compared
 from golddice.core.trial.keeping import unpacked
 from golddice.core.trial.kernel import KERNEL_VERSION
+from golddice.core.trial.route import course_of
 from golddice.core.trial.summary import MOST_FAN_PLAYERS
-from golddice.core.trial.trial import AnyTrial, Plan, RouteTrial, Trial, Until, plan_of
+from golddice.core.trial.trace import MOST_TRACED_EVENTS, EventTrace, Rolled, replayed, rolled
+from golddice.core.trial.trial import (
+    MOST_PLAYERS,
+    AnyTrial,
+    Plan,
+    RouteTrial,
+    Trial,
+    Until,
+    plan_of,
+)
 from golddice.server.bench import Bench, Workbench, entries, view_of
 from golddice.server.jobs import Job
 from golddice.server.schemas.trials import (
     CompareTrialsIn,
     CompareTrialsOut,
     Estimate,
+    ReplayedEvent,
+    ReplayOut,
     TrialChange,
     TrialIn,
     TrialOut,
@@ -34,6 +47,7 @@ router = APIRouter(prefix="/api/games/{game_id}", tags=["trials"])
 LONG = 120.0  # seconds
 LARGE = 200 * 2**20  # bytes that are kept
 MOST_COMPARED = 60_000_000  # numbers of players and items
+MOST_REPLAYED = 200  # events at a time
 _ROLLS_A_SECOND = 12_000_000  # on one core; of plain picks three times as many
 _STREAM: dict[int | str, dict[str, Any]] = {
     200: {"content": {"text/event-stream": {"schema": {"type": "string"}}}}
@@ -87,6 +101,53 @@ def compare(game_id: str, trial_id: str, asked: CompareTrialsIn, bench: Bench) -
     with bench.in_turn():
         found = compared(_cohort(bench, before), _cohort(bench, after), paired=why is None)
     return CompareTrialsOut.model_validate({**found, "why_unpaired": why})
+
+
+@router.get("/trials/{trial_id}/players/{player}")
+def replay(
+    game_id: str,
+    trial_id: str,
+    player: Annotated[int, Path(ge=0, le=MOST_PLAYERS)],
+    bench: Bench,
+    first: Annotated[int, Query(ge=1, le=MOST_TRACED_EVENTS)] = 1,
+    count: Annotated[int, Query(ge=1, le=MOST_REPLAYED)] = 20,
+) -> ReplayOut:
+    """A player's events again, each with how it came about, of the game as it was then."""
+    row = bench.trials.get(game_id, trial_id)
+    asked = TrialIn.model_validate(row.spec)
+    if row.kernel != KERNEL_VERSION:
+        raise QueryError(f"that trial was played by version {row.kernel} of the simulator; run it again")
+    if player >= asked.players:
+        raise QueryError(f"“{row.name}” has players 0 to {asked.players - 1}")
+    game, trial = _game(bench, game_id, row.revision, asked), _trial(asked)
+    with bench.in_turn():
+        found = _replayed(game, trial, player, first, count)
+    events = [_event(event) for event in found.events]
+    return ReplayOut(player=player, events=events, counts=found.counts, value=found.value)
+
+
+def _replayed(game: Game, trial: AnyTrial, player: int, first: int, count: int) -> Rolled:
+    if isinstance(trial, RouteTrial):
+        course = course_of(game, route_of(game, trial.route))
+        return replayed(course, game, seed=trial.seed, player=player, first=first, count=count)
+    count = min(count, trial.events - first + 1)
+    if count < 1:
+        return Rolled([], [], {}, 0.0)
+    return rolled(
+        game,
+        trial.view,
+        depth=trial.depth,
+        seed=trial.seed,
+        player=player,
+        first=first,
+        count=count,
+        flags=trial.flags,
+    )
+
+
+def _event(event: EventTrace) -> ReplayedEvent:
+    received = [{"item": item, "count": count} for item, count in event.received]
+    return ReplayedEvent.model_validate({**vars(event), "received": received})
 
 
 @router.post("/trials/{trial_id}/cancel", status_code=202)

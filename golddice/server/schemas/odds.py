@@ -244,3 +244,31 @@ class FindingsOut(BaseModel):
     revision: int
     count: int
     findings: list[FindingOut]
+
+
+class RouteIn(Asked):
+    route: Annotated[str, Field(min_length=1, max_length=80)]
+
+
+class Moments(BaseModel):
+    mean: float
+    sd: float
+
+
+class RouteStop(BaseModel):
+    """Since the start of the route; the figures are there where they are told exactly."""
+
+    leg: str
+    depth: int
+    events_mean: float | None = None
+    seconds_mean: float | None = None
+    items: dict[str, Moments] = {}
+    tiers: dict[str, Moments] = {}
+    value: Moments | None = None
+
+
+class RouteOut(BaseModel):
+    revision: int
+    method: Literal["exact", "untold"]
+    why: str | None = None
+    stops: list[RouteStop]

@@ -11,6 +11,7 @@ from golddice.core.trial.trial import MOST_EVENTS, MOST_PLAYERS
 from golddice.server.schemas.common import DepthNumber, Seed, ShortText, Wire
 from golddice.server.schemas.games import EntryIn
 from golddice.server.schemas.odds import ViewIn, Waits
+from golddice.server.schemas.rolls import RolledEvent
 
 EntityId = Annotated[str, Field(min_length=1, max_length=80)]
 
@@ -173,6 +174,21 @@ class TrialOut(TrialSummary):
     result: TrialResult | None
     partial: TrialResult | None = None
     pace: Pace | None = None
+
+
+class ReplayedEvent(RolledEvent):
+    """`stop` is the number of the stop on a route; `event` is negative for what an encounter itself gives."""
+
+    stop: int | None
+
+
+class ReplayOut(BaseModel):
+    """`counts` and `value` are of what the player has up to the last event that was played."""
+
+    player: int
+    events: list[ReplayedEvent]
+    counts: dict[str, int]
+    value: float
 
 
 class CompareTrialsIn(Wire):

@@ -400,6 +400,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/games/{game_id}/route": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Along Route
+         * @description What is expected at every stop of a route.
+         */
+        post: operations["along_route_api_games__game_id__route_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/games/{game_id}/spread": {
         parameters: {
             query?: never;
@@ -552,6 +572,26 @@ export interface paths {
          * @description How its players fared beside those of another trial, which counts as the one before.
          */
         post: operations["compare_api_games__game_id__trials__trial_id__compare_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/games/{game_id}/trials/{trial_id}/players/{player}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Replay
+         * @description A player's events again, each with how it came about, of the game as it was then.
+         */
+        get: operations["replay_api_games__game_id__trials__trial_id__players__player__get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1674,6 +1714,13 @@ export interface components {
             /** Label */
             label: string;
         };
+        /** Moments */
+        Moments: {
+            /** Mean */
+            mean: number;
+            /** Sd */
+            sd: number;
+        };
         /** NewGame */
         NewGame: {
             /** Name */
@@ -1956,6 +2003,38 @@ export interface components {
             /** Points */
             points: number;
         };
+        /**
+         * ReplayOut
+         * @description `counts` and `value` are of what the player has up to the last event that was played.
+         */
+        ReplayOut: {
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Events */
+            events: components["schemas"]["ReplayedEvent"][];
+            /** Player */
+            player: number;
+            /** Value */
+            value: number;
+        };
+        /**
+         * ReplayedEvent
+         * @description `stop` is the number of the stop on a route; `event` is negative for what an encounter itself gives.
+         */
+        ReplayedEvent: {
+            /** Event */
+            event: number;
+            /** Received */
+            received: components["schemas"]["RolledItem"][];
+            /** Steps */
+            steps: components["schemas"]["RollStep"][];
+            /** Stop */
+            stop: number | null;
+            /** Value */
+            value: number;
+        };
         /** RetryLine */
         RetryLine: {
             /** Chance */
@@ -2174,6 +2253,18 @@ export interface components {
                 [key: string]: number;
             };
         };
+        /** RouteIn */
+        RouteIn: {
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["EntryIn"][];
+            /** Revision */
+            revision?: number | null;
+            /** Route */
+            route: string;
+        };
         /**
          * RouteLeg
          * @description A stretch of a route: its depths one by one, down or up; each of them is a stop.
@@ -2208,6 +2299,49 @@ export interface components {
             /** To */
             to: number;
             visits?: components["schemas"]["Quantity"] | null;
+        };
+        /** RouteOut */
+        RouteOut: {
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "exact" | "untold";
+            /** Revision */
+            revision: number;
+            /** Stops */
+            stops: components["schemas"]["RouteStop"][];
+            /** Why */
+            why?: string | null;
+        };
+        /**
+         * RouteStop
+         * @description Since the start of the route; the figures are there where they are told exactly.
+         */
+        RouteStop: {
+            /** Depth */
+            depth: number;
+            /** Events Mean */
+            events_mean?: number | null;
+            /**
+             * Items
+             * @default {}
+             */
+            items: {
+                [key: string]: components["schemas"]["Moments"];
+            };
+            /** Leg */
+            leg: string;
+            /** Seconds Mean */
+            seconds_mean?: number | null;
+            /**
+             * Tiers
+             * @default {}
+             */
+            tiers: {
+                [key: string]: components["schemas"]["Moments"];
+            };
+            value?: components["schemas"]["Moments"] | null;
         };
         /**
          * RuleReading
@@ -5437,6 +5571,113 @@ export interface operations {
             };
         };
     };
+    along_route_api_games__game_id__route_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RouteIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RouteOut"];
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     value_spread_api_games__game_id__spread_post: {
         parameters: {
             query?: never;
@@ -6524,6 +6765,114 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CompareTrialsOut"];
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    replay_api_games__game_id__trials__trial_id__players__player__get: {
+        parameters: {
+            query?: {
+                first?: number;
+                count?: number;
+            };
+            header?: never;
+            path: {
+                game_id: string;
+                trial_id: string;
+                player: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReplayOut"];
                 };
             };
             /** @description not a request that can be read */
