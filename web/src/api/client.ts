@@ -22,6 +22,10 @@ import type {
   TargetsOut,
   TierView,
   Table,
+  CompareTrials,
+  Estimate,
+  Replay,
+  RouteOdds,
   TrialIn,
   TrialOut,
   TrialSummary,
@@ -159,8 +163,24 @@ export const api = {
   trials: (id: string) => ask<TrialSummary[]>('GET', `/games/${id}/trials`),
   trial: (id: string, trial: string) => ask<TrialOut>('GET', `/games/${id}/trials/${trial}`),
   runTrial: (id: string, asked: TrialIn) => ask<TrialSummary>('POST', `/games/${id}/trials`, asked),
-  renameTrial: (id: string, trial: string, name: string) =>
-    ask<TrialSummary>('PATCH', `/games/${id}/trials/${trial}`, { name }),
+  estimateTrial: (id: string, asked: TrialIn) =>
+    ask<Estimate>('POST', `/games/${id}/trials/estimate`, asked),
+  describeTrial: (
+    id: string,
+    trial: string,
+    change: { name?: string; note?: string; pinned?: boolean },
+  ) => ask<TrialSummary>('PATCH', `/games/${id}/trials/${trial}`, change),
+  compareTrials: (id: string, trial: string, other: string) =>
+    ask<CompareTrials>('POST', `/games/${id}/trials/${trial}/compare`, { other }),
+  replay: (id: string, trial: string, player: number, first: number, count: number) =>
+    ask<Replay>(
+      'GET',
+      `/games/${id}/trials/${trial}/players/${player}?first=${first}&count=${count}`,
+    ),
+  restoreTrial: (id: string, trial: string) =>
+    ask<TrialSummary>('POST', `/games/${id}/trials/${trial}/restore`),
+  routeOdds: (id: string, asked: Asked & { route: string }, signal?: AbortSignal) =>
+    ask<RouteOdds>('POST', `/games/${id}/route`, asked, signal),
   cancelTrial: (id: string, trial: string) =>
     ask<undefined>('POST', `/games/${id}/trials/${trial}/cancel`),
   deleteTrial: (id: string, trial: string) =>

@@ -210,6 +210,18 @@ export function useFindings() {
   })
 }
 
+/** What is expected at every stop of a route. */
+export function useRouteOdds(route: string) {
+  const { asked, content } = useAbout()
+  const id = useGame((state) => state.id)
+  return useQuery({
+    queryKey: ['route', id, route, content],
+    queryFn: ({ signal }) =>
+      inTurn('route', signal, () => api.routeOdds(id, { route, ...asked }, signal)),
+    placeholderData: keepPreviousData,
+  })
+}
+
 export function useTrials() {
   const id = useGame((state) => state.id)
   return useQuery({ queryKey: ['trials', id], queryFn: () => api.trials(id), enabled: id !== '' })
@@ -225,9 +237,36 @@ export function useTrial(trial: string) {
     placeholderData: keepPreviousData,
     queryFn: () => api.trial(id, trial),
     enabled: id !== '' && trial !== 'new',
+    // While it runs what has been played is told again and again.
+    refetchInterval: status === 'running' ? 800 : false,
   })
 }
 
 export function useGames() {
   return useQuery({ queryKey: ['games'], queryFn: api.games })
+}
+
+/** Two trials beside one another; `other` is the one before. */
+export function useTrialComparison(trial: string, other: string | null) {
+  const id = useGame((state) => state.id)
+  return useQuery({
+    queryKey: ['trials compared', id, trial, other],
+    queryFn: () => api.compareTrials(id, trial, other ?? ''),
+    enabled: other !== null,
+    staleTime: Infinity,
+  })
+}
+
+const REPLAYED = 100 // events at a time
+
+/** A player of a trial again, from an event on. */
+export function useReplay(trial: string, player: number | null, first: number) {
+  const id = useGame((state) => state.id)
+  return useQuery({
+    queryKey: ['replay', id, trial, player, first],
+    queryFn: () => api.replay(id, trial, player ?? 0, first, REPLAYED),
+    enabled: player !== null,
+    staleTime: Infinity,
+    placeholderData: keepPreviousData,
+  })
 }

@@ -5,6 +5,8 @@ import type {
   GameBody,
   Item,
   Quantity,
+  Route,
+  RouteLeg,
   Source,
   Table,
   Target,
@@ -52,6 +54,10 @@ export function madeOf(parts: Parts, offers: { kind: string; name: string }[]): 
       kind === 'item' ? freshItem(id, name, lowest) : freshTier(id, name, taken.tier.size)
     return [{ kind, id, body: body as unknown as EntryIn['body'] }]
   })
+}
+
+export function freshRoute(id: string, name: string, legs: RouteLeg[]): Route {
+  return { id, name, notes: '', flags: [], purse: {}, bag: null, legs }
 }
 
 export function freshFlag(id: string): GameBody['flags'][number] {

@@ -1,4 +1,5 @@
-// Value per player over the events of a trial: the band of the many, and three who stood out.
+// Value per player over the events of a trial, or over the stops of a route: the band of the many, and three
+// who stood out. Over events it is told from what was expected, or all would lie on one line.
 import { scaleLinear } from 'd3-scale'
 import type { TrialOut, TrialResult } from '@/api/types'
 import { figures, signed, whole } from '@/ui/format'
@@ -8,20 +9,40 @@ import { Level, TicksBelow } from './Scale'
 const W = 400
 const H = 236
 const PAD = { left: 44, right: 84, top: 12, bottom: 20 }
+const OTHER = '#b06b3c' // the ink of another trial, set beside
 
-export function FanPlot({ trial, result }: { trial: TrialOut; result: TrialResult }) {
-  const { events, quantiles } = result.fan
-  const mean = (result.value.expected_mean ?? result.value.mean) / trial.spec.events
-  const ahead = (value: number, at: number) => value - mean * (events[at] ?? 0)
-  const rows = quantiles.map((row, at) => row.map((value) => ahead(value, at)))
+interface FanProps {
+  trial: TrialOut
+  result: TrialResult
+  /** What came of another trial of the like, as outlines. */
+  other?: TrialResult
+}
+
+export function FanPlot({ trial, result, other }: FanProps) {
+  const { route, events: each } = trial.spec
+  const { quantiles } = result.fan
+  // Stops count from 1, and what was before the first is nothing.
+  const places = result.fan.events.map((place) => (route ? place + 1 : place))
+  const end = Math.max(route ? (places.at(-1) ?? 1) : (each ?? 1), 1)
+  const mean = route ? 0 : (result.value.expected_mean ?? result.value.mean) / end
+  const ahead = (value: number, at: number) => value - mean * (places[at] ?? 0)
+  const rowsOf = (from: TrialResult) =>
+    from.fan.quantiles.map((row, at) => row.map((value) => ahead(value, at)))
+  const rows = rowsOf(result)
+  const others = other && other.fan.quantiles.length === rows.length ? rowsOf(other) : null
   const paths = Object.entries(result.players).map(([name, player]) => ({
     name,
     points: player.path.map(ahead),
   }))
-  const every = [0, ...rows.flat(), ...paths.flatMap((path) => path.points)]
-  const x = scaleLinear([0, trial.spec.events], [PAD.left, W - PAD.right])
+  const every = [
+    0,
+    ...rows.flat(),
+    ...(others?.flat() ?? []),
+    ...paths.flatMap((path) => path.points),
+  ]
+  const x = scaleLinear([0, end], [PAD.left, W - PAD.right])
   const y = scaleLinear([Math.min(...every), Math.max(...every)], [H - PAD.bottom, PAD.top])
-  const at = (point: number, value: number) => `${x(events[point] ?? 0)},${y(value)}`
+  const at = (point: number, value: number) => `${x(places[point] ?? 0)},${y(value)}`
   const line = (values: number[]) => `M${x(0)},${y(0)}L${values.map((v, n) => at(n, v)).join('L')}`
   const band = (low: number, high: number) => {
     const down = rows.map((row, n) => at(n, row[low] ?? 0)).reverse()
@@ -29,37 +50,36 @@ export function FanPlot({ trial, result }: { trial: TrialOut; result: TrialResul
   }
   const last = rows.at(-1) ?? []
   const ends = quantiles.at(-1) ?? []
-  const before = (point: number) => mean * (events[point] ?? 0)
+  const unit = route ? 'stop' : 'event'
   return (
     <Figure
-      name={`${trial.name}, value over events`}
-      says={`Value per player after ${trial.spec.events} events: median ${figures(ends[2] ?? 0, 4)}`}
+      name={`${trial.name}, value over ${unit}s`}
+      says={`Value per player after ${whole(end)} ${unit}s: median ${figures(ends[2] ?? 0, 4)}`}
       width={W}
       height={H}
       across={[PAD.top, H - PAD.bottom]}
       readings={quantiles.map((row, point) => ({
-        at: x(events[point] ?? 0),
+        at: x(places[point] ?? 0),
         says:
-          `after ${whole(events[point] ?? 0)}: median ${whole(row[2] ?? 0)}\n` +
+          `after ${unit} ${whole(places[point] ?? 0)}: median ${whole(row[2] ?? 0)}\n` +
           `5–95 % ${whole(row[0] ?? 0)} to ${whole(row[4] ?? 0)}`,
       }))}
       numbers={() => ({
         heads: [
-          'after events',
-          'expected',
-          '5 %',
-          '25 %',
-          '50 %',
-          '75 %',
-          '95 %',
+          `after ${unit}`,
+          ...['5 %', '25 %', '50 %', '75 %', '95 %'],
           ...paths.map((path) => path.name),
+          ...(others ? ['5 %, other', '50 %, other', '95 %, other'] : []),
         ],
-        rows: quantiles.map((row, point) => [
-          events[point] ?? 0,
-          before(point),
-          ...row,
-          ...paths.map((path) => (path.points[point] ?? 0) + before(point)),
-        ]),
+        rows: quantiles.map((row, point) => {
+          const beside = other?.fan.quantiles[point]
+          return [
+            places[point] ?? 0,
+            ...row,
+            ...Object.values(result.players).map((player) => player.path[point] ?? null),
+            ...(others ? [beside?.[0] ?? null, beside?.[2] ?? null, beside?.[4] ?? null] : []),
+          ]
+        }),
       })}
     >
       {y.ticks(5).map((tick) => (
@@ -70,20 +90,40 @@ export function FanPlot({ trial, result }: { trial: TrialOut; result: TrialResul
           y={y(tick)}
           stroke={tick ? '#e9dfcb' : '#6d6258'}
         >
-          {tick ? signed(tick) : '0'}
+          {tick ? (route ? whole(tick) : signed(tick)) : '0'}
         </Level>
       ))}
       <path d={band(0, 4)} fill="#12312c" opacity="0.16" />
       <path d={band(1, 3)} fill="#12312c" opacity="0.24" />
-      {paths.map((path) => (
+      {others &&
+        [0, 2, 4].map((which) => (
+          <path
+            key={which}
+            d={line(others.map((row) => row[which] ?? 0))}
+            fill="none"
+            stroke={OTHER}
+            strokeWidth={which === 2 ? 1.6 : 1}
+            strokeDasharray="4 3"
+          />
+        ))}
+      {!others &&
+        paths.map((path) => (
+          <path
+            key={path.name}
+            d={line(path.points)}
+            fill="none"
+            stroke="#231c17"
+            strokeWidth={path.name === 'median' ? 1.6 : 0.9}
+          />
+        ))}
+      {others && (
         <path
-          key={path.name}
-          d={line(path.points)}
+          d={line(rows.map((row) => row[2] ?? 0))}
           fill="none"
           stroke="#231c17"
-          strokeWidth={path.name === 'median' ? 1.6 : 0.9}
+          strokeWidth="1.6"
         />
-      ))}
+      )}
       {spacedLabels(last.map(y)).map((place, n) => (
         <text
           key={n}

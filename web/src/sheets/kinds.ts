@@ -10,6 +10,7 @@ export const SHEET_KINDS = [
   'flags',
   'target',
   'targets',
+  'route',
   'trial',
   'guide',
 ] as const

@@ -4,7 +4,7 @@ import type { ComponentType, ReactNode } from 'react'
 import { freshlyMade } from '@/app/shelf/adding'
 import type { Parts } from '@/game/parts'
 import { Reading } from '@/reading/Reading'
-import { AimMark, CurveMark, SourceMark, TableMark, TierMark } from '@/ui/Marks'
+import { AimMark, CurveMark, RouteMark, SourceMark, TableMark, TierMark } from '@/ui/Marks'
 import { CurveSheet } from './curve/CurveSheet'
 import { DepthSheet } from './depth/DepthSheet'
 import { MeetsSheet } from './depth/MeetsSheet'
@@ -15,6 +15,8 @@ import { ItemSheet } from './item/ItemSheet'
 import { TierSheet } from './item/TierSheet'
 import { ItemsSheet } from './items/ItemsSheet'
 import type { SheetKind } from './kinds'
+import { RouteReading } from './route/RouteReading'
+import { RouteSheet } from './route/RouteSheet'
 import { SourceSheet } from './source/SourceSheet'
 import { TableSheet } from './table/TableSheet'
 import { TargetSheet } from './target/TargetSheet'
@@ -96,6 +98,13 @@ export const SHEETS: Record<SheetKind, SheetEntry> = {
     doings: [freshlyMade('target')],
   },
   targets: { Sheet: TargetsSheet, isDeep: true },
+  route: {
+    Sheet: RouteSheet,
+    Beside: RouteReading,
+    isDeep: true,
+    found: { heading: 'Routes', things: (parts) => found(parts.route, () => <RouteMark />) },
+    doings: [freshlyMade('route')],
+  },
   trial: { Sheet: TrialSheet, Beside: TrialReading },
   guide: {
     Sheet: GuideSheet,

@@ -160,3 +160,13 @@ export function FlagMark() {
     </svg>
   )
 }
+
+/** A route: down, and up again. */
+export function RouteMark() {
+  return (
+    <svg width="13" height="13" viewBox="0 0 16 16" aria-hidden className="shrink-0">
+      <path d="M1.5 3l5 9.5 3-5 5 1.5" fill="none" stroke="#6d6258" strokeWidth="1.4" />
+      <circle cx="6.5" cy="12.5" r="1.9" fill="#12312c" />
+    </svg>
+  )
+}

@@ -13,6 +13,7 @@ import {
   CurveMark,
   FlagMark,
   MeetsMark,
+  RouteMark,
   SourceMark,
   TableMark,
   TierMark,
@@ -21,9 +22,11 @@ import { standOf, TargetMark } from '@/ui/TargetMark'
 import {
   addCurve,
   addFlag,
+  addRoute,
   addSource,
   addTable,
   copyCurve,
+  copyRoute,
   copySource,
   copySourceWithTables,
   copyTable,
@@ -186,6 +189,33 @@ export function Shelf() {
           fits={fits}
           onRemove={(target) => void remove('target', [target])}
         />
+        <Section
+          name="Routes"
+          kinds={['route']}
+          count={parts.route.size}
+          filtered={filter !== ''}
+          startsOpen={false}
+          onAdd={() => void addRoute()}
+        >
+          {[...parts.route.values()]
+            .filter((route) => fits(route.name))
+            .map((route) => (
+              <Entry
+                key={route.id}
+                sheet={{ kind: 'route', id: route.id }}
+                name={route.name}
+                mark={<RouteMark />}
+                odd={odd('route', route.id)}
+                menu={[
+                  { label: 'Duplicate', run: () => void copyRoute(route) },
+                  { label: 'Delete', bad: true, run: () => void remove('route', [route]) },
+                ]}
+              />
+            ))}
+          {parts.route.size === 0 && (
+            <p className="label px-3 py-1">What players do in order: stops, kills, visits.</p>
+          )}
+        </Section>
         <Section
           name="Trials"
           kinds={['trial']}

@@ -1,15 +1,16 @@
 // New things, and copies of things, from the shelf; each is opened once it is saved.
-import type { Curve, EntryIn, Source, Table, Target } from '@/api/types'
+import type { Curve, EntryIn, Route, Source, Table, Target } from '@/api/types'
 import { curveEntry, flatCurve } from '@/game/curves'
-import { freshFlag, freshItem, freshSource, freshTable } from '@/game/fresh'
+import { freshFlag, freshItem, freshRoute, freshSource, freshTable } from '@/game/fresh'
 import { freshId } from '@/game/parts'
 import { show, useGame } from '@/game/store'
 import { commit } from '@/game/sync'
+import { newLeg, routeEntry } from '@/sheets/route/legs'
 import { sourceEntry } from '@/sheets/source/entries'
 import { tableEntry } from '@/sheets/table/lines'
 import { addTarget, targetEntry } from '@/sheets/target/edits'
 
-type Kind = 'table' | 'source' | 'curve' | 'target'
+type Kind = 'table' | 'source' | 'curve' | 'target' | 'route'
 
 export async function addTable() {
   const id = freshId('new table', useGame.getState().parts.table)
@@ -41,6 +42,17 @@ export async function addFlag() {
   const entry = { kind: 'flag', id: flag.id, body: flag as unknown as EntryIn['body'] }
   if (!(await commit('new flag', [entry]))) show({ kind: 'flags', id: 'all' })
 }
+
+/** One visit to the depth in view, to begin with. */
+export async function addRoute() {
+  const { parts, depth } = useGame.getState()
+  const id = freshId('new route', parts.route)
+  const route = freshRoute(id, 'New route', [newLeg([], depth)])
+  await saved('new route', 'route', id, routeEntry(route))
+}
+
+export const copyRoute = (route: Route) =>
+  copied('route', route, (named) => routeEntry({ ...route, ...named }))
 
 export const copyTable = (table: Table) =>
   copied('table', table, (named) => tableEntry({ ...table, ...named }))
@@ -105,6 +117,7 @@ const MAKERS = {
   curve: addCurve,
   flag: addFlag,
   target: addTarget,
+  route: addRoute,
 }
 
 /** Making one, as a thing that can be done from anywhere. */

@@ -15,7 +15,7 @@ export function mend(finding: Finding): void {
   if (finding.mend) void commit(finding.mend.label, finding.mend.entries)
 }
 
-export function Notes({ kind, id }: { kind: 'table' | 'source' | 'target'; id: string }) {
+export function Notes({ kind, id }: { kind: 'table' | 'source' | 'target' | 'route'; id: string }) {
   const { data } = useFindings()
   const [all, setAll] = useState(false)
   const found = findingsOf(data?.findings, kind, id)

@@ -29,7 +29,7 @@ export function ItemTable({
     return item ? [{ ...item, id, name: parts.item.get(id)?.name ?? id }] : []
   })
   const agreeing = rows.filter((item) => item.z !== null && Math.abs(item.z) < 4).length
-  const beyond = `${whole(trial.spec.events)}+`
+  const beyond = trial.spec.events ? `${whole(trial.spec.events)}+` : 'later'
   const wait = (
     id: 'first_50' | 'first_90' | 'first_99',
     head: string,

@@ -1,30 +1,35 @@
-// What came of a trial: value over events, where players end, and item by item beside what was expected.
-import type { TrialOut, TrialResult } from '@/api/types'
-import { useGame } from '@/game/store'
-import { eventWords } from '@/game/words'
+// What came of a trial: in words, value over events or stops, where players end, tiers, and item by item
+// beside what was expected.
+import type { TrialOut, TrialResult, TrialStop } from '@/api/types'
+import type { Parts } from '@/game/parts'
+import { setDepth, useGame } from '@/game/store'
 import { Bars } from '@/plots/Bars'
 import { FanPlot } from '@/plots/Fan'
-import { whole } from '@/ui/format'
+import { figures, percent, whole } from '@/ui/format'
+import { TierMark } from '@/ui/Marks'
+import { DataTable, type DataColumn } from '@/ui/table/DataTable'
+import { aboutTrial, lookBeside } from './about'
 import { ItemTable } from './ItemTable'
 
 export function Outcome({ trial, result }: { trial: TrialOut; result: TrialResult }) {
   const parts = useGame((state) => state.parts)
-  const words = eventWords(
-    trial.spec.view.kind === 'source' ? parts.source.get(trial.spec.view.id) : undefined,
-  )
+  const { words } = aboutTrial(parts, trial.spec)
   const player = parts.settings.words?.player ?? 'player'
+  const { value } = result
   return (
     <>
+      <Told result={result} player={player} unit={parts.settings.currency} />
       <section
         className="grid grid-cols-[1fr_190px] gap-4 border-b border-hair py-3"
         aria-label="value per player"
       >
         <div>
-          <p className="mb-1 flex justify-between">
+          <p className="mb-1 flex justify-between gap-3">
             <span className="head">
-              {parts.settings.currency} a {player}, ahead of what was expected
+              {parts.settings.currency} a {player}
+              {trial.spec.route ? ', stop by stop' : ', ahead of what was expected'}
             </span>
-            <span className="label">
+            <span className="label text-right">
               bands 5–95 and 25–75&#8239;%; lines: luckiest, median, unluckiest
             </span>
           </p>
@@ -34,21 +39,163 @@ export function Outcome({ trial, result }: { trial: TrialOut; result: TrialResul
           <p className="head mb-1">Where {player}s end</p>
           <Bars
             bins={result.histogram}
-            expected={result.value.expected_mean}
+            expected={value.expected_mean}
             height={150}
-            label="value per player"
+            label={`where ${player}s end`}
+            onChoose={(bin) => choosePlayer(trial, result, (bin.from + bin.to) / 2)}
           />
           <p className="label flex justify-between">
             <span>{whole(result.histogram[0]?.from ?? 0)}</span>
-            <span>gold: expected</span>
+            <span>{value.expected_mean === null ? '' : 'gold: expected'}</span>
             <span>{whole(result.histogram.at(-1)?.to ?? 0)}</span>
           </p>
         </div>
       </section>
+      {result.stops && <Stops stops={result.stops} parts={parts} name={trial.name} />}
+      <section className="border-b border-hair py-3" aria-label="tiers">
+        <p className="head">Tiers</p>
+        <Tiers result={result} parts={parts} name={trial.name} />
+      </section>
       <section className="pt-3" aria-label="items per player">
-        <p className="head">In a {player}’s bag</p>
+        <p className="head">What a {player} received</p>
         <ItemTable trial={trial} result={result} one={words.one} />
       </section>
     </>
   )
+}
+
+/** The three who are kept stand for the rest: the one nearest to what was picked. */
+function choosePlayer(trial: TrialOut, result: TrialResult, value: number): void {
+  const near = Object.values(result.players).sort(
+    (a, b) => Math.abs(a.value - value) - Math.abs(b.value - value),
+  )[0]
+  if (near) lookBeside(trial.id, { player: near.player })
+}
+
+/** What an average and an unlucky player lived through. */
+function Told({ result, player, unit }: { result: TrialResult; player: string; unit: string }) {
+  const { value, inequality, untold } = result
+  const under = inequality.under_50 ?? 0
+  return (
+    <section className="border-b border-hair py-3 text-[14px] leading-6" aria-label="in words">
+      Half of {player}s end with <b className="num">{whole(value.p50)}</b> {unit} or less; an
+      unlucky one in twenty with <b className="num">{whole(value.p05)}</b> or less, a lucky one with{' '}
+      <b className="num">{whole(value.p95)}</b> or more
+      {inequality.p95_p05 ? (
+        <>
+          , <b className="num">{figures(inequality.p95_p05)}</b> times as much
+        </>
+      ) : null}
+      . <b className="num">{percent(under)}&#8239;%</b> get less than half of the mean.
+      {inequality.gini !== null && inequality.gini !== undefined && (
+        <span className="text-muted"> Gini {figures(inequality.gini, 2)}.</span>
+      )}
+      {result.seconds_mean ? (
+        <span>
+          {' '}
+          It takes <b className="num">{figures(result.seconds_mean / 60)}</b> minutes.
+        </span>
+      ) : null}
+      {untold && (
+        <p className="text-[12.5px] text-muted">Not set beside what was expected: {untold}.</p>
+      )}
+    </section>
+  )
+}
+
+function Stops({ stops, parts, name }: { stops: TrialStop[]; parts: Parts; name: string }) {
+  const word = parts.settings.words?.depth ?? 'depth'
+  const rows = stops.map((stop, at) => ({ ...stop, at }))
+  type Row = (typeof rows)[number]
+  const of = (id: 'mean' | 'p05' | 'p50' | 'p95' | 'expected_mean' | 'z', head: string) => ({
+    id,
+    head,
+    value: (row: Row) => row.value?.[id] ?? null,
+    cell: (row: Row) => (id === 'z' ? zText(row.value?.z) : figures(row.value?.[id], 4)),
+  })
+  const columns: DataColumn<Row>[] = [
+    { id: 'stop', head: 'stop', value: (row) => row.at + 1 },
+    { id: 'depth', head: word, value: (row) => row.depth },
+    { id: 'leg', head: 'leg', align: 'left', value: (row) => row.leg },
+    {
+      id: 'events',
+      head: 'events',
+      value: (row) => row.events,
+      cell: (row) => figures(row.events),
+    },
+    {
+      id: 'minutes',
+      head: 'minutes',
+      value: (row) => row.seconds / 60,
+      cell: (row) => figures(row.seconds / 60),
+    },
+    of('mean', `${parts.settings.currency}, mean`),
+    of('expected_mean', 'expected'),
+    of('z', 'z'),
+    of('p05', '5 %'),
+    of('p50', 'half'),
+    of('p95', '95 %'),
+  ]
+  return (
+    <section className="border-b border-hair py-3" aria-label="by stop">
+      <p className="head">By stop, since the start</p>
+      <div className="max-h-64 overflow-auto">
+        <DataTable
+          label={`stops, ${name}`}
+          columns={columns}
+          rows={rows}
+          keyOf={(row) => String(row.at)}
+          onOpen={(row) => setDepth(row.depth)}
+        />
+      </div>
+    </section>
+  )
+}
+
+function Tiers({ result, parts, name }: { result: TrialResult; parts: Parts; name: string }) {
+  const rows = [...parts.tier.values()].flatMap((tier) => {
+    const found = result.tiers[tier.id]
+    return found && found.mean > 0 ? [{ ...found, tier }] : []
+  })
+  type Row = (typeof rows)[number]
+  const columns: DataColumn<Row>[] = [
+    {
+      id: 'tier',
+      head: 'tier',
+      align: 'left',
+      value: (row) => row.tier.name,
+      cell: (row) => (
+        <span className="flex items-center gap-2">
+          <TierMark tier={row.tier} />
+          <span className="name text-[13.5px]">{row.tier.name}</span>
+        </span>
+      ),
+    },
+    { id: 'mean', head: 'each has', value: (row) => row.mean, cell: (row) => figures(row.mean, 4) },
+    {
+      id: 'expected',
+      head: 'expected',
+      value: (row) => row.expected_mean,
+      cell: (row) => figures(row.expected_mean, 4),
+    },
+    { id: 'z', head: 'z', term: 'z', value: (row) => row.z, cell: (row) => zText(row.z) },
+    {
+      id: 'share',
+      head: 'share of what falls, %',
+      value: (row) => 100 * row.share,
+      cell: (row) => `${percent(row.share)}\u202f%`,
+    },
+  ]
+  return (
+    <DataTable
+      label={`tiers per player, ${name}`}
+      columns={columns}
+      rows={rows}
+      keyOf={(row) => row.tier.id}
+    />
+  )
+}
+
+function zText(z: number | null | undefined): string {
+  return z === null || z === undefined ? '' : (z < 0 ? '−' : '+') + Math.abs(z).toFixed(2)
 }

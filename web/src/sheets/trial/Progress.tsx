@@ -4,7 +4,7 @@ import { api } from '@/api/client'
 import { useTrials } from '@/api/queries'
 import type { TrialOut } from '@/api/types'
 import { useGame } from '@/game/store'
-import { whole } from '@/ui/format'
+import { figures, whole } from '@/ui/format'
 
 export function Progress({ id, trial }: { id: string; trial: TrialOut }) {
   const game = useGame((state) => state.id)
@@ -19,31 +19,45 @@ export function Progress({ id, trial }: { id: string; trial: TrialOut }) {
     )
   const share = now.done / now.spec.players
   return (
-    <div className="max-w-[520px] py-8" role="status">
-      <p className="mb-2">
-        {now.status === 'waiting'
-          ? 'Waiting for its turn'
-          : `${whole(now.done)} of ${whole(now.spec.players)} played`}
-      </p>
-      <div
-        className="h-2 bg-sunk"
-        role="progressbar"
-        aria-valuenow={Math.round(100 * share)}
-        aria-valuemin={0}
-        aria-valuemax={100}
-        aria-label="progress of the trial"
-      >
-        <div className="h-full bg-gold" style={{ width: `${100 * share}%` }} />
+    <div className="flex items-center gap-4 border-b border-hair py-3" role="status">
+      <div className="flex-1">
+        <p className="mb-1.5 text-[12.5px]">
+          {now.status === 'waiting'
+            ? 'Waiting for its turn'
+            : `${whole(now.done)} of ${whole(now.spec.players)} played`}
+          {trial.pace && <Pace pace={trial.pace} />}
+        </p>
+        <div
+          className="h-2 bg-sunk"
+          role="progressbar"
+          aria-valuenow={Math.round(100 * share)}
+          aria-valuemin={0}
+          aria-valuemax={100}
+          aria-label="progress of the trial"
+        >
+          <div className="h-full bg-gold" style={{ width: `${100 * share}%` }} />
+        </div>
       </div>
       <button
         type="button"
-        className="plain-button mt-4"
+        className="plain-button"
         onClick={() =>
           void api.cancelTrial(game, id).catch((error: Error) => toast.error(error.message))
         }
       >
-        Cancel
+        Stop
       </button>
     </div>
+  )
+}
+
+function Pace({ pace }: { pace: NonNullable<TrialOut['pace']> }) {
+  const { events_a_second: speed, seconds_left: left, precision } = pace
+  return (
+    <span className="num text-muted">
+      {speed !== null && `, ${figures(speed / 1e6)} million events a second`}
+      {left !== null && `, ${figures(Math.ceil(left), 2)} s left`}
+      {precision !== null && `, mean known to ±\u202f${figures(100 * precision, 2)}\u202f%`}
+    </span>
   )
 }

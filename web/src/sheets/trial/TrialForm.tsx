@@ -1,54 +1,75 @@
-import { useQueryClient } from '@tanstack/react-query'
+// Setting a trial up: a sentence, with what it would come to.
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
 import { api } from '@/api/client'
-import type { View } from '@/api/types'
+import type { TrialIn, View } from '@/api/types'
+import { askedNow } from '@/game/asked'
 import { show, useGame, useGamePart } from '@/game/store'
 import { eventWords } from '@/game/words'
-import { whole } from '@/ui/format'
-import { typedNumber } from '@/ui/numbers'
+import { figures, whole } from '@/ui/format'
+import { readNumber, typedNumber } from '@/ui/numbers'
 import { Problem } from '@/ui/SmallForm'
 
-let lastView: View | null = null
+type Of = View | { kind: 'route'; id: string }
+
+let lastOf: Of | null = null
 useGame.subscribe((state) => {
   const { sheet } = state
-  if (sheet?.kind === 'source' || sheet?.kind === 'table')
-    lastView = { kind: sheet.kind, id: sheet.id }
+  if (sheet?.kind === 'source' || sheet?.kind === 'table' || sheet?.kind === 'route')
+    lastOf = { kind: sheet.kind, id: sheet.id }
 })
 
-/** Set up a trial of what was last in view. */
+interface Draft {
+  of: string
+  name: string
+  players: string
+  events: string
+  seed: string
+  within: string
+}
+
+/** Of what was last in view. */
 export function TrialForm() {
-  const { id, parts, depth, flags } = useGamePart('id', 'parts', 'depth', 'flags')
+  const { id, parts, depth, flags, revision } = useGamePart(
+    'id',
+    'parts',
+    'depth',
+    'flags',
+    'revision',
+  )
   const client = useQueryClient()
-  const first = parts.source.keys().next().value
-  const start =
-    lastView && parts[lastView.kind].has(lastView.id)
-      ? `${lastView.kind}/${lastView.id}`
-      : `source/${first ?? ''}`
-  const [about, setAbout] = useState(start)
-  const [name, setName] = useState('')
-  const [players, setPlayers] = useState('10000')
-  const [events, setEvents] = useState('500')
-  const [seed, setSeed] = useState(() => String(Math.floor(Math.random() * 100_000)))
+  const [draft, setDraft] = useState<Draft>(() => ({
+    of: startOf(),
+    name: '',
+    players: '10000',
+    events: '500',
+    seed: String(Math.floor(Math.random() * 100_000)),
+    within: '',
+  }))
   const [problem, setProblem] = useState('')
-  const [kind, target] = about.split('/') as ['source' | 'table', string]
+  const change = (part: Partial<Draft>) => setDraft({ ...draft, ...part })
+  const [kind, target = ''] = draft.of.split('/') as [Of['kind'], string]
   const words = eventWords(kind === 'source' ? parts.source.get(target) : undefined)
   const player = parts.settings.words?.player ?? 'player'
-  const total = (typedNumber(players) ?? 0) * (typedNumber(events) ?? 0)
+  const asked = askedOf(draft, depth, flags)
+  const { data: estimate } = useQuery({
+    queryKey: ['estimate', id, revision, asked],
+    queryFn: () => api.estimateTrial(id, asked as TrialIn),
+    enabled: typeof asked !== 'string',
+    retry: false,
+  })
+  const isLong = estimate !== undefined && (estimate.seconds > 120 || estimate.bytes > 2e8)
 
   const submit = async (event: FormEvent) => {
     event.preventDefault()
-    const [p, n, s] = [typedNumber(players), typedNumber(events), typedNumber(seed)]
-    if (p === null || n === null || s === null)
-      return setProblem('players, events and seed are whole numbers')
+    if (typeof asked === 'string') return setProblem(asked)
     try {
+      const now = askedNow()
       const trial = await api.runTrial(id, {
-        name,
-        view: { kind, id: target },
-        depth,
-        flags,
-        players: p,
-        events: n,
-        seed: s,
+        ...asked,
+        ...now,
+        name: draft.name,
+        knowingly: isLong,
       })
       await client.invalidateQueries({ queryKey: ['trials', id] })
       show({ kind: 'trial', id: trial.id })
@@ -56,66 +77,105 @@ export function TrialForm() {
       setProblem(error instanceof Error ? error.message : String(error))
     }
   }
-  const field = 'field num h-8 text-center text-[14px]'
+  const field = (key: keyof Draft, label: string, width: string) => (
+    <input
+      className={`field num h-8 text-center text-[14px] ${width}`}
+      aria-label={label}
+      value={draft[key]}
+      onChange={(event) => change({ [key]: event.target.value })}
+    />
+  )
   return (
     <form className="max-w-[640px] space-y-4 px-5 pt-3" onSubmit={(event) => void submit(event)}>
       <h1 className="name text-[32px] leading-10">A new trial</h1>
       {/* A sentence: what stands in it flows as its words do. */}
       <p className="text-[15px] leading-[42px]">
-        <input
-          className={`${field} w-24`}
-          aria-label={`how many ${player}s`}
-          value={players}
-          onChange={(event) => setPlayers(event.target.value)}
-        />{' '}
-        {player}s, each doing{' '}
-        <input
-          className={`${field} w-20`}
-          aria-label="events each"
-          value={events}
-          onChange={(event) => setEvents(event.target.value)}
-        />{' '}
-        {words.many} of{' '}
-        <select
-          className="field name h-8 text-[15px]"
-          aria-label="what is simulated"
-          value={about}
-          onChange={(event) => setAbout(event.target.value)}
-        >
-          {[...parts.source.values()].map((source) => (
-            <option key={source.id} value={`source/${source.id}`}>
-              {source.name}
-            </option>
-          ))}
-          {[...parts.table.values()].map((table) => (
-            <option key={table.id} value={`table/${table.id}`}>
-              {table.name} (table)
-            </option>
-          ))}
-        </select>{' '}
-        at {parts.settings.words?.depth ?? 'depth'} <b className="num">{depth}</b>, with seed{' '}
-        <input
-          className={`${field} w-24`}
-          aria-label="seed"
-          value={seed}
-          onChange={(event) => setSeed(event.target.value)}
-        />
+        {field('players', `how many ${player}s`, 'w-24')} {player}s, each{' '}
+        {kind === 'route' ? 'going along' : 'doing'}{' '}
+        {kind !== 'route' && (
+          <>
+            {field('events', 'events each', 'w-20')} {words.many} of{' '}
+          </>
+        )}
+        <OfChoice value={draft.of} onChange={(of) => change({ of })} />
+        {kind !== 'route' && (
+          <>
+            {' '}
+            at {parts.settings.words?.depth ?? 'depth'} <b className="num">{depth}</b>
+          </>
+        )}
+        , with seed {field('seed', 'seed', 'w-24')}; stopping when the mean of{' '}
+        {parts.settings.currency} is known to ±{' '}
+        {field('within', 'known to how many percent', 'w-16')} %, or, left empty, when all are done.
       </p>
       <p className="flex items-center gap-3">
         <input
           className="field h-8 w-64"
           aria-label="name of the trial"
           placeholder="Name, if you like"
-          value={name}
-          onChange={(event) => setName(event.target.value)}
+          value={draft.name}
+          onChange={(event) => change({ name: event.target.value })}
         />
         <button type="submit" className="gold-button">
-          Run the trial
+          {isLong ? 'Run it all the same' : 'Run the trial'}
         </button>
-        <span className="label num">{whole(total)} events</span>
+        {estimate && (
+          <span className={`label num ${isLong ? 'text-waiting' : ''}`}>
+            about{' '}
+            {estimate.seconds > 90
+              ? `${whole(estimate.seconds / 60)} min`
+              : `${figures(estimate.seconds, 2)} s`}
+            , {figures(estimate.bytes / 1e6, 2)} MB kept
+          </span>
+        )}
       </p>
       <Problem>{problem}</Problem>
-      <p className="label">The same seed gives the same players again, to the last digit.</p>
+      <p className="label">
+        The same seed gives the same players again, to the last digit. It goes on if this page is
+        left, and also if the server is.
+      </p>
     </form>
   )
+}
+
+function OfChoice({ value, onChange }: { value: string; onChange: (of: string) => void }) {
+  const parts = useGame((state) => state.parts)
+  const options = (kind: 'route' | 'source' | 'table') =>
+    [...parts[kind].values()].map((one) => (
+      <option key={one.id} value={`${kind}/${one.id}`}>
+        {one.name}
+      </option>
+    ))
+  return (
+    <select
+      className="field name h-8 max-w-[240px] text-[15px]"
+      aria-label="what is simulated"
+      value={value}
+      onChange={(event) => onChange(event.target.value)}
+    >
+      <optgroup label="routes">{options('route')}</optgroup>
+      <optgroup label="sources">{options('source')}</optgroup>
+      <optgroup label="tables">{options('table')}</optgroup>
+    </select>
+  )
+}
+
+function startOf(): string {
+  const { parts } = useGame.getState()
+  if (lastOf && parts[lastOf.kind].has(lastOf.id)) return `${lastOf.kind}/${lastOf.id}`
+  return `source/${parts.source.keys().next().value ?? ''}`
+}
+
+/** What the fields ask for, or what is wrong with them. */
+function askedOf(draft: Draft, depth: number, flags: string[]): TrialIn | string {
+  const [players, events, seed] = [draft.players, draft.events, draft.seed].map(typedNumber)
+  const [kind, id = ''] = draft.of.split('/')
+  if (!players || seed === null || seed === undefined || (kind !== 'route' && !events))
+    return 'players, events and seed are whole numbers'
+  const within = draft.within.trim() ? readNumber(draft.within.replace('%', '')) : null
+  if (typeof within === 'string') return within
+  const common = { players, seed, ...(within !== null && { until: { within: within / 100 } }) }
+  if (kind === 'route') return { ...common, route: id }
+  const view = { kind: kind === 'table' ? ('table' as const) : ('source' as const), id }
+  return { ...common, view, depth, flags, events: events ?? 1 }
 }

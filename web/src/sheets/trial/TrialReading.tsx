@@ -1,9 +1,10 @@
 // What a trial says of players, in words; and three of them to replay.
 import { useTrial } from '@/api/queries'
 import type { TrialOut, TrialPlayer } from '@/api/types'
-import { setDepth, show, useGame, useGamePart } from '@/game/store'
+import { useGame } from '@/game/store'
 import { figures, whole } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
+import { lookBeside } from './about'
 
 export function TrialReading({ id }: { id: string }) {
   const { data: trial } = useTrial(id)
@@ -47,19 +48,13 @@ export function TrialReading({ id }: { id: string }) {
 }
 
 function PlayerRow({ name, one, trial }: { name: string; one: TrialPlayer; trial: TrialOut }) {
-  const { parts, revision } = useGamePart('parts', 'revision')
+  const parts = useGame((state) => state.parts)
   const ladder = [...parts.tier.values()].reverse()
   const count = (tier: string) =>
     Object.entries(one.items).reduce(
       (sum, [id, units]) => sum + (parts.item.get(id)?.tier === tier ? units : 0),
       0,
     )
-  const replay = () => {
-    const { view, depth, seed } = trial.spec
-    setDepth(depth)
-    show({ kind: view.kind, id: view.id })
-    useGame.setState({ replay: { seed, player: one.player, kernel: trial.kernel } })
-  }
   return (
     <div className="grid grid-cols-[76px_64px_1fr_auto] items-center gap-2 py-0.5 text-[12.5px]">
       <span>{name}</span>
@@ -72,11 +67,13 @@ function PlayerRow({ name, one, trial }: { name: string; one: TrialPlayer; trial
           </span>
         ))}
       </span>
-      {trial.revision === revision && (
-        <button type="button" className="choice" onClick={replay}>
-          replay
-        </button>
-      )}
+      <button
+        type="button"
+        className="choice"
+        onClick={() => lookBeside(trial.id, { player: one.player })}
+      >
+        replay
+      </button>
     </div>
   )
 }

@@ -1,8 +1,10 @@
 // A trial: set up, watch, and look at what came of it beside what was expected.
 import { useTrial } from '@/api/queries'
+import { BesideTrial } from './BesideTrial'
 import { Head } from './Head'
 import { Outcome } from './Outcome'
 import { Progress } from './Progress'
+import { ReplayPanel } from './ReplayPanel'
 import { TrialForm } from './TrialForm'
 
 export { TrialReading } from './TrialReading'
@@ -11,14 +13,14 @@ export function TrialSheet({ id }: { id: string }) {
   const { data: trial } = useTrial(id)
   if (id === 'new') return <TrialForm />
   if (!trial) return null
+  const told = trial.result ?? trial.partial
   return (
     <div className="px-5 pb-10 pt-3">
       <Head trial={trial} />
-      {trial.result ? (
-        <Outcome trial={trial} result={trial.result} />
-      ) : (
-        <Progress id={id} trial={trial} />
-      )}
+      {!trial.result && <Progress id={id} trial={trial} />}
+      <ReplayPanel trial={trial} />
+      <BesideTrial trial={trial} />
+      {told && <Outcome trial={trial} result={told} />}
     </div>
   )
 }

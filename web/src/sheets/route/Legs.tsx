@@ -1,0 +1,214 @@
+// The legs of a route as sentences whose words are choices; moved by Alt and the arrows, or by their menu.
+import type { KeyboardEvent } from 'react'
+import type { Route, RouteLeg, RouteOdds } from '@/api/types'
+import { useGame, useGamePart } from '@/game/store'
+import { EVENT_OF, quantityText, typedQuantity } from '@/game/words'
+import { Choice } from '@/ui/Choice'
+import { EditText } from '@/ui/EditText'
+import { FlagButtons } from '@/ui/FlagButtons'
+import { figures, typedDepth } from '@/ui/format'
+import { Menu, Pop } from '@/ui/Menu'
+import {
+  doingOf,
+  movedLeg,
+  newLeg,
+  NOTHING,
+  oftenOf,
+  saveRoute,
+  VISITS,
+  withDoing,
+  withLegs,
+  withOften,
+} from './legs'
+
+export function Legs({ route, odds }: { route: Route; odds: RouteOdds | undefined }) {
+  const { depth, parts } = useGamePart('depth', 'parts')
+  const legs = route.legs
+  const save = (label: string, next: RouteLeg[]) => saveRoute(label, withLegs(route, next))
+  return (
+    <>
+      <ol aria-label={`legs of ${route.name}`} className="divide-y divide-hair/70 text-[13px]">
+        {legs.map((leg, at) => (
+          <Leg
+            key={leg.id}
+            leg={leg}
+            at={at}
+            gained={gainedOn(odds, leg.id)}
+            onChange={(label, next) =>
+              save(
+                label,
+                legs.map((one) => (one.id === leg.id ? next : one)),
+              )
+            }
+            onMove={(by) => void save('moved a leg', movedLeg(legs, at, by))}
+            onCopy={() => {
+              const copy = { ...leg, id: newLeg(legs, leg.from).id }
+              void save('duplicated a leg', [...legs.slice(0, at + 1), copy, ...legs.slice(at + 1)])
+            }}
+            onDelete={() =>
+              void save(
+                'removed a leg',
+                legs.filter((one) => one.id !== leg.id),
+              )
+            }
+          />
+        ))}
+      </ol>
+      {legs.length === 0 && (
+        <p className="py-2 text-muted">
+          Where does a {parts.settings.words?.player ?? 'player'} go, and what is done there? Add a
+          leg: depths one after another, with visits or with one source.
+        </p>
+      )}
+      <button
+        type="button"
+        className="label py-1.5 hover:text-ink"
+        onClick={() => void save('added a leg', [...legs, newLeg(legs, legs.at(-1)?.to ?? depth)])}
+      >
+        + add a leg
+      </button>
+    </>
+  )
+}
+
+/** What a leg brings on average, where that is told. */
+function gainedOn(odds: RouteOdds | undefined, leg: string): number | null {
+  if (odds?.method !== 'exact') return null
+  const first = odds.stops.findIndex((stop) => stop.leg === leg)
+  const last = odds.stops.findLast((stop) => stop.leg === leg)
+  if (first < 0 || !last?.value) return null
+  return last.value.mean - (odds.stops[first - 1]?.value?.mean ?? 0)
+}
+
+interface LegProps {
+  leg: RouteLeg
+  at: number
+  gained: number | null
+  onChange: (label: string, leg: RouteLeg) => ReturnType<typeof saveRoute>
+  onMove: (by: number) => void
+  onCopy: () => void
+  onDelete: () => void
+}
+
+function Leg({ leg, at, gained, onChange, onMove, onCopy, onDelete }: LegProps) {
+  const { parts } = useGamePart('parts')
+  const { from, to } = parts.settings.depth
+  const word = parts.settings.words?.depth ?? 'depth'
+  const doing = doingOf(leg)
+  const source = parts.source.get(leg.source ?? '')
+  const end = (which: 'from' | 'to') => (
+    <EditText
+      label={`leg ${at + 1}, ${which} ${word}`}
+      text={String(leg[which])}
+      className="choice num text-ink"
+      inputClass="num w-12"
+      onCommit={(text) => {
+        const depth = typedDepth(text, [from, to])
+        return typeof depth === 'string'
+          ? { message: depth }
+          : onChange('depths of a leg', { ...leg, [which]: depth })
+      }}
+    />
+  )
+  const onKeyDown = (event: KeyboardEvent) => {
+    if (event.target !== event.currentTarget) return
+    if (event.altKey && event.key === 'ArrowUp') onMove(-1)
+    else if (event.altKey && event.key === 'ArrowDown') onMove(1)
+    else if (event.key === 'Delete') onDelete()
+    else if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'd') onCopy()
+    else return
+    event.preventDefault()
+    event.stopPropagation()
+  }
+  return (
+    <li
+      tabIndex={0}
+      aria-label={`leg ${at + 1}`}
+      className="group grid grid-cols-[20px_1fr_auto] gap-x-2 py-1.5 leading-6"
+      onKeyDown={onKeyDown}
+    >
+      <span className="num text-muted">{at + 1}</span>
+      <p className="text-muted">
+        From {word} {end('from')} to {end('to')},{' '}
+        {doing !== NOTHING && (
+          <EditText
+            label={`leg ${at + 1}, how often`}
+            text={quantityText(oftenOf(leg))}
+            className="choice num text-ink"
+            inputClass="num w-20"
+            onCommit={(text) =>
+              onChange('how often', withOften(leg, typedQuantity(text, oftenOf(leg).curve)))
+            }
+          />
+        )}{' '}
+        {source && <>{EVENT_OF[source.kind].many} of </>}
+        <Choice
+          label={`leg ${at + 1}, what is done`}
+          value={doing}
+          options={{
+            [VISITS]: 'visits',
+            ...Object.fromEntries(
+              [...parts.source.values()].map((one) => [`source/${one.id}`, one.name]),
+            ),
+            [NOTHING]: 'nothing',
+          }}
+          onChange={(next) => void onChange('what a leg does', withDoing(leg, next))}
+        />
+        {leg.from !== leg.to && doing !== NOTHING && ' each'}
+        <Flags leg={leg} at={at} onChange={onChange} />
+        {gained !== null && (
+          <span className="ml-2 whitespace-nowrap">
+            +<b className="num text-ink">{figures(gained)}</b> {parts.settings.currency}
+          </span>
+        )}
+      </p>
+      <Menu
+        label={`What to do with leg ${at + 1}`}
+        align="end"
+        trigger={
+          <button type="button" className="self-start px-1 text-muted hover:text-ink">
+            ⋯
+          </button>
+        }
+        entries={[
+          { label: 'Move up', keys: 'Alt ↑', run: () => onMove(-1), disabled: at === 0 },
+          { label: 'Move down', keys: 'Alt ↓', run: () => onMove(1) },
+          { label: 'Duplicate', keys: 'Ctrl D', run: onCopy },
+          { label: 'Delete', keys: 'Del', bad: true, run: onDelete },
+        ]}
+      />
+    </li>
+  )
+}
+
+/** The flags that are gained after the leg, and lost. */
+function Flags({ leg, at, onChange }: Pick<LegProps, 'leg' | 'at' | 'onChange'>) {
+  const flags = useGame((state) => state.parts.flag)
+  if (!flags.size) return null
+  const named = (ids: string[]) => ids.map((id) => flags.get(id)?.name ?? id).join(', ')
+  const part = (key: 'gains' | 'loses') => (
+    <Pop
+      label={`leg ${at + 1} ${key}`}
+      trigger={
+        <button
+          type="button"
+          className={leg[key].length ? 'choice text-ink' : 'label hover:text-ink'}
+        >
+          {leg[key].length ? `${key} ${named(leg[key])}` : `+ ${key}`}
+        </button>
+      }
+    >
+      <p className="label mb-1.5">After its last stop it {key}</p>
+      <FlagButtons
+        label={`leg ${at + 1} ${key}`}
+        set={leg[key]}
+        onChange={(set) => void onChange(key, { ...leg, [key]: set })}
+      />
+    </Pop>
+  )
+  return (
+    <span className="ml-1">
+      ; {part('gains')} {part('loses')}
+    </span>
+  )
+}

@@ -1,0 +1,126 @@
+// What a player has along a route: at the end, or after any stop.
+import { useState } from 'react'
+import { useRouteOdds } from '@/api/queries'
+import type { RouteStop } from '@/api/types'
+import type { Parts } from '@/game/parts'
+import { setDepth, useGame } from '@/game/store'
+import { figures, whole } from '@/ui/format'
+import { TierMark } from '@/ui/Marks'
+import { DataTable, type DataColumn } from '@/ui/table/DataTable'
+
+export function RouteReading({ id }: { id: string }) {
+  const parts = useGame((state) => state.parts)
+  const { data } = useRouteOdds(id)
+  const [chosen, setChosen] = useState<number | null>(null)
+  if (!data) return <p className="p-4 text-muted">Being worked out.</p>
+  const player = parts.settings.words?.player ?? 'player'
+  if (!data.stops.length)
+    return <p className="p-4 text-muted">What a {player} comes home with will be read here.</p>
+  if (data.method !== 'exact')
+    return (
+      <p className="p-4 text-[13px]">
+        What is expected here is not told exactly: {data.why}.{' '}
+        <span className="text-muted">A trial tells it, with its errors.</span>
+      </p>
+    )
+  const at = Math.min(chosen ?? data.stops.length - 1, data.stops.length - 1)
+  const stop = data.stops[at]
+  if (!stop) return null
+  return (
+    <>
+      <section className="border-b border-hair p-4" aria-label="sentence">
+        <p className="flex items-baseline justify-between text-[12px] text-muted">
+          <span>
+            After stop{' '}
+            <select
+              aria-label="after which stop"
+              className="choice num bg-transparent text-ink"
+              value={at}
+              onChange={(event) => {
+                const next = Number(event.target.value)
+                setChosen(next)
+                setDepth(data.stops[next]?.depth ?? 1)
+              }}
+            >
+              {data.stops.map((one, n) => (
+                <option key={n} value={n}>
+                  {n + 1}, at {one.depth}
+                </option>
+              ))}
+            </select>{' '}
+            of {data.stops.length}
+          </span>
+          <span role="status">exact</span>
+        </p>
+        <p className="mt-1 text-[14px] leading-6">
+          A {player} has <b className="num">{figures(stop.value?.mean, 4)}</b>{' '}
+          {parts.settings.currency} on average
+          <span className="num text-muted"> (sd {figures(stop.value?.sd)})</span>, after{' '}
+          <b className="num">{figures(stop.events_mean)}</b> events and{' '}
+          <b className="num">{figures((stop.seconds_mean ?? 0) / 60)}</b> minutes:{' '}
+          <b className="num">{whole(perHour(stop))}</b> {parts.settings.currency} an hour.
+        </p>
+      </section>
+      <section className="border-b border-hair p-4" aria-label="tiers so far">
+        <Counts
+          label="tiers so far"
+          rows={[...parts.tier.values()].reverse().map((tier) => ({
+            id: tier.id,
+            name: tier.name,
+            tier: tier.id,
+            ...(stop.tiers[tier.id] ?? NONE),
+          }))}
+          parts={parts}
+        />
+      </section>
+      <section className="p-4" aria-label="items so far">
+        <Counts
+          label="items so far"
+          rows={[...parts.item.values()]
+            .map((item) => ({
+              id: item.id,
+              name: item.name,
+              tier: item.tier,
+              ...(stop.items[item.id] ?? NONE),
+            }))
+            .filter((row) => row.mean > 0)
+            .sort((a, b) => b.mean - a.mean)}
+          parts={parts}
+        />
+      </section>
+    </>
+  )
+}
+
+const NONE = { mean: 0, sd: 0 }
+
+const perHour = (stop: RouteStop) =>
+  stop.seconds_mean ? ((stop.value?.mean ?? 0) * 3600) / stop.seconds_mean : 0
+
+interface Row {
+  id: string
+  name: string
+  tier: string
+  mean: number
+  sd: number
+}
+
+function Counts({ label, rows, parts }: { label: string; rows: Row[]; parts: Parts }) {
+  const columns: DataColumn<Row>[] = [
+    {
+      id: 'name',
+      head: 'so far',
+      align: 'left',
+      value: (row) => row.name,
+      cell: (row) => (
+        <span className="flex items-center gap-2">
+          <TierMark tier={parts.tier.get(row.tier)} size={11} />
+          <span className="name truncate text-[13px]">{row.name}</span>
+        </span>
+      ),
+    },
+    { id: 'mean', head: 'each has', value: (row) => row.mean, cell: (row) => figures(row.mean) },
+    { id: 'sd', head: 'sd', term: 'sd', value: (row) => row.sd, cell: (row) => figures(row.sd) },
+  ]
+  return <DataTable label={label} columns={columns} rows={rows} keyOf={(row) => row.id} />
+}

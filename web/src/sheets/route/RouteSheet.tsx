@@ -1,0 +1,78 @@
+// A route: what a player does in order, drawn as a dive beside the plumb line, with its legs as sentences.
+import { useRouteOdds } from '@/api/queries'
+import { isNamed, show, useGame } from '@/game/store'
+import { DepthFrame, useDepthScale } from '@/plots/DepthFrame'
+import { Notes } from '@/sheets/table/Notes'
+import { EditText } from '@/ui/EditText'
+import { FlagButtons } from '@/ui/FlagButtons'
+import { Memo } from '@/ui/Memo'
+import { DiveProfile } from './DiveProfile'
+import { saveRoute } from './legs'
+import { Legs } from './Legs'
+
+export function RouteSheet({ id }: { id: string }) {
+  const parts = useGame((state) => state.parts)
+  const draft = useGame((state) => state.draft.find((one) => one.kind === 'route' && one.id === id))
+  const scale = useDepthScale()
+  const { data } = useRouteOdds(id)
+  const saved = parts.route.get(id)
+  if (!saved) return <p className="p-6 text-muted">This route is gone.</p>
+  const route = (draft?.body as typeof saved | undefined) ?? saved
+  return (
+    <div className="relative h-full">
+      <header className="relative z-20 px-5 pt-1.5">
+        <div className="flex items-baseline gap-3">
+          <EditText
+            label="name of the route"
+            isTitle
+            opens={isNamed(route.id)}
+            text={route.name}
+            className="name text-left text-[24px] leading-8"
+            inputClass="name text-[20px] w-80"
+            onCommit={(name) => saveRoute('renamed', { ...saved, name })}
+          />
+          <button
+            type="button"
+            className="plain-button ml-auto"
+            onClick={() => show({ kind: 'trial', id: 'new' })}
+          >
+            send players along it
+          </button>
+        </div>
+        {parts.flag.size > 0 && (
+          <p className="text-[12.5px] text-muted">
+            Begins with{' '}
+            <FlagButtons
+              label="flags at the start"
+              set={route.flags}
+              onChange={(flags) => void saveRoute('flags at the start', { ...saved, flags })}
+            />
+          </p>
+        )}
+      </header>
+      <DepthFrame>
+        <div className="flex gap-5 pl-3">
+          <DiveProfile
+            route={route}
+            odds={data}
+            scale={scale}
+            onSave={(label, next) => void saveRoute(label, next)}
+          />
+          <section
+            className="relative z-10 min-w-0 flex-1 overflow-auto bg-paper pb-4 pr-5 shadow-[100vw_0_0_0_var(--color-paper)]"
+            style={{ marginTop: -18, height: scale.height + 18 }}
+          >
+            <Notes kind="route" id={id} />
+            <Legs route={saved} odds={data} />
+            <Memo
+              label="notes of the route"
+              quiet
+              text={route.notes ?? ''}
+              onCommit={(notes) => saveRoute('notes', { ...saved, notes })}
+            />
+          </section>
+        </div>
+      </DepthFrame>
+    </div>
+  )
+}

@@ -1,0 +1,191 @@
+// A player of a trial again: event by event, step by step or at speed, with how each came about.
+import { useEffect, useState } from 'react'
+import { useReplay } from '@/api/queries'
+import type { ReplayedEvent, TrialOut } from '@/api/types'
+import { useGame } from '@/game/store'
+import { amount, whole } from '@/ui/format'
+import { TierMark } from '@/ui/Marks'
+import { typedNumber } from '@/ui/numbers'
+import { EditText } from '@/ui/EditText'
+import { aboutTrial, besideOf, lookBeside, useBeside } from './about'
+
+const PACE = 350 // ms an event, at speed
+
+export function ReplayPanel({ trial }: { trial: TrialOut }) {
+  const { player } = useBeside(besideOf(trial.id))
+  if (player === null) return null
+  return <Replayed key={player} trial={trial} player={player} />
+}
+
+function Replayed({ trial, player }: { trial: TrialOut; player: number }) {
+  const parts = useGame((state) => state.parts)
+  const [at, setAt] = useState(0)
+  const [runs, setRuns] = useState(false)
+  const [first, setFirst] = useState(1)
+  const { data, error } = useReplay(trial.id, player, first)
+  const { words } = aboutTrial(parts, trial.spec)
+  const events = data?.events ?? []
+  const shown = events[at]
+  const last = events.findLast((event) => event.event > 0)?.event ?? 0
+  const step = (by: number) => setAt((now) => Math.max(0, Math.min(events.length - 1, now + by)))
+
+  useEffect(() => {
+    if (!runs || at >= events.length - 1) return
+    const timer = setTimeout(() => setAt(at + 1), PACE)
+    return () => clearTimeout(timer)
+  }, [runs, at, events.length])
+
+  const word = parts.settings.words?.player ?? 'player'
+  return (
+    <section
+      className="border-b border-hair py-3"
+      aria-label="replay"
+      onKeyDown={(event) => {
+        const by = { ArrowDown: 1, ArrowUp: -1 }[event.key]
+        if (!by || (event.target as HTMLElement).closest('input')) return
+        event.preventDefault()
+        step(by)
+      }}
+    >
+      <p className="flex flex-wrap items-baseline gap-3">
+        <span className="head">
+          {word}{' '}
+          <EditText
+            label={`which ${word}`}
+            text={String(player)}
+            className="choice num text-ink"
+            inputClass="num w-20"
+            onCommit={(text) => {
+              const number = typedNumber(text)
+              if (
+                number === null ||
+                !Number.isInteger(number) ||
+                number < 0 ||
+                number >= trial.spec.players
+              )
+                return { message: `a whole number from 0 to ${trial.spec.players - 1}` }
+              lookBeside(trial.id, { player: number })
+              return null
+            }}
+          />{' '}
+          again
+        </span>
+        <button type="button" className="plain-button" disabled={at === 0} onClick={() => step(-1)}>
+          back
+        </button>
+        <button
+          type="button"
+          className="plain-button"
+          disabled={at >= events.length - 1}
+          onClick={() => step(1)}
+        >
+          one on
+        </button>
+        <button type="button" className="plain-button" onClick={() => setRuns(!runs)}>
+          {runs ? 'hold' : 'at speed'}
+        </button>
+        {last > 0 && (
+          <button
+            type="button"
+            className="plain-button"
+            onClick={() => {
+              setAt(0)
+              setFirst(last + 1)
+            }}
+          >
+            the next {words.many}
+          </button>
+        )}
+        {first > 1 && (
+          <button
+            type="button"
+            className="plain-button"
+            onClick={() => {
+              setAt(0)
+              setFirst(1)
+            }}
+          >
+            from the start
+          </button>
+        )}
+        <span className="label">
+          had <b className="num text-ink">{amount(data?.value ?? 0)}</b> {parts.settings.currency}{' '}
+          after {words.one} <span className="num">{whole(last)}</span>
+        </span>
+        <button
+          type="button"
+          className="label ml-auto hover:text-ink"
+          onClick={() => lookBeside(trial.id, { player: null })}
+        >
+          close
+        </button>
+      </p>
+      {error && <p className="text-bad">{error.message}</p>}
+      <div className="mt-2 grid h-56 grid-cols-[1fr_1fr] gap-4">
+        <ol className="overflow-auto" aria-label="events">
+          {events.map((event, place) => (
+            <EventRow
+              key={place}
+              event={event}
+              trial={trial}
+              isShown={place === at}
+              onShow={() => setAt(place)}
+            />
+          ))}
+        </ol>
+        <ol
+          className="overflow-auto border-l border-hair pl-4 text-[12.5px]"
+          aria-label="how it came about"
+        >
+          {shown?.steps.map((step, place) => (
+            <li
+              key={place}
+              className={`leading-[1.45] ${step.kind === 'item' ? 'name pl-3 text-[13px]' : ''}`}
+            >
+              {step.text}
+            </li>
+          ))}
+        </ol>
+      </div>
+    </section>
+  )
+}
+
+function EventRow({
+  event,
+  trial,
+  isShown,
+  onShow,
+}: {
+  event: ReplayedEvent
+  trial: TrialOut
+  isShown: boolean
+  onShow: () => void
+}) {
+  const parts = useGame((state) => state.parts)
+  const stop = event.stop === null ? undefined : trial.result?.stops?.[event.stop]
+  return (
+    <li ref={(node) => (isShown ? node?.scrollIntoView({ block: 'nearest' }) : undefined)}>
+      <button
+        type="button"
+        aria-pressed={isShown}
+        className={`grid w-full grid-cols-[44px_34px_1fr_auto] items-center gap-2 text-left text-[12.5px] ${isShown ? 'bg-gold-wash' : 'hover:bg-gold-wash'}`}
+        onClick={onShow}
+      >
+        <span className="num text-right text-muted">{event.event > 0 ? event.event : 'met'}</span>
+        <span className="num text-right text-muted">{stop?.depth ?? ''}</span>
+        <span className="flex min-w-0 items-center gap-1.5 truncate">
+          {event.received.slice(0, 4).map((one, at) => (
+            <span key={at} className="flex items-center gap-1">
+              <TierMark tier={parts.tier.get(parts.item.get(one.item)?.tier ?? '')} size={11} />
+              <span className="name">{parts.item.get(one.item)?.name ?? one.item}</span>
+              {one.count > 1 && <span className="num">×{one.count}</span>}
+            </span>
+          ))}
+          {!event.received.length && <span className="italic text-muted">nothing</span>}
+        </span>
+        <span className="num">{event.value ? amount(event.value) : ''}</span>
+      </button>
+    </li>
+  )
+}
