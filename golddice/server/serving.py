@@ -20,6 +20,7 @@ from golddice.server.bench import Workbench
 from golddice.server.broadcast import Broadcast
 from golddice.server.collector import settle_collector
 from golddice.server.connections import Protocol
+from golddice.server.demo import show_trials
 from golddice.server.jobs import Jobs
 from golddice.server.routes.trials import resume
 from golddice.server.settings import ROOT, Settings
@@ -48,7 +49,8 @@ def serve_until_stopped(*, demo: bool) -> None:
     with alone_in(settings), listening(settings.port) as listener, _database(settings) as database:
         with workbench(database) as bench:
             if demo and not bench.games.every():
-                bench.games.create(read_game_file(DEMO), label="opened the demo game")
+                row = bench.games.create(read_game_file(DEMO), label="opened the demo game")
+                show_trials(bench, row.id)
             server = _Server(bench, listener)
             settle_collector()
             print(f"Gold Dice is at http://127.0.0.1:{settings.port}  (Ctrl+C stops it)", flush=True)

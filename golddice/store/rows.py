@@ -91,6 +91,7 @@ class TrialRow(SQLModel, table=True):
     name: str
     note: str = ""
     pinned: bool = False
+    beside: str | None = None
     revision: int
     kernel: int | None = None
     program: str | None = None

@@ -22,7 +22,15 @@ class Trials:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def add(self, game: str, revision: int, name: str, spec: dict[str, Any], kernel: int) -> TrialRow:
+    def add(
+        self,
+        game: str,
+        revision: int,
+        name: str,
+        spec: dict[str, Any],
+        kernel: int,
+        beside: str | None = None,
+    ) -> TrialRow:
         """A trial that waits for its turn. Those of a game are numbered one after another: whoever adds
         one holds the game meanwhile."""
         with self._database.transaction() as session:
@@ -39,6 +47,7 @@ class Trials:
                 revision=revision,
                 kernel=kernel,
                 spec=spec,
+                beside=beside,
                 status="waiting",
             )
             session.add(row)

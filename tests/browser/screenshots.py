@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from pathlib import Path
+from typing import Any
 
 import httpx
 from selenium.webdriver import ActionChains, Chrome, Keys
@@ -44,6 +45,7 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
         ("flags", "flags/all"),
         ("trial", f"trial/{trial}"),
         ("new-trial", "trial/new"),
+        ("route", "route/first-dive"),
         ("deck", "source/blind-pearl-shelf"),
         ("item", "item/beacon-lens"),
         ("stat", "item/beacon-lens"),
@@ -59,6 +61,9 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
             browser.find_element(By.CSS_SELECTOR, "button[title^='reach: draw it']").click()
             time.sleep(0.5)
         _save(browser, name)
+    open_sheet(f"trial/{_beside(client, game)}")
+    _wait_for(browser, "main", "changed by more than noise")
+    _save(browser, "beside-trial")
     open_sheet("source/lantern-eel")  # a curve shows its effect on what was looked at last
     open_sheet("curve/trench-pull")
     time.sleep(1.5)
@@ -82,14 +87,22 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
 
 
 def _trial(client: httpx.Client, game: str) -> str:
-    asked = {
-        "name": "Eels, a season",
-        "view": {"kind": "source", "id": "lantern-eel"},
-        "depth": 15,
-        "players": 10_000,
-        "events": 500,
-        "seed": 20417,
-    }
+    return _ran(client, game, name="The first hour", route="first-dive", players=10_000, seed=1_207)
+
+
+def _beside(client: httpx.Client, game: str) -> str:
+    """A trial with a tenth more lenses, beside one without."""
+    view = {"kind": "source", "id": "lantern-eel"}
+    asked = {"view": view, "depth": 15, "players": 10_000, "events": 500, "seed": 20_417}
+    season = _ran(client, game, name="Eels, a season", **asked)
+    tables = client.get(f"/api/games/{game}").json()["tables"]
+    catch = next(table for table in tables if table["id"] == "eel-catch")
+    catch["lines"][6]["weight"] = 2.2
+    draft = [{"kind": "table", "id": "eel-catch", "body": catch}]
+    return _ran(client, game, name="Eels, a tenth more lenses", draft=draft, beside=season, **asked)
+
+
+def _ran(client: httpx.Client, game: str, **asked: Any) -> str:
     trial = str(client.post(f"/api/games/{game}/trials", json=asked).json()["id"])
     while client.get(f"/api/games/{game}/trials/{trial}").json()["status"] != "done":
         time.sleep(0.2)

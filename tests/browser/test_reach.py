@@ -23,6 +23,8 @@ SHEETS = (
     "meets/here",
     "targets/all",
     "trial/new",
+    "route/first-dive",
+    "guide/trials",
     "target/eel-pays",
 )
 

@@ -346,5 +346,48 @@ class Demo(Found):
                 self.assertLess(len(findings(self.mended(demo(), finding))), count)
 
 
+class Routes(unittest.TestCase):
+    """Each with what is odd, and the nearest that is not."""
+
+    def told(self, *legs: dict[str, Any], **route: Any) -> list[str]:
+        data = game_data([pick((1, "sand"), name="bits"), pick((1, "sand"), name="life")])
+        data["depth"]["bands"] = [{"id": "top", "name": "Top", "from": 1, "to": 4, "spawns": "life"}]
+        data["sources"][0]["depths"] = [2, 6]
+        data["flags"] = [{"id": "lit", "name": "Lit"}, {"id": "idle", "name": "Idle"}]
+        data["tables"][0]["lines"][0]["needs"] = ["lit"]
+        data["routes"] = [{"id": "way", "name": "Way", "legs": list(legs), **route}]
+        found = [one for one in findings(read_game(data)) if one.kind == "route"]
+        for one in found:
+            if one.mend is not None:
+                self.assertEqual(one.mend.entries[0]["kind"], "route")
+        return [one.message for one in found]
+
+    def test_legs(self) -> None:
+        visits, kills = {"visits": {"min": 1, "max": 1}}, {"source": "crab"}
+        self.assertEqual(self.told(), ["nobody goes anywhere: it has no legs"])
+        self.assertEqual(self.told({"id": "a", "from": 1, "to": 4, **visits}), [])
+        self.assertEqual(
+            self.told({"id": "a", "from": 6, "to": 3, **visits}),
+            ["leg 1 meets nothing at depth 5 to 6: no band there names a spawn table"],
+        )
+        self.assertEqual(self.told({"id": "a", "from": 2, "to": 6, **kills}), [])
+        self.assertEqual(
+            self.told({"id": "a", "from": 1, "to": 7, **kills}),
+            ["leg 1 acts on Crab at depth 1, 7, where it is not met: its depths are 2 to 6"],
+        )
+        self.assertIn("nobody can go along it", self.told({"id": "a", "from": 9, "to": 11})[0])
+
+    def test_flags(self) -> None:
+        leg = {"id": "a", "from": 1, "to": 1}
+        self.assertEqual(self.told({**leg, "gains": ["lit"], "loses": ["lit"]}), [])
+        self.assertEqual(
+            self.told({**leg, "gains": ["lit"]}, flags=["lit"]), ["leg 1 gains “Lit”, which is set already"]
+        )
+        self.assertEqual(self.told({**leg, "loses": ["lit"]}), ["leg 1 loses “Lit”, which is not set"])
+        self.assertEqual(
+            self.told({**leg, "gains": ["idle"]}), ["leg 1 gains “Idle”, which nothing asks about"]
+        )
+
+
 if __name__ == "__main__":
     unittest.main()

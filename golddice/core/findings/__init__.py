@@ -16,10 +16,20 @@ __all__ = ["Finding", "Mend", "findings"]
 
 def findings(game: Game) -> list[Finding]:
     """All findings of a sound game: curves, items, tables, sources, targets, in file order."""
-    from golddice.core.findings import chances, curves, depths, items, quantities, scaling, tables, targets
+    from golddice.core.findings import (
+        chances,
+        curves,
+        depths,
+        items,
+        quantities,
+        routes,
+        scaling,
+        tables,
+        targets,
+    )
 
     survey = Survey(game)
-    lookers = (curves, items, tables, chances, quantities, depths, scaling, targets)
+    lookers = (curves, items, tables, chances, quantities, depths, scaling, routes, targets)
     found = [finding for looker in lookers for finding in _seen(looker.look, survey)]
     return sorted(found, key=lambda one: survey.place(one.kind, one.id))
 

@@ -117,7 +117,7 @@ def replayed(
     reader, events, start = _Reader(game, program), [], 0
     for at, end in enumerate(ends):
         for one in reader.read(trace[start + 1 : min(end, noted) + 1]):
-            if one.event < first + count and (one.event > 0 or one.steps):
+            if one.event < first + count and (one.event > 0 or one.received):
                 one.stop = at
                 events.append(one)
         start = min(end, noted)

@@ -68,10 +68,14 @@ def run(game_id: str, asked: TrialIn, bench: Bench) -> TrialSummary:
     estimate = _estimate(plan)
     if not asked.knowingly and (estimate.seconds > LONG or estimate.bytes > LARGE):
         raise QueryError(f"this would take {_words(estimate)}; take fewer players or ask for it knowingly")
-    spec = asked.model_dump(exclude={"knowingly"})
-    row = bench.trials.add(game_id, revision, asked.name.strip(), spec, KERNEL_VERSION)
+    row = added(bench, game_id, revision, asked)
     bench.jobs.start(job_of(bench, row))
     return _summary(row)
+
+
+def added(bench: Workbench, game_id: str, revision: int, asked: TrialIn) -> TrialRow:
+    spec = asked.model_dump(exclude={"knowingly", "beside"})
+    return bench.trials.add(game_id, revision, asked.name.strip(), spec, KERNEL_VERSION, asked.beside)
 
 
 @router.post("/trials/estimate")

@@ -25,7 +25,8 @@ class UntilIn(Wire):
 
 class TrialIn(Wire):
     """Of a source or table at a depth, so many events each; or of a route. Of the game at a `revision`, the
-    latest where it is None, with the edits of a `draft`."""
+    latest where it is None, with the edits of a `draft`. `beside` is another trial that it is to be held
+    against."""
 
     name: Annotated[str, Field(max_length=120)] = ""
     view: ViewIn | None = None
@@ -39,6 +40,7 @@ class TrialIn(Wire):
     revision: Annotated[int, Field(ge=1, le=2**31 - 1)] | None = None
     draft: Annotated[list[EntryIn], Field(max_length=1000)] = []
     knowingly: bool = False
+    beside: EntityId | None = None
 
     @model_validator(mode="after")
     def _of_one_thing(self) -> Self:
@@ -54,6 +56,7 @@ class TrialChange(Wire):
     name: ShortText | None = None
     note: Annotated[str, Field(max_length=20_000)] | None = None
     pinned: bool | None = None
+    beside: Annotated[str, Field(max_length=80)] | None = None  # empty: beside none
 
 
 class Estimate(BaseModel):
@@ -69,6 +72,7 @@ class TrialSummary(BaseModel):
     name: str
     note: str
     pinned: bool
+    beside: str | None
     revision: int
     kernel: int | None
     spec: TrialIn

@@ -168,7 +168,7 @@ export const api = {
   describeTrial: (
     id: string,
     trial: string,
-    change: { name?: string; note?: string; pinned?: boolean },
+    change: { name?: string; note?: string; pinned?: boolean; beside?: string },
   ) => ask<TrialSummary>('PATCH', `/games/${id}/trials/${trial}`, change),
   compareTrials: (id: string, trial: string, other: string) =>
     ask<CompareTrials>('POST', `/games/${id}/trials/${trial}/compare`, { other }),

@@ -2807,6 +2807,8 @@ export interface components {
         };
         /** TrialChange */
         TrialChange: {
+            /** Beside */
+            beside?: string | null;
             /** Name */
             name?: string | null;
             /** Note */
@@ -2817,9 +2819,12 @@ export interface components {
         /**
          * TrialIn
          * @description Of a source or table at a depth, so many events each; or of a route. Of the game at a `revision`, the
-         *     latest where it is None, with the edits of a `draft`.
+         *     latest where it is None, with the edits of a `draft`. `beside` is another trial that it is to be held
+         *     against.
          */
         TrialIn: {
+            /** Beside */
+            beside?: string | null;
             /** Depth */
             depth?: number | null;
             /**
@@ -2899,6 +2904,8 @@ export interface components {
          * @description `partial` and `pace` while it runs: what is told of the players so far, without what is expected.
          */
         TrialOut: {
+            /** Beside */
+            beside: string | null;
             /**
              * Created At
              * Format: date-time
@@ -3002,6 +3009,8 @@ export interface components {
         };
         /** TrialSummary */
         TrialSummary: {
+            /** Beside */
+            beside: string | null;
             /**
              * Created At
              * Format: date-time

@@ -13,6 +13,7 @@ def upgrade() -> None:
     op.add_column("trial", sa.Column("note", sa.String(), nullable=False, server_default=""))
     op.add_column("trial", sa.Column("pinned", sa.Boolean(), nullable=False, server_default=sa.false()))
     op.add_column("trial", sa.Column("program", sa.String()))
+    op.add_column("trial", sa.Column("beside", sa.String()))
     op.add_column("trial", sa.Column("deleted_at", sa.DateTime(timezone=True)))
     op.create_table(
         "trial_unit",

@@ -7,10 +7,9 @@ import { FanPlot } from '@/plots/Fan'
 import { figures, signed, whole } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
-import { besideOf, useBeside } from './about'
 
 export function BesideTrial({ trial }: { trial: TrialOut }) {
-  const { other } = useBeside(besideOf(trial.id))
+  const other = trial.beside || null
   const { data: trials = [] } = useTrials()
   const { data: before } = useTrial(other ?? 'new')
   const isDone =
@@ -28,7 +27,10 @@ export function BesideTrial({ trial }: { trial: TrialOut }) {
       <p className="head">Beside {before.name}</p>
       <Changed data={data} parts={parts} />
       {trial.result && before.result && (
-        <FanPlot trial={trial} result={trial.result} other={before.result} />
+        <div className="max-w-[460px]">
+          <FanPlot trial={trial} result={trial.result} other={before.result} />
+          <p className="label">dashed: {before.name}, its 5, 50 and 95&#8239;%</p>
+        </div>
       )}
       <Differences data={data} parts={parts} name={trial.name} />
     </section>

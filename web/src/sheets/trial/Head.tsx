@@ -8,7 +8,14 @@ import { show, useGamePart } from '@/game/store'
 import { Choice } from '@/ui/Choice'
 import { EditText } from '@/ui/EditText'
 import { figures, whole } from '@/ui/format'
-import { aboutTrial, besideOf, lookBeside, runAgain, useBeside } from './about'
+import { aboutTrial, runAgain } from './about'
+
+interface Described {
+  name?: string
+  note?: string
+  pinned?: boolean
+  beside?: string
+}
 
 const LINK = 'underline decoration-hair underline-offset-2 hover:text-ink'
 
@@ -17,12 +24,10 @@ export function Head({ trial }: { trial: TrialOut }) {
   const client = useQueryClient()
   const { players, events, depth, seed, until, draft } = trial.spec
   const { name, sheet, words } = aboutTrial(parts, trial.spec)
+  const listed = () => client.invalidateQueries({ queryKey: ['trials', id] })
   const renewed = () =>
-    Promise.all([
-      client.invalidateQueries({ queryKey: ['trials', id] }),
-      client.invalidateQueries({ queryKey: ['trial', id, trial.id] }),
-    ])
-  const describe = async (change: { name?: string; note?: string; pinned?: boolean }) => {
+    Promise.all([listed(), client.invalidateQueries({ queryKey: ['trial', id, trial.id] })])
+  const describe = async (change: Described) => {
     await api.describeTrial(id, trial.id, change)
     await renewed()
     return null
@@ -84,7 +89,7 @@ export function Head({ trial }: { trial: TrialOut }) {
         <button type="button" className={LINK} onClick={() => show({ kind: 'trial', id: 'new' })}>
           run another
         </button>
-        <OtherChoice trial={trial} />
+        <OtherChoice trial={trial} onChoose={(beside) => void describe({ beside })} />
         <button
           type="button"
           aria-pressed={trial.pinned}
@@ -104,7 +109,7 @@ export function Head({ trial }: { trial: TrialOut }) {
             onCommit={(note) => describe({ note })}
           />
         </span>
-        <button type="button" className={LINK} onClick={() => void putAway(id, trial, renewed)}>
+        <button type="button" className={LINK} onClick={() => void putAway(id, trial, listed)}>
           delete
         </button>
       </div>
@@ -112,10 +117,10 @@ export function Head({ trial }: { trial: TrialOut }) {
   )
 }
 
-async function putAway(game: string, trial: TrialOut, renewed: () => Promise<unknown>) {
+async function putAway(game: string, trial: TrialOut, listed: () => Promise<unknown>) {
   await api.deleteTrial(game, trial.id)
-  await renewed()
   show({ kind: 'trial', id: 'new' })
+  await listed()
   toast(`${trial.name} is put away`, {
     duration: 12_000,
     action: {
@@ -123,16 +128,15 @@ async function putAway(game: string, trial: TrialOut, renewed: () => Promise<unk
       onClick: () =>
         void api
           .restoreTrial(game, trial.id)
-          .then(renewed)
+          .then(listed)
           .then(() => show({ kind: 'trial', id: trial.id })),
     },
   })
 }
 
 /** Another trial to set this one beside. */
-function OtherChoice({ trial }: { trial: TrialOut }) {
+function OtherChoice({ trial, onChoose }: { trial: TrialOut; onChoose: (other: string) => void }) {
   const { data: trials = [] } = useTrials()
-  const { other } = useBeside(besideOf(trial.id))
   const done = trials.filter((one) => one.status === 'done' && one.id !== trial.id)
   if (trial.status !== 'done' || !done.length) return null
   const options = { '': 'nothing', ...Object.fromEntries(done.map((one) => [one.id, one.name])) }
@@ -141,9 +145,9 @@ function OtherChoice({ trial }: { trial: TrialOut }) {
       beside{' '}
       <Choice
         label="beside another trial"
-        value={other ?? ''}
+        value={trial.beside ?? ''}
         options={options}
-        onChange={(next) => lookBeside(trial.id, { other: next || null })}
+        onChange={onChoose}
       />
     </span>
   )

@@ -8,7 +8,7 @@ import { FanPlot } from '@/plots/Fan'
 import { figures, percent, whole } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
-import { aboutTrial, lookBeside } from './about'
+import { aboutTrial, replay } from './about'
 import { ItemTable } from './ItemTable'
 
 export function Outcome({ trial, result }: { trial: TrialOut; result: TrialResult }) {
@@ -69,7 +69,7 @@ function choosePlayer(trial: TrialOut, result: TrialResult, value: number): void
   const near = Object.values(result.players).sort(
     (a, b) => Math.abs(a.value - value) - Math.abs(b.value - value),
   )[0]
-  if (near) lookBeside(trial.id, { player: near.player })
+  if (near) replay(trial.id, near.player)
 }
 
 /** What an average and an unlucky player lived through. */

@@ -7,12 +7,12 @@ import { amount, whole } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
 import { typedNumber } from '@/ui/numbers'
 import { EditText } from '@/ui/EditText'
-import { aboutTrial, besideOf, lookBeside, useBeside } from './about'
+import { aboutTrial, replay, usePlayer } from './about'
 
 const PACE = 350 // ms an event, at speed
 
 export function ReplayPanel({ trial }: { trial: TrialOut }) {
-  const { player } = useBeside(besideOf(trial.id))
+  const player = usePlayer(trial.id)
   if (player === null) return null
   return <Replayed key={player} trial={trial} player={player} />
 }
@@ -64,7 +64,7 @@ function Replayed({ trial, player }: { trial: TrialOut; player: number }) {
                 number >= trial.spec.players
               )
                 return { message: `a whole number from 0 to ${trial.spec.players - 1}` }
-              lookBeside(trial.id, { player: number })
+              replay(trial.id, number)
               return null
             }}
           />{' '}
@@ -115,7 +115,7 @@ function Replayed({ trial, player }: { trial: TrialOut; player: number }) {
         <button
           type="button"
           className="label ml-auto hover:text-ink"
-          onClick={() => lookBeside(trial.id, { player: null })}
+          onClick={() => replay(trial.id, null)}
         >
           close
         </button>

@@ -4,7 +4,7 @@ import type { TrialOut, TrialPlayer } from '@/api/types'
 import { useGame } from '@/game/store'
 import { figures, whole } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
-import { lookBeside } from './about'
+import { replay } from './about'
 
 export function TrialReading({ id }: { id: string }) {
   const { data: trial } = useTrial(id)
@@ -67,11 +67,7 @@ function PlayerRow({ name, one, trial }: { name: string; one: TrialPlayer; trial
           </span>
         ))}
       </span>
-      <button
-        type="button"
-        className="choice"
-        onClick={() => lookBeside(trial.id, { player: one.player })}
-      >
+      <button type="button" className="choice" onClick={() => replay(trial.id, one.player)}>
         replay
       </button>
     </div>

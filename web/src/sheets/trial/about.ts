@@ -7,24 +7,20 @@ import type { Parts } from '@/game/parts'
 import { show, useGame, type Sheet } from '@/game/store'
 import { eventWords, type EventWords } from '@/game/words'
 
-/** What is looked at beside the report: a player replayed, another trial. */
-interface Beside {
+/** The player of a trial who is replayed beside its report. */
+interface Replaying {
   trial: string
   player: number | null
-  other: string | null
 }
 
-export const useBeside = create<Beside>()(() => ({ trial: '', player: null, other: null }))
+const useReplaying = create<Replaying>()(() => ({ trial: '', player: null }))
 
-export function besideOf(trial: string): (state: Beside) => Omit<Beside, 'trial'> {
-  return (state) => (state.trial === trial ? state : NOTHING)
+export function usePlayer(trial: string): number | null {
+  return useReplaying((state) => (state.trial === trial ? state.player : null))
 }
 
-const NOTHING = { player: null, other: null }
-
-export function lookBeside(trial: string, change: Partial<Omit<Beside, 'trial'>>): void {
-  const before = besideOf(trial)(useBeside.getState())
-  useBeside.setState({ player: before.player, other: before.other, ...change, trial })
+export function replay(trial: string, player: number | null): void {
+  useReplaying.setState({ trial, player })
 }
 
 const ON_ROUTE: EventWords = { one: 'event', a: 'an event', many: 'events' }
@@ -56,10 +52,10 @@ export async function runAgain(client: QueryClient, trial: TrialOut): Promise<vo
     name: `${trial.name}, again`.slice(0, 120),
     revision,
     draft: unsaved,
+    beside: trial.id,
     knowingly: true,
   }
   const made = await api.runTrial(id, asked)
   await client.invalidateQueries({ queryKey: ['trials', id] })
-  lookBeside(made.id, { other: trial.id, player: null })
   show({ kind: 'trial', id: made.id })
 }
