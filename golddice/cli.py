@@ -21,7 +21,14 @@ from golddice.core.game.views import View
 from golddice.core.sheets.report import odds
 from golddice.core.sheets.route_report import route_odds
 from golddice.core.trial.trace import rolled
-from golddice.core.trial.trial import RouteTrial, Trial, Until, local_executor, run_trial
+from golddice.core.trial.trial import (
+    RouteTrial,
+    Trial,
+    Until,
+    cluster_executor,
+    local_executor,
+    run_trial,
+)
 from golddice.core.tuning import Standing, standings
 from golddice.files.game_file import read_game_file
 
@@ -31,6 +38,7 @@ app = typer.Typer(
     help="Gold Dice: loot tables, their odds, their players.",
 )
 
+_DASK = "Play on the workers of this Dask scheduler."
 GameArgument = Annotated[Path, typer.Argument(metavar="GAME", help="A game file.")]
 SourceOption = Annotated[str | None, typer.Option("--source", metavar="ID")]
 TableOption = Annotated[str | None, typer.Option("--table", metavar="ID")]
@@ -105,6 +113,9 @@ def trial(
     flags: FlagsOption = "",
     until: UntilOption = None,
     workers: Annotated[int | None, typer.Option("--workers", metavar="W", min=1, max=256)] = None,
+    dask: Annotated[
+        str | None, typer.Option("--dask", metavar="ADDRESS", envvar="GOLDDICE_DASK", help=_DASK)
+    ] = None,
     as_json: JsonOption = False,
 ) -> None:
     """Simulate a cohort: P players, each doing N events, or each going along a route."""
@@ -120,7 +131,7 @@ def trial(
         view, at = _view(source, table), _depth(loaded, depth)
         spec = Trial(view, at, players, events, seed, tuple(_flags(flags)), _until(until))
     start = time.perf_counter()
-    with local_executor(workers) as executor:
+    with cluster_executor(dask) if dask else local_executor(workers) as executor:
         result = run_trial(loaded, spec, executor)
     result["seconds"] = round(time.perf_counter() - start, 3)
     print(json.dumps(result) if as_json else _trial_text(result))

@@ -14,6 +14,7 @@ from golddice.core.errors import GameError, GoldDiceError, QueryError, TooLarge,
 from golddice.core.game.editing import EditError
 from golddice.core.game.reading import full, json_path, shortened
 from golddice.core.stopping import Cancelled
+from golddice.core.trial.executors import NoCluster
 from golddice.server.jobs import LineFull, NoLongerTheSame
 from golddice.store.errors import Conflict, FromLater, NotFound, NothingToUndo, Unavailable, Unstorable
 
@@ -32,6 +33,7 @@ STATUS: dict[type[GoldDiceError], int] = {
     Unavailable: 503,
     FromLater: 409,
     LineFull: 429,
+    NoCluster: 503,
     NoLongerTheSame: 409,
 }
 MOST_PLACES = 1_000

@@ -22,7 +22,7 @@ from golddice.core.trial.keeping import packed, unpacked
 from golddice.core.trial.kernel import KERNEL_VERSION
 from golddice.core.trial.playing import Bags
 from golddice.core.trial.summary import MOST_FAN_PLAYERS, Summary
-from golddice.core.trial.trial import AnyTrial, Plan, local_executor, plan_of, precision_of, report, run_plan
+from golddice.core.trial.trial import AnyTrial, Plan, plan_of, precision_of, report, run_plan
 from golddice.server.broadcast import Broadcast
 from golddice.store.errors import StoreError, Unavailable
 from golddice.store.trials import Trials
@@ -81,9 +81,8 @@ class Job:
 class Jobs:
     """Runs trials in the background; tells how far they are."""
 
-    def __init__(self, trials: Trials, broadcast: Broadcast) -> None:
-        self._trials, self._broadcast = trials, broadcast
-        self._workers: Executor = local_executor()
+    def __init__(self, trials: Trials, broadcast: Broadcast, workers: Executor) -> None:
+        self._trials, self._broadcast, self._workers = trials, broadcast, workers
         self._running: dict[str, Running] = {}
         self._line: OrderedDict[str, deque[Job]] = OrderedDict()
         self._changed = threading.Condition()

@@ -14,6 +14,7 @@ from pathlib import Path
 import uvicorn
 
 from golddice.core.errors import GoldDiceError
+from golddice.core.trial.executors import cluster_executor, local_executor
 from golddice.files.game_file import read_game_file
 from golddice.server.app import make_app
 from golddice.server.bench import Workbench
@@ -47,7 +48,7 @@ def serve_until_stopped(*, demo: bool) -> None:
     settings = Settings.from_environment()
     logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
     with alone_in(settings), listening(settings.port) as listener, _database(settings) as database:
-        with workbench(database) as bench:
+        with workbench(database, settings.dask) as bench:
             if demo and not bench.games.every():
                 row = bench.games.create(read_game_file(DEMO), label="opened the demo game")
                 show_trials(bench, row.id)
@@ -75,11 +76,13 @@ def alone_in(settings: Settings) -> Iterator[None]:
 
 
 @contextmanager
-def workbench(database: Database) -> Iterator[Workbench]:
-    """The store and the jobs on a migrated database; ended in order."""
+def workbench(database: Database, dask: str | None = None) -> Iterator[Workbench]:
+    """The store and the jobs on a migrated database; ended in order. `dask` is the address of a scheduler on
+    whose workers trials are played. Raises NoCluster."""
+    workers = cluster_executor(dask) if dask else local_executor()
     database.migrate()
     trials, broadcast = Trials(database), Broadcast()
-    jobs = Jobs(trials, broadcast)
+    jobs = Jobs(trials, broadcast, workers)
     bench = Workbench(Games(database), trials, jobs, broadcast)
     resume(bench)
     try:

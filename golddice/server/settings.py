@@ -21,6 +21,7 @@ class Settings:
     port: int
     folder: Path
     database_url: str | None
+    dask: str | None = None
 
     @classmethod
     def from_environment(cls) -> Settings:
@@ -28,4 +29,5 @@ class Settings:
         if not text.isdigit() or not 1 <= int(text) <= 65535:
             raise BadSetting(f"GOLDDICE_PORT must be a port number, 1 to 65535, got “{text}”")
         folder = Path(os.environ.get("GOLDDICE_VAR", ROOT / "var"))
-        return cls(int(text), folder, os.environ.get("GOLDDICE_DATABASE_URL"))
+        database, dask = os.environ.get("GOLDDICE_DATABASE_URL"), os.environ.get("GOLDDICE_DASK")
+        return cls(int(text), folder, database, dask or None)

@@ -5,13 +5,15 @@ from __future__ import annotations
 import os
 from collections import deque
 from collections.abc import Callable, Iterator
-from concurrent.futures import Executor, Future, ThreadPoolExecutor
+from concurrent.futures import Executor, Future
+from contextlib import suppress
 from typing import Any, Protocol
 
 import numpy as np
 
 from golddice.core.game.models import Game
-from golddice.core.stopping import Stop, go_on, stopped_by
+from golddice.core.stopping import Cancelled, Stop, go_on, stopped_by
+from golddice.core.trial.executors import cluster_executor, local_executor
 from golddice.core.trial.kernel import KERNEL_VERSION
 from golddice.core.trial.plans import (
     FEWEST_PLAYERS,
@@ -42,6 +44,7 @@ __all__ = [
     "Trial",
     "Until",
     "checkpoints",
+    "cluster_executor",
     "local_executor",
     "plan_of",
     "precision_of",
@@ -60,12 +63,8 @@ class Kept(Protocol):
     def get(self, number: int, /) -> Bags | None: ...
 
 
+_LOOK = 0.25  # seconds between looks at the stop sign
 _SURE = 1.959963984540054  # half of the 95 % interval, in standard errors
-
-
-def local_executor(workers: int | None = None) -> Executor:
-    """Threads on this machine: the kernel runs without Python's lock, so they share no time."""
-    return ThreadPoolExecutor(workers or os.cpu_count() or 1, thread_name_prefix="trial")
 
 
 def run_trial(
@@ -144,18 +143,25 @@ def _in_order(plan: Plan, executor: Executor, stop: Stop, kept: Kept) -> Iterato
                 known if known is not None else executor.submit(play_unit, plan.unit(first, players), stop)
             )
             if len(pending) >= ahead:
-                yield _result(pending.popleft())
+                yield _result(pending.popleft(), stop)
         while pending:
-            yield _result(pending.popleft())
+            yield _result(pending.popleft(), stop)
     finally:
         for future in pending:
             if isinstance(future, Future):
                 future.cancel()
 
 
-def _result(one: Future[Any] | Bags) -> Bags:
-    found: Bags = one.result() if isinstance(one, Future) else one
-    return found
+def _result(one: Future[Any] | Bags, stop: Stop) -> Bags:
+    """Raises Cancelled soon after the sign is given, also where whoever plays does not see it."""
+    if not isinstance(one, Future):
+        return one
+    while True:
+        with suppress(TimeoutError):
+            found: Bags = one.result(_LOOK)
+            return found
+        if stop.is_set() and not one.done():
+            raise Cancelled("the trial was cancelled")
 
 
 def report(plan: Plan, summary: Summary, *, with_expected: bool = True) -> dict[str, Any]:
