@@ -102,6 +102,15 @@ class Trials(DemoTest):
         self.assertEqual((len(found["events"]), found["value"]), (30, lucky["value"]))
         self.assertEqual(self.client.get(f"{self.url}/trials/{trial['id']}/players/300").status_code, 422)
 
+    def test_whoever_ended_near_a_value(self) -> None:
+        trial = self.done(players=2_000, events=30)
+        url = f"{self.url}/trials/{trial['id']}/near"
+        lucky = trial["result"]["players"]["luckiest"]
+        found = self.client.get(url, params={"value": 1e9}).json()
+        self.assertEqual(found["value"], lucky["value"])
+        middle = self.client.get(url, params={"value": trial["result"]["value"]["p50"]}).json()
+        self.assertEqual(middle["value"], trial["result"]["value"]["p50"])
+
     def test_of_an_earlier_revision_and_of_a_draft(self) -> None:
         before = self.done(players=400, events=50)
         self.edit(self.heavier(3))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from typing import Annotated, Any
 
+import numpy as np
 from fastapi import APIRouter, Path, Query
 from fastapi.responses import StreamingResponse
 from starlette.concurrency import run_in_threadpool
@@ -33,6 +34,7 @@ from golddice.server.schemas.trials import (
     CompareTrialsIn,
     CompareTrialsOut,
     Estimate,
+    NearOut,
     ReplayedEvent,
     ReplayOut,
     TrialChange,
@@ -128,6 +130,28 @@ def replay(
         found = _replayed(game, trial, player, first, count)
     events = [_event(event) for event in found.events]
     return ReplayOut(player=player, events=events, counts=found.counts, value=found.value)
+
+
+@router.get("/trials/{trial_id}/near")
+def near(
+    game_id: str,
+    trial_id: str,
+    bench: Bench,
+    value: Annotated[float, Query(ge=0, le=1e300, allow_inf_nan=False)],
+) -> NearOut:
+    """The player who ended nearest to a value; the first of several."""
+    row = bench.trials.get(game_id, trial_id)
+    best: tuple[float, int, float] | None = None
+    first = 0
+    for data in bench.trials.units(row.id):
+        values = unpacked(data).value
+        at = int(np.argmin(np.abs(values - value)))
+        found = (abs(float(values[at]) - value), first + at, float(values[at]))
+        best = found if best is None else min(best, found)
+        first += values.size
+    if best is None:
+        raise QueryError(f"of “{row.name}” no players are kept")
+    return NearOut(player=best[1], value=best[2])
 
 
 def _replayed(game: Game, trial: AnyTrial, player: int, first: int, count: int) -> Rolled:

@@ -195,6 +195,11 @@ class ReplayOut(BaseModel):
     value: float
 
 
+class NearOut(BaseModel):
+    player: int
+    value: float
+
+
 class CompareTrialsIn(Wire):
     other: EntityId
 

@@ -177,6 +177,11 @@ export const api = {
       'GET',
       `/games/${id}/trials/${trial}/players/${player}?first=${first}&count=${count}`,
     ),
+  nearPlayer: (id: string, trial: string, value: number) =>
+    ask<{ player: number; value: number }>(
+      'GET',
+      `/games/${id}/trials/${trial}/near?value=${value}`,
+    ),
   restoreTrial: (id: string, trial: string) =>
     ask<TrialSummary>('POST', `/games/${id}/trials/${trial}/restore`),
   routeOdds: (id: string, asked: Asked & { route: string }, signal?: AbortSignal) =>

@@ -1,9 +1,10 @@
 // What came of a trial: in words, value over events or stops, where players end, tiers, and item by item
 // beside what was expected.
+import { api } from '@/api/client'
 import type { TrialOut, TrialResult, TrialStop } from '@/api/types'
 import type { Parts } from '@/game/parts'
 import { setDepth, useGame } from '@/game/store'
-import { Bars } from '@/plots/Bars'
+import { Bars, type Bin } from '@/plots/Bars'
 import { FanPlot } from '@/plots/Fan'
 import { figures, percent, whole } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
@@ -42,7 +43,9 @@ export function Outcome({ trial, result }: { trial: TrialOut; result: TrialResul
             expected={value.expected_mean}
             height={150}
             label={`where ${player}s end`}
-            onChoose={(bin) => choosePlayer(trial, result, (bin.from + bin.to) / 2)}
+            {...(trial.result && {
+              onChoose: (bin: Bin) => void choosePlayer(trial, (bin.from + bin.to) / 2),
+            })}
           />
           <p className="label flex justify-between">
             <span>{whole(result.histogram[0]?.from ?? 0)}</span>
@@ -64,12 +67,10 @@ export function Outcome({ trial, result }: { trial: TrialOut; result: TrialResul
   )
 }
 
-/** The three who are kept stand for the rest: the one nearest to what was picked. */
-function choosePlayer(trial: TrialOut, result: TrialResult, value: number): void {
-  const near = Object.values(result.players).sort(
-    (a, b) => Math.abs(a.value - value) - Math.abs(b.value - value),
-  )[0]
-  if (near) replay(trial.id, near.player)
+/** Whoever ended nearest to what was picked. */
+async function choosePlayer(trial: TrialOut, value: number): Promise<void> {
+  const { player } = await api.nearPlayer(useGame.getState().id, trial.id, value)
+  replay(trial.id, player)
 }
 
 /** What an average and an unlucky player lived through. */
