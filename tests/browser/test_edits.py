@@ -305,14 +305,14 @@ class Asking(Edits):
 
     def test_words_explain_themselves(self) -> None:
         word = next(
-            one for one in self.all("[aria-label='where the swing comes from'] span") if one.text == "swing"
+            one for one in self.all("[aria-label='where the swing comes from'] button") if one.text == "swing"
         )
         self.browser.execute_script("arguments[0].focus()", word)
         self.until("said", lambda: "variance" in self.find("[role=tooltip]").text)
         self.press(Keys.ESCAPE)
         self.chord(Keys.CONTROL, "k")
         self.press("drought", Keys.ENTER)
-        self.until("told", lambda: "in a row" in self.find("[data-sonner-toast]").text)
+        self.until("the guide", lambda: self.find("#guide-trials"))
 
 
 class Slow(Edits):

@@ -36,7 +36,7 @@ export function BandEdges({ scale, step, height }: Props) {
       {bands.length === 0 && height > 0 && (
         <button
           type="button"
-          className="absolute -top-7 left-0 w-full text-center text-[11px] text-[#dfe9e4] underline decoration-white/40 underline-offset-2"
+          className="absolute -top-7 left-0 w-full text-center text-tiny text-mist underline decoration-white/40 underline-offset-2"
           onPointerDown={(event) => event.stopPropagation()}
           onClick={() => void save('first band', [wholeBand()])}
         >
@@ -229,7 +229,7 @@ function BandForm({ band, at, onDone }: { band: Band; at: number; onDone: () => 
     >
       <input
         aria-label="name of the band"
-        className="field name w-full text-[14px]"
+        className="field name w-full text-lead"
         value={name}
         onChange={(event) => setName(event.target.value)}
       />

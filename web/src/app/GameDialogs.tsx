@@ -7,7 +7,7 @@ import type { EntryIn } from '@/api/types'
 import { commit } from '@/game/sync'
 import type { Kind } from '@/game/parts'
 import { when } from '@/ui/format'
-import { mend } from '@/sheets/table/Notes'
+import { mend } from '@/sheets/Findings'
 import { fileInOrder } from '@/game/order'
 import { show, useGame, type Sheet } from '@/game/store'
 import { Sheetlet } from '@/ui/Menu'
@@ -71,7 +71,7 @@ export function GameList({ onOpen }: { onOpen: () => void }) {
             className="flex w-full items-baseline justify-between py-1.5 text-left hover:bg-gold-wash"
             onClick={() => void openGame(game.id).then(onOpen)}
           >
-            <span className="name text-[16px]">{game.name}</span>
+            <span className="name text-sub">{game.name}</span>
             <span className="label">
               {game.id === current ? 'open now, ' : ''}revision {game.revision},{' '}
               {when(game.updated_at)}
@@ -168,7 +168,7 @@ export function ImportForm({ onDone }: { onDone: () => void }) {
             The file was not taken: {problems.length}{' '}
             {problems.length === 1 ? 'thing is' : 'things are'} wrong with it.
           </p>
-          <ul className="num mt-1 max-h-60 list-disc overflow-auto pl-5 text-[12px]">
+          <ul className="num mt-1 max-h-60 list-disc overflow-auto pl-5 text-small">
             {problems.map((problem) => (
               <li key={problem}>{problem}</li>
             ))}
@@ -231,7 +231,7 @@ function History() {
     queryFn: () => api.history(id),
   })
   return (
-    <table className="w-full text-[12.5px]">
+    <table className="w-full text-note">
       <tbody>
         {changes.map((change) => (
           <tr key={change.revision} className="border-b border-hair">

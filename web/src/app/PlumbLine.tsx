@@ -46,16 +46,16 @@ export function PlumbLine() {
   const band = bands.find((one) => one.from <= depth && depth <= one.to)
   const word = parts.settings.words?.depth ?? 'depth'
   return (
-    <aside className="flex w-[76px] shrink-0 flex-col bg-pine text-[#dfe9e4]" aria-label={word}>
+    <aside className="flex w-[76px] shrink-0 flex-col bg-pine text-mist" aria-label={word}>
       <div className="flex h-10 items-center justify-center border-b border-white/10">
         <GoldDie />
       </div>
       <div className="flex h-[104px] flex-col items-center pt-2.5 text-center leading-tight">
-        <span className="text-[11px]">{word}</span>
+        <span className="text-tiny">{word}</span>
         <EditText
           label={word}
           text={String(depth)}
-          className="num border-b-2 border-gold text-[26px] leading-8 text-white"
+          className="num border-b-2 border-gold text-sheet leading-8 text-white"
           inputClass="num w-14 text-ink text-center"
           onCommit={(text) => {
             const typed = typedDepth(text, [from, to])
@@ -64,7 +64,7 @@ export function PlumbLine() {
             return null
           }}
         />
-        <span className="name mt-1 text-[12.5px]">{band?.name ?? ''}</span>
+        <span className="name mt-1 text-note">{band?.name ?? ''}</span>
       </div>
       <div
         ref={scale}
@@ -99,7 +99,7 @@ export function PlumbLine() {
               <text
                 transform={`translate(3,${y(one.from) + 7}) rotate(90)`}
                 fontSize="10.5"
-                fill="#dfe9e4"
+                fill="var(--color-mist)"
               >
                 {one.name}
               </text>
@@ -113,7 +113,7 @@ export function PlumbLine() {
               x2={LEFT}
               y1={y(from + at) + step / 2}
               y2={y(from + at) + step / 2}
-              stroke="#dfe9e4"
+              stroke="var(--color-mist)"
               opacity="0.55"
             />
           ))}
@@ -127,7 +127,7 @@ export function PlumbLine() {
                 fontSize="9"
                 textAnchor="end"
                 className="num"
-                fill="#dfe9e4"
+                fill="var(--color-mist)"
               >
                 {d}
               </text>
@@ -141,13 +141,13 @@ export function PlumbLine() {
             x2="76"
             y1={y(depth) + step / 2}
             y2={y(depth) + step / 2}
-            stroke="#c8951b"
+            stroke="var(--color-gold)"
             strokeWidth="1.5"
           />
           <path
             transform={`translate(${LEFT},${y(depth) + step / 2})`}
             d="M-6,-7h12v5l-6,10l-6,-10z"
-            fill="#c8951b"
+            fill="var(--color-gold)"
           />
         </svg>
         <span className="absolute inset-x-0 -bottom-8 flex items-baseline justify-between pl-1.5 pr-1">
@@ -249,7 +249,7 @@ function SharesSwitch() {
       type="button"
       aria-label={`tier shares of ${WORDS[shares]}; show those of ${WORDS[other]}`}
       title={`tier shares of ${WORDS[shares]}; click for ${WORDS[other]}`}
-      className="text-[11px] text-[#dfe9e4] underline decoration-white/40 underline-offset-2"
+      className="text-tiny text-mist underline decoration-white/40 underline-offset-2"
       onPointerDown={(event) => event.stopPropagation()}
       onClick={() => useGame.setState({ shares: other })}
     >

@@ -23,7 +23,7 @@ export function ScaleForm() {
           <button
             type="button"
             aria-label={`how deep the game goes: ${from}–${to}`}
-            className="num text-[11px] text-[#dfe9e4] underline decoration-white/40 underline-offset-2"
+            className="num text-tiny text-mist underline decoration-white/40 underline-offset-2"
           >
             {from}–{to}
           </button>

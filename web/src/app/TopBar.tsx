@@ -16,7 +16,7 @@ export function TopBar({ onFind }: { onFind: () => void }) {
       <Menu
         label="game"
         trigger={
-          <button type="button" className="name flex items-center gap-2 text-[17px]">
+          <button type="button" className="name flex items-center gap-2 text-sub">
             {parts.settings.name} <Chevron open />
           </button>
         }
@@ -39,7 +39,7 @@ export function TopBar({ onFind }: { onFind: () => void }) {
         className="field ml-4 flex w-72 items-center justify-between py-1 text-muted max-[1100px]:w-44"
         onClick={onFind}
       >
-        Find or do <kbd className="num text-[11px]">Ctrl K</kbd>
+        Find or do <kbd className="num text-tiny">Ctrl K</kbd>
       </button>
       <span className="ml-auto flex items-center gap-1">
         <IconButton
@@ -100,7 +100,7 @@ function Saved() {
       </span>
     )
   return (
-    <span role="status" className="text-[12.5px] text-muted">
+    <span role="status" className="text-note text-muted">
       {pending.length ? 'Saving' : 'All saved, revision'}{' '}
       <b className="num text-ink">{pending.length ? '' : revision}</b>
     </span>
@@ -112,12 +112,12 @@ function Running() {
   const running = trials.filter((trial) => trial.status === 'running' || trial.status === 'waiting')
   const [first] = running
   if (!first)
-    return <span className="text-[12.5px] text-muted max-[1100px]:hidden">No trial running</span>
+    return <span className="text-note text-muted max-[1100px]:hidden">No trial running</span>
   const share = first.done / first.spec.players
   return (
     <button
       type="button"
-      className="flex items-center gap-2 text-[12.5px]"
+      className="flex items-center gap-2 text-note"
       onClick={() => show({ kind: 'trial', id: first.id })}
     >
       {first.name}

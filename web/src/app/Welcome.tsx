@@ -12,7 +12,7 @@ export function Welcome() {
       <div>
         <p className="flex items-center gap-3">
           <GoldDie size={38} />
-          <span className="name text-[34px]">Gold Dice</span>
+          <span className="name text-title">Gold Dice</span>
         </p>
         <p className="mt-2 text-muted">
           Loot as players will feel it: author tables, see what every number means, roll, simulate.
@@ -58,7 +58,7 @@ function FirstMinutes() {
       aria-label="the first five minutes"
       className="mt-10 border-l border-hair pl-8 min-[900px]:mt-2"
     >
-      <h2 className="name mb-3 text-[20px]">The first five minutes</h2>
+      <h2 className="name mb-3 text-heading">The first five minutes</h2>
       <ol className="space-y-2.5">
         {STEPS.map(([what, how], at) => (
           <li key={what} className="grid grid-cols-[22px_1fr]">

@@ -52,7 +52,7 @@ export function Bars({
           width={wide * 0.9}
           y={height - (height * bin.count) / most}
           height={(height * bin.count) / most}
-          fill="#12312c"
+          fill="var(--color-pine)"
         />
       ))}
       {expected !== null && expected !== undefined && (
@@ -61,7 +61,7 @@ export function Bars({
           x2={(WIDTH * (expected - first.from)) / span}
           y1="0"
           y2={height}
-          stroke="#c8951b"
+          stroke="var(--color-gold)"
           strokeWidth="1.5"
         />
       )}
@@ -80,9 +80,15 @@ export function ZMark({ z }: { z: number | null }) {
   const place = 50 + 12 * Math.max(-4, Math.min(4, z))
   return (
     <svg viewBox="0 0 100 12" width="58" height="9" preserveAspectRatio="none" aria-hidden>
-      <rect x="26" y="3" width="48" height="6" fill="#e9dfcb" />
-      <line x1="50" x2="50" y1="1" y2="11" stroke="#a89d8f" strokeWidth="2" />
-      <ellipse cx={place} cy="6" rx="4.2" ry="5" fill={Math.abs(z) > 4 ? '#b3362c' : '#231c17'} />
+      <rect x="26" y="3" width="48" height="6" fill="var(--color-shade)" />
+      <line x1="50" x2="50" y1="1" y2="11" stroke="var(--color-ghost)" strokeWidth="2" />
+      <ellipse
+        cx={place}
+        cy="6"
+        rx="4.2"
+        ry="5"
+        fill={Math.abs(z) > 4 ? 'var(--color-bad)' : 'var(--color-ink)'}
+      />
     </svg>
   )
 }

@@ -15,7 +15,7 @@ export function Cards({ piles }: { piles: Pile[] }) {
   const all = piles.reduce((sum, pile) => sum + pile.copies, 0)
   const left = piles.reduce((sum, pile) => sum + pile.left, 0)
   return (
-    <div className="py-1.5 text-[12px] text-muted" aria-label="cards of the deck">
+    <div className="py-1.5 text-small text-muted" aria-label="cards of the deck">
       {all <= MOST_DRAWN && (
         <div className="flex flex-wrap gap-x-2 gap-y-1">
           {piles.map((pile) => (
@@ -39,7 +39,7 @@ export function Cards({ piles }: { piles: Pile[] }) {
 }
 
 function Card({ tier, drawn }: { tier: Tier | undefined; drawn: boolean }) {
-  const colour = tier?.colour ?? '#a89d8f'
+  const colour = tier?.colour ?? 'var(--color-ghost)'
   return (
     <span
       className="inline-block h-[13px] w-[9px] rounded-[1.5px] border"

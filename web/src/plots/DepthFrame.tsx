@@ -53,7 +53,7 @@ export function AxisHead({
 }) {
   return (
     <p
-      className="num flex h-[34px] items-end justify-between text-[11px] text-muted"
+      className="num flex h-[34px] items-end justify-between text-tiny text-muted"
       style={{ width }}
     >
       <span>{least}</span>

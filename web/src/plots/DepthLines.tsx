@@ -56,7 +56,7 @@ export function DepthLines({
             x2={axis(tick)}
             y1="0"
             y2={scale.height}
-            stroke="#ddd2bf"
+            stroke="var(--color-hair)"
           />
         ))}
         {lines.map((line) => (
@@ -83,8 +83,8 @@ export function DepthLines({
             y={y}
             className="name"
             fontSize="11.5"
-            fill="#231c17"
-            stroke="#f6f1e6"
+            fill="var(--color-ink)"
+            stroke="var(--color-paper)"
             strokeWidth="3"
             paintOrder="stroke"
           >

@@ -65,8 +65,14 @@ export function DepthRanges({
           ]),
         })}
       >
-        <line x1={PAD} x2={PAD} y1="0" y2={scale.height} stroke="#ddd2bf" />
-        <line x1={WIDTH - PAD} x2={WIDTH - PAD} y1="0" y2={scale.height} stroke="#ddd2bf" />
+        <line x1={PAD} x2={PAD} y1="0" y2={scale.height} stroke="var(--color-hair)" />
+        <line
+          x1={WIDTH - PAD}
+          x2={WIDTH - PAD}
+          y1="0"
+          y2={scale.height}
+          stroke="var(--color-hair)"
+        />
         <polygon
           points={around(main)}
           fill={main.colour}

@@ -45,7 +45,7 @@ export function DepthTable({
   return (
     <table
       aria-label={label}
-      className="num relative shrink-0 table-fixed border-collapse text-[11px]"
+      className="num relative shrink-0 table-fixed border-collapse text-tiny"
       style={{ marginTop: -head, width: labelWidth + width * heads.length }}
     >
       <thead>
@@ -103,6 +103,6 @@ export function DepthTable({
 /** A bar under the number, as long as its share of the column's largest: down the depths they make a profile.
  * Gold is for acting, so it is the verdigris of the paper's edge. */
 function bar(share: number): string {
-  const ink = 'color-mix(in srgb, #2f8c7f 55%, #f6f1e6)'
+  const ink = 'color-mix(in srgb, var(--color-verdigris) 55%, var(--color-paper))'
   return `linear-gradient(${ink}, ${ink}) right 3px bottom 0 / calc(${(100 * share).toFixed(1)}% - 6px) 2px no-repeat`
 }

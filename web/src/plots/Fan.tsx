@@ -9,7 +9,7 @@ import { Level, TicksBelow } from './Scale'
 const W = 400
 const H = 236
 const PAD = { left: 44, right: 84, top: 12, bottom: 20 }
-const OTHER = '#b06b3c' // the ink of another trial, set beside
+const OTHER = 'var(--color-copper)' // the ink of another trial, set beside
 
 interface FanProps {
   trial: TrialOut
@@ -88,13 +88,13 @@ export function FanPlot({ trial, result, other }: FanProps) {
           from={PAD.left}
           to={W - PAD.right}
           y={y(tick)}
-          stroke={tick ? '#e9dfcb' : '#6d6258'}
+          stroke={tick ? 'var(--color-shade)' : 'var(--color-muted)'}
         >
           {tick ? (route ? whole(tick) : signed(tick)) : '0'}
         </Level>
       ))}
-      <path d={band(0, 4)} fill="#12312c" opacity="0.16" />
-      <path d={band(1, 3)} fill="#12312c" opacity="0.24" />
+      <path d={band(0, 4)} fill="var(--color-pine)" opacity="0.16" />
+      <path d={band(1, 3)} fill="var(--color-pine)" opacity="0.24" />
       {others &&
         [0, 2, 4].map((which) => (
           <path
@@ -112,7 +112,7 @@ export function FanPlot({ trial, result, other }: FanProps) {
             key={path.name}
             d={line(path.points)}
             fill="none"
-            stroke="#231c17"
+            stroke="var(--color-ink)"
             strokeWidth={path.name === 'median' ? 1.6 : 0.9}
           />
         ))}
@@ -120,7 +120,7 @@ export function FanPlot({ trial, result, other }: FanProps) {
         <path
           d={line(rows.map((row) => row[2] ?? 0))}
           fill="none"
-          stroke="#231c17"
+          stroke="var(--color-ink)"
           strokeWidth="1.6"
         />
       )}
@@ -132,7 +132,7 @@ export function FanPlot({ trial, result, other }: FanProps) {
           className="num"
           fontSize="9.5"
           fontWeight={n === 2 ? 600 : 400}
-          fill="#231c17"
+          fill="var(--color-ink)"
         >
           {['5', '25', '50', '75', '95'][n]}&#8239;% {whole(ends[n] ?? 0)}
         </text>

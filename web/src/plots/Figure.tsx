@@ -155,7 +155,7 @@ function Said({
     <p
       aria-hidden
       data-testid="read"
-      className="num pointer-events-none absolute z-20 whitespace-pre border border-hair bg-raised px-1.5 py-0.5 text-[11px] leading-4"
+      className="num pointer-events-none absolute z-20 whitespace-pre border border-hair bg-raised px-1.5 py-0.5 text-tiny leading-4"
       style={style}
     >
       {children}

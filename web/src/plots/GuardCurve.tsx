@@ -37,10 +37,17 @@ export function GuardCurve({
   return (
     <svg width="27" height="12" className="shrink-0" aria-hidden>
       <title>{misses ? `${words}; ${misses} in a row now` : words}</title>
-      <line x1="0" x2="27" y1="11.5" y2="11.5" stroke="#ddd2bf" />
-      <polyline points={steps} fill="none" stroke="#6d6258" strokeWidth="1.2" />
+      <line x1="0" x2="27" y1="11.5" y2="11.5" stroke="var(--color-hair)" />
+      <polyline points={steps} fill="none" stroke="var(--color-muted)" strokeWidth="1.2" />
       {misses > 0 && (
-        <line x1={x(misses)} x2={x(misses)} y1="1" y2="12" stroke="#c8951b" strokeWidth="2" />
+        <line
+          x1={x(misses)}
+          x2={x(misses)}
+          y1="1"
+          y2="12"
+          stroke="var(--color-gold)"
+          strokeWidth="2"
+        />
       )}
     </svg>
   )

@@ -18,13 +18,13 @@ export function OpenBar({
       height="9"
       aria-label={`open ${range[0]} to ${range[1]}`}
     >
-      <line x1="0" x2="100" y1="5" y2="5" stroke="#ddd2bf" strokeWidth="2" />
+      <line x1="0" x2="100" y1="5" y2="5" stroke="var(--color-hair)" strokeWidth="2" />
       <line
         x1={place(range[0])}
         x2={place(range[1] + 1)}
         y1="5"
         y2="5"
-        stroke="#6d6258"
+        stroke="var(--color-muted)"
         strokeWidth="4"
       />
       <line
@@ -32,7 +32,7 @@ export function OpenBar({
         x2={place(depth + 0.5)}
         y1="0"
         y2="10"
-        stroke="#c8951b"
+        stroke="var(--color-gold)"
         strokeWidth="3"
       />
     </svg>

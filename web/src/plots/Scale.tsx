@@ -15,7 +15,7 @@ export function TicksBelow({ x, y, count = 5 }: { x: Linear; y: number; count?: 
       textAnchor="middle"
       className="num"
       fontSize="9.5"
-      fill="#6d6258"
+      fill="var(--color-muted)"
     >
       {whole(tick)}
     </text>
@@ -55,7 +55,14 @@ export function Level({
   return (
     <g>
       <line x1={from} x2={to} y1={y} y2={y} stroke={stroke} />
-      <text x={from - 4} y={y + 3} textAnchor="end" className="num" fontSize="9.5" fill="#6d6258">
+      <text
+        x={from - 4}
+        y={y + 3}
+        textAnchor="end"
+        className="num"
+        fontSize="9.5"
+        fill="var(--color-muted)"
+      >
         {children}
       </text>
     </g>

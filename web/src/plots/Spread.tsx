@@ -58,15 +58,15 @@ export function SpreadPlot({ spread, before, name, unit }: SpreadPlotProps) {
           cx={8 + (column + 0.5) * step}
           cy={FLOOR - (level + 0.5) * rise}
           r={Math.min(step, rise) * 0.42}
-          fill={tails.has(at) ? '#fcf9f2' : '#12312c'}
-          stroke="#12312c"
+          fill={tails.has(at) ? 'var(--color-raised)' : 'var(--color-pine)'}
+          stroke="var(--color-pine)"
           strokeWidth="1"
         />
       ))}
-      <line x1="4" x2={W - 4} y1={FLOOR} y2={FLOOR} stroke="#6d6258" />
+      <line x1="4" x2={W - 4} y1={FLOOR} y2={FLOOR} stroke="var(--color-muted)" />
       <TicksBelow x={x} y={FLOOR + 12} count={4} />
-      <Range y={FLOOR + 21} x={x} spread={spread} colour="#231c17" />
-      {before && <Range y={FLOOR + 29} x={x} spread={before} colour="#a89d8f" />}
+      <Range y={FLOOR + 21} x={x} spread={spread} colour="var(--color-ink)" />
+      {before && <Range y={FLOOR + 29} x={x} spread={before} colour="var(--color-ghost)" />}
     </Figure>
   )
 }
@@ -106,7 +106,13 @@ function Outline({
       return `L${8 + at * step},${top}L${8 + (at + 1) * step},${top}`
     })
     .join('')
-  return <path d={`M8,${FLOOR}${path}L${W - 8},${FLOOR}`} fill="#e9dfcb" stroke="#a89d8f" />
+  return (
+    <path
+      d={`M8,${FLOOR}${path}L${W - 8},${FLOOR}`}
+      fill="var(--color-shade)"
+      stroke="var(--color-ghost)"
+    />
+  )
 }
 
 function Range({

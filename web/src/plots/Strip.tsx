@@ -73,13 +73,13 @@ function Part({
   hot: boolean
   onHot?: (id: string | null) => void
 }) {
-  const colour = segment.tier?.colour ?? '#6d6258'
+  const colour = segment.tier?.colour ?? 'var(--color-muted)'
   const style = {
     width: `${100 * segment.chance}%`,
     ...(segment.blank
       ? {}
       : {
-          background: `color-mix(in srgb, ${colour} ${hot ? 42 : 27}%, #fcf9f2)`,
+          background: `color-mix(in srgb, ${colour} ${hot ? 42 : 27}%, var(--color-raised))`,
           borderBottom: `3px solid ${colour}`,
         }),
   }
@@ -96,8 +96,8 @@ function Part({
     >
       {wide && (
         <Row slim={slim}>
-          <span className="name block truncate text-[13px]">{name}</span>
-          <span className="num flex items-center gap-1 whitespace-nowrap text-[11.5px]">
+          <span className="name block truncate text-body">{name}</span>
+          <span className="num flex items-center gap-1 whitespace-nowrap text-fine">
             {!segment.blank && <TierMark tier={segment.tier} size={11} />}
             {percent(segment.chance)}&#8239;%
           </span>
@@ -188,11 +188,11 @@ function Fallen({ at }: { at: number }) {
             width="14"
             height="14"
             rx="3"
-            fill="#c8951b"
-            stroke="#231c17"
+            fill="var(--color-gold)"
+            stroke="var(--color-ink)"
             strokeWidth="0.8"
           />
-          <circle cx="8" cy="8" r="2" fill="#231c17" />
+          <circle cx="8" cy="8" r="2" fill="var(--color-ink)" />
         </g>
       </svg>
     </span>
@@ -223,7 +223,7 @@ export function HitStrips({
             className="h-full"
             style={{
               width: `${100 * segment.chance}%`,
-              background: `color-mix(in srgb, ${segment.tier?.colour ?? '#6d6258'} ${hot === segment.id ? 100 : 80}%, #fcf9f2)`,
+              background: `color-mix(in srgb, ${segment.tier?.colour ?? 'var(--color-muted)'} ${hot === segment.id ? 100 : 80}%, var(--color-raised))`,
             }}
           />
         </div>

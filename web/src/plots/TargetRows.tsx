@@ -24,7 +24,7 @@ export function TargetRows({ target, standing }: { target: Target; standing: Sta
     <>
       <Rows target={target} standing={standing} scale={scale} />
       <div className="relative" style={{ marginTop: -34 }}>
-        <p className="num flex h-[34px] items-end justify-between text-[11px] text-muted">
+        <p className="num flex h-[34px] items-end justify-between text-tiny text-muted">
           <span>{told(target, axis.low)}</span>
           <span className="font-sans">
             wanted {wantedWords(target)}
@@ -103,19 +103,27 @@ function Band({
   const height = (last - first + 1) * scale.step
   return (
     <g>
-      <line x1={PAD} x2={PAD} y1="0" y2={scale.height} stroke="#ddd2bf" />
-      <line x1={WIDTH - PAD} x2={WIDTH - PAD} y1="0" y2={scale.height} stroke="#ddd2bf" />
+      <line x1={PAD} x2={PAD} y1="0" y2={scale.height} stroke="var(--color-hair)" />
+      <line x1={WIDTH - PAD} x2={WIDTH - PAD} y1="0" y2={scale.height} stroke="var(--color-hair)" />
       <rect
         data-testid="wanted band"
         x={left}
         y={top}
         width={Math.max(right - left, 1)}
         height={height}
-        fill="#2f7d4f"
+        fill="var(--color-good)"
         opacity="0.13"
       />
       {[left, right].map((x, at) => (
-        <line key={at} x1={x} x2={x} y1={top} y2={top + height} stroke="#2f7d4f" opacity="0.55" />
+        <line
+          key={at}
+          x1={x}
+          x2={x}
+          y1={top}
+          y2={top + height}
+          stroke="var(--color-good)"
+          opacity="0.55"
+        />
       ))}
     </g>
   )
@@ -130,21 +138,21 @@ function Line({ standing, scale, axis }: { standing: Standing; scale: DepthScale
     <g>
       <polyline
         fill="none"
-        stroke="#231c17"
+        stroke="var(--color-ink)"
         strokeWidth="1.2"
         points={points.map(({ x, y }) => `${x},${y}`).join(' ')}
       />
       {points.map(({ x, y, row }) =>
         standing.holds[row] ? (
-          <circle key={row} cx={x} cy={y} r={size} fill="#2f7d4f" />
+          <circle key={row} cx={x} cy={y} r={size} fill="var(--color-good)" />
         ) : (
           <circle
             key={row}
             cx={x}
             cy={y}
             r={size}
-            fill="#f6f1e6"
-            stroke="#b3362c"
+            fill="var(--color-paper)"
+            stroke="var(--color-bad)"
             strokeWidth="1.8"
           />
         ),
@@ -166,7 +174,7 @@ function Rows({
   return (
     <table
       aria-label="figure by depth"
-      className="num relative shrink-0 text-[11.5px]"
+      className="num relative shrink-0 text-fine"
       style={{ width: NUMBERS }}
     >
       <tbody>

@@ -60,29 +60,29 @@ export function WaitPlot({ wait, name, one, many }: WaitPlotProps) {
       })}
     >
       {[0.5, 0.9, 0.99].map((q) => (
-        <Level key={q} from={PAD.left} to={W - PAD.right} y={y(q)} stroke="#ddd2bf">
+        <Level key={q} from={PAD.left} to={W - PAD.right} y={y(q)} stroke="var(--color-hair)">
           {`${100 * q}\u202f%`}
         </Level>
       ))}
-      <line x1={PAD.left} x2={W - PAD.right} y1={y(0)} y2={y(0)} stroke="#6d6258" />
+      <line x1={PAD.left} x2={W - PAD.right} y1={y(0)} y2={y(0)} stroke="var(--color-muted)" />
       <TicksBelow x={x} y={H - 5} />
       {wait.without.length > 0 && (
-        <path d={path(wait.without)} fill="none" stroke="#6d6258" strokeDasharray="4 3">
+        <path d={path(wait.without)} fill="none" stroke="var(--color-muted)" strokeDasharray="4 3">
           <title>if every one were like the first</title>
         </path>
       )}
-      <path d={path(wait.points)} fill="none" stroke="#231c17" strokeWidth="1.6" />
+      <path d={path(wait.points)} fill="none" stroke="var(--color-ink)" strokeWidth="1.6" />
       {marks.map(([q, k]) => (
         <g key={q}>
-          <circle cx={x(k)} cy={y(q)} r="3.2" fill="#231c17" />
+          <circle cx={x(k)} cy={y(q)} r="3.2" fill="var(--color-ink)" />
           <text
             x={x(k) + 6}
             y={y(q) + 11}
             className="num"
             fontSize="10.5"
             fontWeight="600"
-            fill="#231c17"
-            stroke="#f6f1e6"
+            fill="var(--color-ink)"
+            stroke="var(--color-paper)"
             strokeWidth="3"
             paintOrder="stroke"
           >

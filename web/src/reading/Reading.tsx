@@ -31,7 +31,7 @@ export function Reading() {
         className={`border-b border-hair told px-4 pb-3 pt-3 ${stale ? 'stale' : ''}`}
         aria-label="sentence"
       >
-        <p className="flex justify-between text-[12px] text-muted">
+        <p className="flex justify-between text-small text-muted">
           <span>
             {isLater ? `A ${player}’s long run` : `Fresh ${player}`} at{' '}
             {parts.settings.words?.depth ?? 'depth'} {depth}
@@ -93,18 +93,18 @@ function Sentence({
 }) {
   if (wait.one_in === null)
     return (
-      <p className="mt-1 text-[14px] leading-6">
+      <p className="mt-1 text-lead leading-6">
         <b className="name">{name}</b> never falls here at this depth.
       </p>
     )
   if (wait.p_any >= 1)
     return (
-      <p className="mt-1 text-[14px] leading-6" data-testid="sentence">
+      <p className="mt-1 text-lead leading-6" data-testid="sentence">
         <b className="name">{name}</b>: every {words.one} gives at least one.
       </p>
     )
   return (
-    <p className="mt-1 text-[14px] leading-6" data-testid="sentence">
+    <p className="mt-1 text-lead leading-6" data-testid="sentence">
       <b className="name">{name}</b>: {isLater && <InTheLongRun wait={wait} many={words.many} />}
       one in <b className="num">{figures(wait.one_in)}</b>
       <PlusMinus of={(wait.p_any_error / wait.p_any) * wait.one_in} /> {words.many}
@@ -238,13 +238,13 @@ function SpreadPart({ words, player }: { words: EventWords; player: string }) {
         />
       )}
       {data && !varies(data) && (
-        <p className="text-[12.5px]">
+        <p className="text-note">
           Every {player} ends with <b className="num">{figures(data.p50)}</b>{' '}
           {parts.settings.currency}.
         </p>
       )}
       {data && varies(data) && (
-        <p className="text-[12.5px]">
+        <p className="text-note">
           Half above <b className="num">{figures(data.p50)}</b>
           <PlusMinus of={data.errors.p50} /> {parts.settings.currency}, 5–95&#8239;%{' '}
           <b className="num">{figures(data.p05)}</b>
@@ -261,13 +261,13 @@ function SpreadPart({ words, player }: { words: EventWords; player: string }) {
         </p>
       )}
       {before && (
-        <p className="text-[12px] text-muted">
+        <p className="text-small text-muted">
           Before the edit <span className="num">{figures(before.p50)}</span>, 5–95&#8239;%{' '}
           <span className="num">{figures(before.p05)}</span> to{' '}
           <span className="num">{figures(before.p95)}</span>
         </p>
       )}
-      {error && <p className="text-[12px] text-muted">{error.message}</p>}
+      {error && <p className="text-small text-muted">{error.message}</p>}
     </section>
   )
 }
@@ -318,7 +318,7 @@ function Swing({ sheet }: { sheet: SheetOdds }) {
         <SwingRow key={row.key} row={row} most={most} />
       ))}
       {rows.length > shown.length && (
-        <p className="flex justify-between text-[12px] text-muted">
+        <p className="flex justify-between text-small text-muted">
           <span className="pl-[21px]">{rows.length - shown.length} other lines</span>
           <span className="num">{percent(rest)}&#8239;%</span>
         </p>
@@ -359,7 +359,7 @@ function SwingRow({ row, most }: { row: SwingEntry; most: number }) {
   return (
     <button
       type="button"
-      className="grid w-full grid-cols-[1fr_92px_52px] items-center gap-2 text-left text-[12.5px] hover:bg-gold-wash"
+      className="grid w-full grid-cols-[1fr_92px_52px] items-center gap-2 text-left text-note hover:bg-gold-wash"
       onClick={() => useGame.setState({ focus: row.focus })}
     >
       <span className="flex min-w-0 items-center gap-2">
@@ -368,7 +368,10 @@ function SwingRow({ row, most }: { row: SwingEntry; most: number }) {
       </span>
       <span
         className="h-[7px]"
-        style={{ width: `${(100 * row.share) / most}%`, background: tier?.colour ?? '#a89d8f' }}
+        style={{
+          width: `${(100 * row.share) / most}%`,
+          background: tier?.colour ?? 'var(--color-ghost)',
+        }}
       />
       <span className="num text-right">{percent(row.share)}&#8239;%</span>
     </button>

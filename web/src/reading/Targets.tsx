@@ -36,7 +36,7 @@ function Row({ target, standing }: { target: Target; standing: Standing | undefi
   const row = rowAt(standing, depth)
   const asked = standing && row >= 0 && standing.holds.length > 0
   return (
-    <div className="grid grid-cols-[13px_1fr_auto_62px] items-baseline gap-x-2 py-px text-[12.5px]">
+    <div className="grid grid-cols-[13px_1fr_auto_62px] items-baseline gap-x-2 py-px text-note">
       <span className="self-center">
         <TargetMark stand={standOf(standing)} />
       </span>

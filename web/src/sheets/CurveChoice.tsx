@@ -35,7 +35,7 @@ export function CurveChoice({
           title={curve ? `${of}, times ${curve.name}` : `scale ${of} with depth`}
           className={
             curve
-              ? 'num ml-1 rounded-sm border border-hair px-1 text-[11.5px]'
+              ? 'num ml-1 rounded-sm border border-hair px-1 text-fine'
               : 'px-0.5 text-hair hover:text-muted'
           }
         >

@@ -17,10 +17,11 @@ export function Tray({ rolls }: { rolls: Rolls }) {
   if (folded) return <Folded rolls={rolls} words={words} onOpen={() => setFolded(false)} />
   return (
     <div
-      className="grid h-[150px] grid-cols-[148px_minmax(180px,1.15fr)_minmax(180px,1fr)_250px] border-t border-hair bg-raised text-[12px]"
+      className="grid h-[150px] grid-cols-[148px_minmax(180px,1.15fr)_minmax(180px,1fr)_250px] border-t border-hair bg-raised text-small"
       role="region"
       aria-label="tray"
     >
+      <Heard rolls={rolls} word={words.one} />
       <div className="flex flex-col gap-1.5 border-r border-hair p-2.5">
         <RollButtons rolls={rolls} />
         <ReplayNote />
@@ -84,14 +85,14 @@ function RollButtons({ rolls }: { rolls: Rolls }) {
         className="gold-button flex items-center justify-between"
         onClick={() => rolls.roll(1)}
       >
-        Roll once <kbd className="num rounded-sm border border-ink/30 px-1 text-[11px]">R</kbd>
+        Roll once <kbd className="num rounded-sm border border-ink/30 px-1 text-tiny">R</kbd>
       </button>
       <button
         type="button"
         className="plain-button flex items-center justify-between"
         onClick={() => rolls.roll(100)}
       >
-        Roll 100 <kbd className="num text-[11px] text-muted">Shift R</kbd>
+        Roll 100 <kbd className="num text-tiny text-muted">Shift R</kbd>
       </button>
       <button
         type="button"
@@ -108,6 +109,21 @@ function RollButtons({ rolls }: { rolls: Rolls }) {
   )
 }
 
+/** The latest roll, for who hears the page instead of seeing it. */
+function Heard({ rolls, word }: { rolls: Rolls; word: string }) {
+  const items = useGame((state) => state.parts.item)
+  const newest = rolls.events[0]
+  const fell = newest?.received.map(({ item, count }) => {
+    const name = items.get(item)?.name ?? item
+    return count > 1 ? `${name} times ${count}` : name
+  })
+  return (
+    <p role="status" className="sr-only">
+      {newest && `${word} ${newest.event}: ${fell?.join(', ') || 'nothing'}`}
+    </p>
+  )
+}
+
 function Received({ event, most }: { event: RolledEvent; most: number }) {
   const { parts } = useGamePart('parts')
   const counts = new Map<string, number>()
@@ -120,7 +136,7 @@ function Received({ event, most }: { event: RolledEvent; most: number }) {
         return (
           <span key={id} className="mr-2.5 inline-flex items-center gap-1 whitespace-nowrap">
             <TierMark tier={parts.tier.get(item?.tier ?? '')} size={11} />
-            <span className="name text-[13px]">{item?.name ?? id}</span>
+            <span className="name text-body">{item?.name ?? id}</span>
             {count > 1 && <span className="num text-muted">×{count}</span>}
           </span>
         )
@@ -159,7 +175,7 @@ function Trace({ event, word }: { event: RolledEvent; word: string }) {
   const text = event.steps.map((step) => step.text).join('\n')
   return (
     <>
-      <p className="label sticky top-0 flex justify-between bg-[#fbf4e2] py-1">
+      <p className="label sticky top-0 flex justify-between bg-noted py-1">
         <span>
           How {word} {event.event} came about
         </span>
@@ -175,7 +191,7 @@ function Trace({ event, word }: { event: RolledEvent; word: string }) {
         {event.steps.map((step, at) => (
           <li
             key={at}
-            className={`leading-[1.45] ${step.kind === 'item' ? 'name pl-3 text-[13px]' : ''}`}
+            className={`leading-[1.45] ${step.kind === 'item' ? 'name pl-3 text-body' : ''}`}
           >
             {step.text}
           </li>
@@ -258,9 +274,9 @@ function CountRow({
           told ? `${z.toFixed(1)} standard deviations` : 'not set beside what is expected'
         }
       >
-        <rect x="6" y="2.5" width="22" height="5" fill="#e9dfcb" />
-        <line x1="17" x2="17" y1="1" y2="9" stroke="#a89d8f" />
-        {told && <circle cx={17 + z * 5} cy="5" r="2.6" fill="#231c17" />}
+        <rect x="6" y="2.5" width="22" height="5" fill="var(--color-shade)" />
+        <line x1="17" x2="17" y1="1" y2="9" stroke="var(--color-ghost)" />
+        {told && <circle cx={17 + z * 5} cy="5" r="2.6" fill="var(--color-ink)" />}
       </svg>
     </div>
   )
@@ -280,7 +296,7 @@ function Folded({
   const newest = rolls.events[0]
   return (
     <div
-      className="flex h-8 items-center gap-4 border-t border-hair bg-raised px-3 text-[12px]"
+      className="flex h-8 items-center gap-4 border-t border-hair bg-raised px-3 text-small"
       role="region"
       aria-label="tray"
     >

@@ -109,7 +109,7 @@ export function Complaint({ text }: { text: string }) {
   return (
     <span
       role="alert"
-      className="overlay absolute left-0 top-full z-30 mt-1 block w-max max-w-72 border-bad px-2 py-1 text-left font-sans text-[12px] font-normal text-bad"
+      className="overlay absolute left-0 top-full z-30 mt-1 block w-max max-w-72 border-bad px-2 py-1 text-left font-sans text-small font-normal text-bad"
     >
       {text}
     </span>

@@ -31,7 +31,7 @@ export function Explained({
           <Tooltip.Content
             sideOffset={4}
             collisionPadding={8}
-            className="overlay z-50 max-w-72 px-2.5 py-1.5 font-sans text-[12px] font-normal leading-[17px] text-ink"
+            className="overlay z-50 max-w-72 px-2.5 py-1.5 font-sans text-small font-normal leading-[17px] text-ink"
           >
             {GLOSSARY[term]}
             {!by && <span className="label block">Enter or a click: more in the guide</span>}

@@ -21,7 +21,7 @@ export function FlagButtons({
             type="button"
             aria-pressed={on}
             onClick={() => onChange(on ? set.filter((one) => one !== flag.id) : [...set, flag.id])}
-            className={`rounded-sm border px-1.5 text-[11.5px] leading-4 ${on ? 'border-gold bg-gold-wash font-semibold text-ink' : 'border-hair text-muted'}`}
+            className={`rounded-sm border px-1.5 text-fine leading-4 ${on ? 'border-gold bg-gold-wash font-semibold text-ink' : 'border-hair text-muted'}`}
           >
             {flag.name}
           </button>

@@ -41,7 +41,7 @@ export function Die({ colour, pips, size = 13 }: { colour: string; pips: number;
     <svg width={size} height={size} viewBox="0 0 16 16" aria-hidden className="shrink-0">
       <rect x="0.5" y="0.5" width="15" height="15" rx="3" fill={colour} />
       {(PIPS[pips] ?? []).map(([x, y]) => (
-        <circle key={`${x},${y}`} cx={x} cy={y} r="1.6" fill="#fcf9f2" />
+        <circle key={`${x},${y}`} cx={x} cy={y} r="1.6" fill="var(--color-raised)" />
       ))}
     </svg>
   )
@@ -59,7 +59,12 @@ export function TierMark({ tier, size }: { tier: Tier | undefined; size?: number
 export function TableMark() {
   return (
     <svg width="13" height="13" viewBox="0 0 16 16" aria-hidden className="shrink-0">
-      <path d="M1 3.5h14v9H1z M6 3.5v9 M11 3.5v9" fill="none" stroke="#6d6258" strokeWidth="1.4" />
+      <path
+        d="M1 3.5h14v9H1z M6 3.5v9 M11 3.5v9"
+        fill="none"
+        stroke="var(--color-muted)"
+        strokeWidth="1.4"
+      />
     </svg>
   )
 }
@@ -98,9 +103,9 @@ export function GoldDie({ size = 24, face = 5 }: { size?: number; face?: number 
   return (
     <svg width={size} height={size} viewBox="-2 -2 20 20" aria-hidden className="shrink-0">
       <g transform="rotate(-9 8 8)">
-        <rect x="0" y="0" width="16" height="16" rx="3" fill="#c8951b" />
+        <rect x="0" y="0" width="16" height="16" rx="3" fill="var(--color-gold)" />
         {(PIPS[face] ?? []).map(([x, y]) => (
-          <circle key={`${x},${y}`} cx={x} cy={y} r="1.5" fill="#231c17" />
+          <circle key={`${x},${y}`} cx={x} cy={y} r="1.5" fill="var(--color-ink)" />
         ))}
       </g>
     </svg>
@@ -118,11 +123,11 @@ export function CurveMark({ curve, scale }: { curve: Curve; scale: [number, numb
   const last = points.at(-1)?.split(',')[0] ?? '1'
   return (
     <svg width="15" height="15" viewBox="0 0 15 15" aria-hidden className="shrink-0">
-      <path d="M1 1v13" stroke="#a89d8f" fill="none" />
+      <path d="M1 1v13" stroke="var(--color-ghost)" fill="none" />
       <polyline
         points={[`${first},1`, ...points, `${last},13`].join(' ')}
         fill="none"
-        stroke="#12312c"
+        stroke="var(--color-pine)"
         strokeWidth="1.5"
       />
     </svg>
@@ -133,10 +138,10 @@ export function CurveMark({ curve, scale }: { curve: Curve; scale: [number, numb
 export function MeetsMark() {
   return (
     <svg width="15" height="15" viewBox="0 0 15 15" aria-hidden className="shrink-0">
-      <path d="M7.5 1v13" stroke="#6d6258" />
-      <circle cx="7.5" cy="3.5" r="1.8" fill="#12312c" />
-      <circle cx="7.5" cy="8" r="1.8" fill="#12312c" />
-      <circle cx="7.5" cy="12.5" r="1.8" fill="#12312c" />
+      <path d="M7.5 1v13" stroke="var(--color-muted)" />
+      <circle cx="7.5" cy="3.5" r="1.8" fill="var(--color-pine)" />
+      <circle cx="7.5" cy="8" r="1.8" fill="var(--color-pine)" />
+      <circle cx="7.5" cy="12.5" r="1.8" fill="var(--color-pine)" />
     </svg>
   )
 }
@@ -145,8 +150,13 @@ export function MeetsMark() {
 export function AimMark() {
   return (
     <svg width="13" height="13" viewBox="0 0 16 16" aria-hidden className="shrink-0">
-      <path d="M1 8h14 M5 3.5v9 M11 3.5v9" fill="none" stroke="#6d6258" strokeWidth="1.3" />
-      <circle cx="8" cy="8" r="2.2" fill="#6d6258" />
+      <path
+        d="M1 8h14 M5 3.5v9 M11 3.5v9"
+        fill="none"
+        stroke="var(--color-muted)"
+        strokeWidth="1.3"
+      />
+      <circle cx="8" cy="8" r="2.2" fill="var(--color-muted)" />
     </svg>
   )
 }
@@ -155,8 +165,8 @@ export function AimMark() {
 export function FlagMark() {
   return (
     <svg width="13" height="13" viewBox="0 0 16 16" aria-hidden className="shrink-0">
-      <path d="M4 1.5v13" stroke="#6d6258" strokeWidth="1.5" />
-      <path d="M4.5 2.5L13 5.5 4.5 8.5z" fill="#6d6258" />
+      <path d="M4 1.5v13" stroke="var(--color-muted)" strokeWidth="1.5" />
+      <path d="M4.5 2.5L13 5.5 4.5 8.5z" fill="var(--color-muted)" />
     </svg>
   )
 }
@@ -165,8 +175,8 @@ export function FlagMark() {
 export function RouteMark() {
   return (
     <svg width="13" height="13" viewBox="0 0 16 16" aria-hidden className="shrink-0">
-      <path d="M1.5 3l5 9.5 3-5 5 1.5" fill="none" stroke="#6d6258" strokeWidth="1.4" />
-      <circle cx="6.5" cy="12.5" r="1.9" fill="#12312c" />
+      <path d="M1.5 3l5 9.5 3-5 5 1.5" fill="none" stroke="var(--color-muted)" strokeWidth="1.4" />
+      <circle cx="6.5" cy="12.5" r="1.9" fill="var(--color-pine)" />
     </svg>
   )
 }

@@ -18,7 +18,7 @@ export function SmallForm({
 }) {
   return (
     <form
-      className={`space-y-2 text-[12.5px] ${className}`}
+      className={`space-y-2 text-note ${className}`}
       onKeyDown={(event) => event.stopPropagation()}
       onSubmit={(event) => {
         event.preventDefault()

@@ -33,7 +33,7 @@ export function Switch<T>({
             type="button"
             aria-pressed={choice.value === value}
             onClick={() => onChange(choice.value)}
-            className={`px-1.5 text-[11.5px] ${choice.value === value ? 'bg-gold-wash font-semibold text-ink' : 'text-muted'}`}
+            className={`px-1.5 text-fine ${choice.value === value ? 'bg-gold-wash font-semibold text-ink' : 'text-muted'}`}
           >
             {choice.words}
           </button>

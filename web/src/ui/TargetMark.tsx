@@ -3,9 +3,9 @@
 import type { Standing } from '@/api/types'
 
 const SHAPES = {
-  met: { path: 'M3 8.5l3.5 3.5L13 4.5', ink: '#2f7d4f', words: 'met' },
-  missed: { path: 'M4 4l8 8M12 4l-8 8', ink: '#b3362c', words: 'missed' },
-  untold: { path: 'M3 8h10', ink: '#6d6258', words: 'not told yet' },
+  met: { path: 'M3 8.5l3.5 3.5L13 4.5', ink: 'var(--color-good)', words: 'met' },
+  missed: { path: 'M4 4l8 8M12 4l-8 8', ink: 'var(--color-bad)', words: 'missed' },
+  untold: { path: 'M3 8h10', ink: 'var(--color-muted)', words: 'not told yet' },
 }
 
 export type Stand = keyof typeof SHAPES

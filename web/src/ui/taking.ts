@@ -2,7 +2,7 @@
 import { toast } from 'sonner'
 import { commaSeparated, tabbed, type Numbers } from './table/numbers'
 
-const PAPER = '#f6f1e6'
+const PAPER = '--color-paper'
 const SHARPNESS = 3 // pixels of a picture for each on screen
 
 export async function copyText(text: string, what = 'The numbers'): Promise<void> {
@@ -66,12 +66,22 @@ async function standsAlone(svg: SVGSVGElement): Promise<string> {
   if (!copy.hasAttribute('viewBox')) copy.setAttribute('viewBox', `0 0 ${width} ${height}`)
   copy.querySelectorAll('[data-not-printed]').forEach((part) => part.remove())
   const style = document.createElementNS('http://www.w3.org/2000/svg', 'style')
+  const tokens = tokensIn(new XMLSerializer().serializeToString(copy))
   style.textContent =
     (await letters()) +
-    `svg{background:${PAPER};font-family:'IBM Plex Sans',sans-serif}` +
+    `:root{${tokens}}svg{background:${token(PAPER)};font-family:'IBM Plex Sans',sans-serif}` +
     ".num{font-family:'IBM Plex Mono',monospace}.name{font-family:Fraunces,serif}"
   copy.prepend(style)
   return new XMLSerializer().serializeToString(copy)
+}
+
+const token = (name: string) =>
+  getComputedStyle(document.documentElement).getPropertyValue(name).trim()
+
+/** The colours that a drawing names, as they are now. */
+function tokensIn(drawing: string): string {
+  const names = new Set(drawing.match(/--color-[a-z-]+/g))
+  return [...names].map((name) => `${name}:${token(name)}`).join(';')
 }
 
 /** The page's own font files, those of plain letters, within the drawing. */
@@ -114,7 +124,7 @@ async function pixels(drawing: Blob, { width, height }: DOMRect): Promise<Blob> 
   canvas.height = height * SHARPNESS
   const context = canvas.getContext('2d')
   if (!context) throw new Error('the browser cannot draw it')
-  context.fillStyle = PAPER
+  context.fillStyle = token(PAPER)
   context.fillRect(0, 0, canvas.width, canvas.height)
   context.drawImage(image, 0, 0, canvas.width, canvas.height)
   return new Promise((resolve, reject) =>

@@ -35,7 +35,7 @@ export function Entry({
         onClick={() => show(sheet)}
       >
         {mark}
-        <span className={`name truncate text-[13.5px] ${here ? 'font-semibold' : ''}`}>{name}</span>
+        <span className={`name truncate text-item ${here ? 'font-semibold' : ''}`}>{name}</span>
         {odd && odd.length > 0 && (
           <span
             title={odd.join('\n')}

@@ -42,7 +42,7 @@ export function Section({
           <button
             type="button"
             aria-label={`new in ${name}`}
-            className="px-1.5 text-[15px] leading-none text-muted hover:text-ink"
+            className="px-1.5 text-lead leading-none text-muted hover:text-ink"
             onClick={onAdd}
           >
             +

@@ -49,9 +49,21 @@ export function CurvePlot({
         className="touch-none select-none"
         onDoubleClick={(event) => onSave(withPoint(points, ...at([event.clientX, event.clientY])))}
       >
-        <rect width={WIDTH} height={scale.height} fill="#fcf9f2" stroke="#ddd2bf" />
-        <line x1={x(1)} x2={x(1)} y1="0" y2={scale.height} stroke="#ddd2bf" strokeDasharray="3 3" />
-        <text x={x(1) + 3} y="11" fontSize="10" fill="#6d6258" className="num">
+        <rect
+          width={WIDTH}
+          height={scale.height}
+          fill="var(--color-raised)"
+          stroke="var(--color-hair)"
+        />
+        <line
+          x1={x(1)}
+          x2={x(1)}
+          y1="0"
+          y2={scale.height}
+          stroke="var(--color-hair)"
+          strokeDasharray="3 3"
+        />
+        <text x={x(1) + 3} y="11" fontSize="10" fill="var(--color-muted)" className="num">
           ×1
         </text>
         {saved !== curve && <Trace curve={saved} scale={scale} x={x} faint />}
@@ -61,6 +73,8 @@ export function CurvePlot({
             key={n}
             place={[x(value), scale.y(d)]}
             words={`point at ${d}: ×${figures(value)}`}
+            value={value}
+            most={most}
             onMove={(page, done) => {
               setHeld(done ? null : most)
               const [depth, next] = at(page)
@@ -114,14 +128,14 @@ function Trace({
       {!faint && (
         <polygon
           points={`${x(0)},0 ${all.join(' ')} ${x(0)},${scale.height}`}
-          fill="#12312c"
+          fill="var(--color-pine)"
           opacity="0.08"
         />
       )}
       <polyline
         points={all.join(' ')}
         fill="none"
-        stroke={faint ? '#a89d8f' : '#12312c'}
+        stroke={faint ? 'var(--color-ghost)' : 'var(--color-pine)'}
         strokeWidth={faint ? 1.2 : 2}
         strokeDasharray={faint ? '4 3' : undefined}
       />
@@ -132,11 +146,15 @@ function Trace({
 function Handle({
   place: [x, y],
   words,
+  value,
+  most,
   onMove,
   onKey,
 }: {
   place: [number, number]
   words: string
+  value: number
+  most: number
   onMove: (page: [number, number], done: boolean) => void
   onKey: (key: string) => void
 }) {
@@ -154,7 +172,9 @@ function Handle({
       role="slider"
       aria-label={words}
       aria-valuetext={words}
-      aria-valuenow={0}
+      aria-valuenow={value}
+      aria-valuemin={0}
+      aria-valuemax={most}
       className="cursor-grab touch-none fill-gold stroke-ink outline-none focus-visible:stroke-[3px]"
       onDoubleClick={(event) => event.stopPropagation()}
       onKeyDown={(event) => {

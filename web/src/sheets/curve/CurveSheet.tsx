@@ -48,11 +48,11 @@ export function CurveSheet({ id }: { id: string }) {
           isTitle
           opens={isNamed(id)}
           text={saved.name}
-          className="name text-left text-[24px] leading-8"
-          inputClass="name text-[22px] w-72"
+          className="name text-left text-sheet leading-8"
+          inputClass="name text-heading w-72"
           onCommit={(name) => save('renamed', { name })}
         />
-        <p className="flex flex-wrap items-baseline gap-x-3 text-[12px] text-muted">
+        <p className="flex flex-wrap items-baseline gap-x-3 text-small text-muted">
           <Menu
             label="shape of the curve"
             trigger={
@@ -90,7 +90,7 @@ export function CurveSheet({ id }: { id: string }) {
             scale={scale}
             onSave={(points) => save('points', { points })}
           />
-          <div className="w-[250px] pl-6 text-[12px]">
+          <div className="w-[250px] pl-6 text-small">
             <PointList
               curve={curve}
               range={range}

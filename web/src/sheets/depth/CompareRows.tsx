@@ -123,13 +123,13 @@ function Bar({ times }: { times: number | null }) {
   const share = Math.max(-1, Math.min(1, Math.log(times) / Math.log(WIDEST)))
   return (
     <svg width="96" height="9" aria-hidden className="block">
-      <line x1="48" x2="48" y1="0" y2="9" stroke="#a89d8f" />
+      <line x1="48" x2="48" y1="0" y2="9" stroke="var(--color-ghost)" />
       <rect
         x={share < 0 ? 48 + 46 * share : 48}
         y="1.5"
         width={Math.max(1, Math.abs(46 * share))}
         height="6"
-        fill={share < 0 ? '#a89d8f' : '#12312c'}
+        fill={share < 0 ? 'var(--color-ghost)' : 'var(--color-pine)'}
       />
     </svg>
   )

@@ -102,7 +102,7 @@ function Head({
         type="button"
         aria-pressed={isChosen}
         title={`${column.name}: draw it as a line`}
-        className={`name min-w-0 text-right text-[11px] leading-[1.05] ${isChosen ? 'font-semibold underline decoration-gold decoration-2' : 'text-muted'}`}
+        className={`name min-w-0 text-right text-tiny leading-[1.05] ${isChosen ? 'font-semibold underline decoration-gold decoration-2' : 'text-muted'}`}
         onClick={onChoose}
       >
         <span className="line-clamp-2">{column.name}</span>

@@ -61,12 +61,12 @@ export function DepthSheet() {
     <div className="relative h-full">
       <header className="px-5 pt-1.5">
         <div className="flex items-baseline gap-3">
-          <h1 className="name truncate text-[24px] leading-8">{part.name}</h1>
+          <h1 className="name truncate text-sheet leading-8">{part.name}</h1>
           <span className="ml-auto">
             <AlongSwitch />
           </span>
         </div>
-        <div className="flex flex-wrap items-baseline gap-x-3 text-[12px] text-muted">
+        <div className="flex flex-wrap items-baseline gap-x-3 text-small text-muted">
           <span>
             tiers of what{' '}
             <Choice
@@ -146,8 +146,6 @@ export function DepthSheet() {
 
 function Caption({ name }: { name: string }) {
   return (
-    <span className="name absolute -top-[17px] w-full truncate text-[11.5px] leading-4">
-      {name}
-    </span>
+    <span className="name absolute -top-[17px] w-full truncate text-fine leading-4">{name}</span>
   )
 }

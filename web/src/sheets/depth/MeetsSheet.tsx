@@ -26,7 +26,7 @@ export function MeetsSheet() {
   const word = parts.settings.words?.depth ?? 'depth'
   return (
     <div className="px-5 pb-10 pt-3">
-      <h1 className="name text-[32px] leading-10">
+      <h1 className="name text-title leading-10">
         What is met at {word} {depth}
       </h1>
       {band ? (
@@ -59,7 +59,7 @@ function BandSentence({ band, bands }: { band: Band; bands: Band[] }) {
       show({ kind: 'table', id }, true, id)
   }
   return (
-    <p className="border-b border-hair pb-2 text-[13px] leading-7 text-muted">
+    <p className="border-b border-hair pb-2 text-body leading-7 text-muted">
       A visit to one {parts.settings.words?.depth ?? 'depth'} of{' '}
       <b className="name text-ink">{band.name}</b> rolls{' '}
       <Menu
@@ -129,13 +129,13 @@ function Visit({
   const worth = items.reduce((sum, [id, n]) => sum + n * (parts.item.get(id)?.value ?? 0), 0)
   return (
     <>
-      <p className="py-2 text-[13px]">
+      <p className="py-2 text-body">
         A visit takes <b className="num">{figures(data.seconds)}</b> s,{' '}
         <b className="num">{figures(rate)}</b> an hour, and brings{' '}
         <b className="num">{figures(worth)}</b> {parts.settings.currency}:{' '}
         <b className="num">{figures(worth * rate)}</b> an hour.
       </p>
-      <div className="grid grid-cols-2 gap-8 text-[12.5px]">
+      <div className="grid grid-cols-2 gap-8 text-note">
         <Counts
           label="what is met"
           head="met"
@@ -188,7 +188,7 @@ function Visit({
           </section>
         )}
       </div>
-      <div className="mt-5 grid grid-cols-2 gap-8 text-[12.5px]">
+      <div className="mt-5 grid grid-cols-2 gap-8 text-note">
         {inTwo(items).map((half, at) => (
           <Brought
             key={at}
@@ -268,7 +268,7 @@ function Counts({
       cell: (row) => (
         <span className="flex items-center gap-2">
           {row.mark}
-          <span className={row.sheet ? 'name text-[13.5px]' : ''}>{row.name}</span>
+          <span className={row.sheet ? 'name text-item' : ''}>{row.name}</span>
           {row.note && <span className="label">{row.note}</span>}
         </span>
       ),

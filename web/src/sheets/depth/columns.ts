@@ -47,7 +47,7 @@ export function itemColumns(
       id: item.id,
       name: item.name,
       rung: tiers.indexOf(item.tier),
-      colour: parts.tier.get(item.tier)?.colour ?? '#231c17',
+      colour: parts.tier.get(item.tier)?.colour ?? 'var(--color-ink)',
       numbers: byDepth(known).map((one) => figureOf(one, telling)),
       byBand: sheet.bands.map(({ items }) => {
         const band = items[item.id]
@@ -71,7 +71,7 @@ export function sourceColumns(
       id: source.id,
       name: parts.source.get(source.id)?.name ?? source.id,
       rung: 0,
-      colour: '#231c17',
+      colour: 'var(--color-ink)',
       numbers: byDepth(source).map((one) => (one.mean > 0 ? figureOf(one, telling) : null)),
       byBand: view.bands.map(({ sources }) => {
         const band = sources[source.id]

@@ -23,8 +23,8 @@ export function FlagsSheet() {
   const player = parts.settings.words?.player ?? 'player'
   return (
     <div className="px-5 pb-10 pt-3">
-      <h1 className="name text-[32px] leading-10">Flags</h1>
-      <p className="max-w-[640px] pb-3 text-[12.5px] text-muted">
+      <h1 className="name text-title leading-10">Flags</h1>
+      <p className="max-w-[640px] pb-3 text-note text-muted">
         A quest done, a tool owned. Lines and drops may need a flag, or be open only without it: say
         so in their limits.
       </p>
@@ -41,7 +41,7 @@ export function FlagsSheet() {
         addText="+ add a flag"
       />
       {flags.length > 0 && (
-        <p className="flex flex-wrap items-baseline gap-2 pt-5 text-[12.5px]">
+        <p className="flex flex-wrap items-baseline gap-2 pt-5 text-note">
           All numbers on screen are of a {player} of whom these hold:{' '}
           <FlagButtons
             label="flags that are set"

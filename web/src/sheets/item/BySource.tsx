@@ -97,9 +97,9 @@ export function FoundHead({
     <header className="px-5 pt-1.5">
       <div className="flex flex-wrap items-baseline gap-x-2">
         <TierMark tier={tier} />
-        <h1 className="name text-[24px] leading-8 max-[1100px]:leading-7">{name}</h1>
-        <span className="whitespace-nowrap text-[12px] text-muted">{about}</span>
-        <span className="ml-auto flex items-baseline gap-x-3 whitespace-nowrap text-[12px] text-muted">
+        <h1 className="name text-sheet leading-8 max-[1100px]:leading-7">{name}</h1>
+        <span className="whitespace-nowrap text-small text-muted">{about}</span>
+        <span className="ml-auto flex items-baseline gap-x-3 whitespace-nowrap text-small text-muted">
           <TellingChoices
             of="sources"
             telling={telling}
@@ -124,9 +124,9 @@ function Where({ view }: { view: TierView }) {
   const parts = useGame((state) => state.parts)
   const word = parts.settings.words?.depth ?? 'depth'
   const name = (id: string) => parts.source.get(id)?.name ?? id
-  if (view.first === null) return <p className="text-[12.5px] text-bad">Nobody can get it.</p>
+  if (view.first === null) return <p className="text-note text-bad">Nobody can get it.</p>
   return (
-    <p className="text-[12.5px]">
+    <p className="text-note">
       First at {word} <b className="num">{view.first}</b>.
       {view.best_event && (
         <>

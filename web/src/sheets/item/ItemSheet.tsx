@@ -57,7 +57,7 @@ export function ItemSheet({ id }: { id: string }) {
           )}
           {data && (
             <div
-              className="relative z-10 w-[360px] shrink-0 overflow-y-auto bg-paper pr-5 text-[12px]"
+              className="relative z-10 w-[360px] shrink-0 overflow-y-auto bg-paper pr-5 text-small"
               style={{ marginTop: -18 }}
             >
               <Ways view={data} depth={depth} />

@@ -12,7 +12,8 @@ export function StatOverDepth({ view, item, stat }: { view: ItemView; item: Item
   const scale = useDepthScale()
   const ends = view.stats[stat]
   if (!ends) return null
-  const colour = (of: Item | undefined) => parts.tier.get(of?.tier ?? '')?.colour ?? '#231c17'
+  const colour = (of: Item | undefined) =>
+    parts.tier.get(of?.tier ?? '')?.colour ?? 'var(--color-ink)'
   const rivals = view.rivals
     .filter((rival) => rival.stat === stat)
     .map((rival) => ({ ...rival, other: parts.item.get(rival.item) }))
@@ -38,7 +39,7 @@ export function StatOverDepth({ view, item, stat }: { view: ItemView; item: Item
             head: (
               <span className="flex items-end justify-end gap-1">
                 <span
-                  className="name line-clamp-2 text-[11px] leading-[1.05] text-muted"
+                  className="name line-clamp-2 text-tiny leading-[1.05] text-muted"
                   title={`the chance to beat ${other?.name}`}
                 >
                   beats {other?.name}

@@ -27,7 +27,7 @@ export function TierSheet({ id }: { id: string }) {
         <div className="flex gap-3 pl-3">
           <section
             aria-label="its items"
-            className="relative z-10 ml-2 w-[150px] shrink-0 bg-paper text-[12px]"
+            className="relative z-10 ml-2 w-[150px] shrink-0 bg-paper text-small"
             style={{ marginTop: -18 }}
           >
             <p className="head">Its items</p>
@@ -38,7 +38,7 @@ export function TierSheet({ id }: { id: string }) {
                 className="flex w-full justify-between py-px text-left hover:bg-gold-wash"
                 onClick={() => show({ kind: 'item', id: item.id })}
               >
-                <span className="name text-[13px]">{item.name}</span>
+                <span className="name text-body">{item.name}</span>
                 <span className="num text-muted">{figures(item.value)}</span>
               </button>
             ))}

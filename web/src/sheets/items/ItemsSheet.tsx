@@ -20,7 +20,7 @@ export function ItemsSheet() {
   const { currency } = parts.settings
   return (
     <div className="px-5 pb-10 pt-3">
-      <h1 className="name text-[32px] leading-10">Items</h1>
+      <h1 className="name text-title leading-10">Items</h1>
       <section className="pt-2" aria-label="tiers">
         <h2 className="head">The ladder, lowest first</h2>
         <div className="max-w-[560px]">

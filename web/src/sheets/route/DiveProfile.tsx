@@ -76,7 +76,7 @@ export function DiveProfile({ route, odds, scale, onSave }: Props) {
               <line
                 key={n}
                 {...{ x1, x2, y1, y2 }}
-                stroke="#2f8c7f"
+                stroke="var(--color-verdigris)"
                 strokeLinecap="round"
                 strokeWidth={1 + (MOST * Math.max(0, gained[n + 1] ?? 0)) / most}
                 opacity="0.55"
@@ -85,7 +85,7 @@ export function DiveProfile({ route, odds, scale, onSave }: Props) {
           })}
           {stops.map((_, at) => {
             const [cx, cy] = place(at)
-            return <circle key={at} cx={cx} cy={cy} r="2.6" fill="#12312c" />
+            return <circle key={at} cx={cx} cy={cy} r="2.6" fill="var(--color-pine)" />
           })}
         </Figure>
         {stops.map((stop, at) =>

@@ -27,7 +27,7 @@ export function Legs({ route, odds }: { route: Route; odds: RouteOdds | undefine
   const save = (label: string, next: RouteLeg[]) => saveRoute(label, withLegs(route, next))
   return (
     <>
-      <ol aria-label={`legs of ${route.name}`} className="divide-y divide-hair/70 text-[13px]">
+      <ol aria-label={`legs of ${route.name}`} className="divide-y divide-hair/70 text-body">
         {legs.map((leg, at) => (
           <Leg
             key={leg.id}

@@ -18,7 +18,7 @@ export function RouteReading({ id }: { id: string }) {
     return <p className="p-4 text-muted">What a {player} comes home with will be read here.</p>
   if (data.method !== 'exact')
     return (
-      <p className="p-4 text-[13px]">
+      <p className="p-4 text-body">
         What is expected here is not told exactly: {data.why}.{' '}
         <span className="text-muted">A trial tells it, with its errors.</span>
       </p>
@@ -29,7 +29,7 @@ export function RouteReading({ id }: { id: string }) {
   return (
     <>
       <section className="border-b border-hair p-4" aria-label="sentence">
-        <p className="flex items-baseline justify-between text-[12px] text-muted">
+        <p className="flex items-baseline justify-between text-small text-muted">
           <span>
             After stop{' '}
             <select
@@ -52,7 +52,7 @@ export function RouteReading({ id }: { id: string }) {
           </span>
           <span role="status">exact</span>
         </p>
-        <p className="mt-1 text-[14px] leading-6">
+        <p className="mt-1 text-lead leading-6">
           A {player} has <b className="num">{figures(stop.value?.mean, 4)}</b>{' '}
           {parts.settings.currency} on average
           <span className="num text-muted"> (sd {figures(stop.value?.sd)})</span>, after{' '}
@@ -115,7 +115,7 @@ function Counts({ label, rows, parts }: { label: string; rows: Row[]; parts: Par
       cell: (row) => (
         <span className="flex items-center gap-2">
           <TierMark tier={parts.tier.get(row.tier)} size={11} />
-          <span className="name truncate text-[13px]">{row.name}</span>
+          <span className="name truncate text-body">{row.name}</span>
         </span>
       ),
     },

@@ -2,10 +2,10 @@
 import { useRouteOdds } from '@/api/queries'
 import { isNamed, show, useGame } from '@/game/store'
 import { DepthFrame, useDepthScale } from '@/plots/DepthFrame'
-import { Notes } from '@/sheets/table/Notes'
+import { Findings } from '@/sheets/Findings'
 import { EditText } from '@/ui/EditText'
 import { FlagButtons } from '@/ui/FlagButtons'
-import { Memo } from '@/ui/Memo'
+import { Notes } from '@/ui/Notes'
 import { DiveProfile } from './DiveProfile'
 import { saveRoute } from './legs'
 import { Legs } from './Legs'
@@ -27,8 +27,8 @@ export function RouteSheet({ id }: { id: string }) {
             isTitle
             opens={isNamed(route.id)}
             text={route.name}
-            className="name text-left text-[24px] leading-8"
-            inputClass="name text-[20px] w-80"
+            className="name text-left text-sheet leading-8"
+            inputClass="name text-heading w-80"
             onCommit={(name) => saveRoute('renamed', { ...saved, name })}
           />
           <button
@@ -40,7 +40,7 @@ export function RouteSheet({ id }: { id: string }) {
           </button>
         </div>
         {parts.flag.size > 0 && (
-          <p className="text-[12.5px] text-muted">
+          <p className="text-note text-muted">
             Begins with{' '}
             <FlagButtons
               label="flags at the start"
@@ -62,9 +62,9 @@ export function RouteSheet({ id }: { id: string }) {
             className="relative z-10 min-w-0 flex-1 overflow-auto bg-paper pb-4 pr-5 shadow-[100vw_0_0_0_var(--color-paper)]"
             style={{ marginTop: -18, height: scale.height + 18 }}
           >
-            <Notes kind="route" id={id} />
+            <Findings kind="route" id={id} />
             <Legs route={saved} odds={data} />
-            <Memo
+            <Notes
               label="notes of the route"
               quiet
               text={route.notes ?? ''}

@@ -24,7 +24,7 @@ export function Shared({ source, drop }: { source: Source; drop: Drop }) {
     ])
   }
   return (
-    <p className="py-0.5 text-[12.5px] text-waiting" data-testid="shared">
+    <p className="py-0.5 text-note text-waiting" data-testid="shared">
       Also rolled by {listed(others)}: a change here changes it there.{' '}
       <button type="button" className="choice text-ink" onClick={own}>
         make it its own

@@ -14,13 +14,13 @@ import { CurveChoice } from '@/sheets/CurveChoice'
 import { LimitsCell } from '@/sheets/table/LimitsCell'
 import { sourceEntry } from './entries'
 import { Shared } from './Shared'
-import { Notes } from '@/sheets/table/Notes'
+import { Findings } from '@/sheets/Findings'
 import { TableBlock } from '@/sheets/table/TableBlock'
 import { tableEntry } from '@/sheets/table/lines'
 import { EditText } from '@/ui/EditText'
 import { FoldButton } from '@/ui/Fold'
 import { SourceMark } from '@/ui/Marks'
-import { Memo } from '@/ui/Memo'
+import { Notes } from '@/ui/Notes'
 import { Menu } from '@/ui/Menu'
 import { typedRange } from '@/ui/format'
 import {} from '@/ui/numbers'
@@ -38,7 +38,7 @@ export function SourceSheet({ id, fell }: { id: string; fell: Map<string, number
       <Head source={source} sheet={data?.sheet} />
       {error && <p className="mt-2 text-bad">{error.message}</p>}
       <div className="pt-1">
-        <Notes kind="source" id={source.id} />
+        <Findings kind="source" id={source.id} />
       </div>
       {source.drops.map((drop, at) => (
         <DropBlock
@@ -57,7 +57,7 @@ export function SourceSheet({ id, fell }: { id: string; fell: Map<string, number
       )}
       <AddDrop source={source} />
       <div className="max-w-[560px] pt-4">
-        <Memo
+        <Notes
           quiet
           label="notes of the source"
           text={source.notes}
@@ -83,11 +83,11 @@ function Head({ source, sheet }: { source: Source; sheet: SheetOdds | undefined 
         isTitle
         opens={isNamed(source.id)}
         text={source.name}
-        className="name text-left text-[32px] leading-10"
-        inputClass="name text-[28px] w-96"
+        className="name text-left text-title leading-10"
+        inputClass="name text-title w-96"
         onCommit={(name) => save(`renamed to ${name}`, { name })}
       />
-      <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 text-[12.5px] text-muted">
+      <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 text-note text-muted">
         <Menu
           label="kind of source"
           trigger={
@@ -169,7 +169,7 @@ function DropBlock({
   const typed = (text: string) => typedQuantity(text, drop.times.curve)
   return (
     <section aria-label={`drop ${table?.name ?? drop.table}`} className="pt-3" data-drop={drop.id}>
-      <div className="flex flex-wrap items-baseline gap-x-2 text-[12.5px] text-muted">
+      <div className="flex flex-wrap items-baseline gap-x-2 text-note text-muted">
         <FoldButton
           open={open}
           onOpen={setOpen}
@@ -198,7 +198,7 @@ function DropBlock({
           trigger={
             <button
               type="button"
-              className="name text-[19px] leading-6 text-ink hover:bg-gold-wash"
+              className="name text-heading leading-6 text-ink hover:bg-gold-wash"
             >
               {table?.name ?? drop.table}
             </button>
@@ -228,7 +228,7 @@ function DropBlock({
           }
         />
         {odds && odds.multiplier !== 1 && (
-          <span className="num rounded-sm border border-hair px-1.5 text-[11.5px]">
+          <span className="num rounded-sm border border-hair px-1.5 text-fine">
             {parts.curve.get(drop.curve ?? '')?.name} ×{odds.multiplier.toFixed(2)}
           </span>
         )}
@@ -333,7 +333,7 @@ function AddDrop({ source }: { source: Source }) {
     <Menu
       label="add a drop"
       trigger={
-        <button type="button" className="mt-3 px-1.5 text-[12px] text-muted hover:text-ink">
+        <button type="button" className="mt-3 px-1.5 text-small text-muted hover:text-ink">
           + add a drop
         </button>
       }

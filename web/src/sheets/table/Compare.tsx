@@ -40,7 +40,7 @@ export function Compare({ table, onClose }: { table: Table; onClose: () => void 
         row.line && (
           <span className="flex items-center gap-2">
             <LineMark parts={parts} line={row.line} />
-            <span className="name truncate text-[13px]">{row.name}</span>
+            <span className="name truncate text-body">{row.name}</span>
           </span>
         ),
     },
@@ -63,7 +63,7 @@ export function Compare({ table, onClose }: { table: Table; onClose: () => void 
   return (
     <section
       aria-label={`${table.name} under each rule`}
-      className="mb-2 border-y border-hair bg-raised px-3 py-2 text-[12px]"
+      className="mb-2 border-y border-hair bg-raised px-3 py-2 text-small"
     >
       <p className="mb-1 flex items-baseline justify-between">
         <span className="head">The same entries, rolled otherwise</span>
@@ -89,7 +89,7 @@ export function Compare({ table, onClose }: { table: Table; onClose: () => void 
               <button
                 key={one.rule}
                 type="button"
-                className="plain-button px-1.5 py-0 text-[11px]"
+                className="plain-button px-1.5 py-0 text-tiny"
                 aria-label={`roll it so: ${RULE_NAMES[one.rule as Table['rule']]}`}
                 onClick={() => void rollAs(table, one.rule as Table['rule'])}
               >

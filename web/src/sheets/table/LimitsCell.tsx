@@ -69,7 +69,7 @@ export function LimitsCell(props: Props) {
             <span
               key={chip}
               title={limitsText(parts, part, byChance)}
-              className="rounded-sm border border-hair bg-raised px-1 text-[10.5px] leading-4 whitespace-nowrap"
+              className="rounded-sm border border-hair bg-raised px-1 text-micro leading-4 whitespace-nowrap"
             >
               {chip}{' '}
             </span>

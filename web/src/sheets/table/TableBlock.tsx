@@ -1,35 +1,23 @@
 // A table wherever it is rolled: its sentence, its strip, its lines, and what is nested in them.
 import { useMemo, useState } from 'react'
 import { useFindings } from '@/api/queries'
-import type { EntryIn, Line, SheetOdds, Table } from '@/api/types'
+import type { Line, SheetOdds, Table } from '@/api/types'
 import { commit } from '@/game/sync'
 import { madeOf } from '@/game/fresh'
 import { withEntries } from '@/game/parts'
 import { setDraft, show, useGame, useGamePart } from '@/game/store'
-import { lineName, lineTier, quantityText, RULE_WORDS, RULES, typedQuantity } from '@/game/words'
+import { lineName, lineTier } from '@/game/words'
 import { Cards } from '@/plots/Cards'
 import { HitStrips, Strip, type Segment } from '@/plots/Strip'
-import { entered, figures, percent } from '@/ui/format'
-import { typedNumber } from '@/ui/numbers'
-import { EditText } from '@/ui/EditText'
 import { FoldButton } from '@/ui/Fold'
 import { Grid } from '@/ui/grid/Grid'
-import { Menu } from '@/ui/Menu'
-import { CurveChoice } from '../CurveChoice'
 import { lineColumns } from './columns'
-import { Compare, rollAs } from './Compare'
-import { findingsOf, Notes } from './Notes'
-import {
-  copyOfLine,
-  entry,
-  isPinned,
-  newLine,
-  NOTHING,
-  tableEntry,
-  withBoundary,
-  withLines,
-} from './lines'
-import { Explained } from '@/ui/Explained'
+import { Arithmetic } from './Arithmetic'
+import { moveBoundary } from './boundary'
+import { Compare } from './Compare'
+import { TableSentence } from './TableSentence'
+import { findingsOf, Findings } from '../Findings'
+import { copyOfLine, isPinned, newLine, NOTHING, tableEntry, withLines } from './lines'
 
 interface Props {
   table: Table
@@ -68,8 +56,8 @@ export function TableBlock({ table, sheet, words, fell, within = [] }: Props) {
   }))
   return (
     <section aria-label={`table ${table.name}`}>
-      <Sentence table={table} odds={odds} onCompare={() => setComparing(!comparing)} />
-      <Notes kind="table" id={table.id} />
+      <TableSentence table={table} odds={odds} onCompare={() => setComparing(!comparing)} />
+      <Findings kind="table" id={table.id} />
       {comparing && <Compare table={table} onClose={() => setComparing(false)} />}
       {table.rule === 'each' ? (
         <HitStrips segments={segments} hot={hotLine} onHot={setHot} />
@@ -169,200 +157,6 @@ function DeckCards({ table }: { table: Extract<Table, { rule: 'deck' }> }) {
   return <Cards piles={piles} />
 }
 
-function Sentence({
-  table,
-  odds,
-  onCompare,
-}: {
-  table: Table
-  odds: SheetOdds['tables'][string] | undefined
-  onCompare: () => void
-}) {
-  const save = (label: string, changed: object, more: EntryIn[] = []) =>
-    commit(`${label} of ${table.name}`, [...more, tableEntry({ ...table, ...changed } as Table)])
-  const draft = (changed: object | null) =>
-    setDraft(changed ? [tableEntry({ ...table, ...changed } as Table)] : [])
-  const one = quantityText(table.rolls) === '1'
-  const changeRule = (rule: string) => rollAs(table, rule as Table['rule'])
-  return (
-    <p className="py-1 text-[12.5px] leading-6 text-muted">
-      Roll{' '}
-      <EditText
-        label="rolls"
-        text={quantityText(table.rolls)}
-        className="choice num text-ink"
-        onDraft={(text) =>
-          draft(text === null ? null : { rolls: typedQuantity(text, table.rolls.curve) })
-        }
-        onCommit={(text) => save('rolls', { rolls: typedQuantity(text, table.rolls.curve) })}
-      />
-      <CurveChoice
-        of="the number of rolls"
-        owner={`rolls of ${table.name}`}
-        value={table.rolls.curve}
-        onChange={(curve, more) =>
-          save('curve of the rolls', { rolls: { ...table.rolls, curve } }, more)
-        }
-      />
-      {one ? ' time; it ' : ' times; each roll '}
-      <Menu
-        label={`how ${table.name} is rolled`}
-        trigger={
-          <button type="button" className="choice text-ink">
-            {RULE_WORDS[table.rule]}
-          </button>
-        }
-        entries={RULES.map((rule) => ({
-          label: RULE_WORDS[rule],
-          disabled: rule === table.rule,
-          run: () => void changeRule(rule),
-        }))}
-      />
-      {table.rule === 'pick' && (
-        <>
-          ; <Explained term="blank weight" />{' '}
-          <EditText
-            label="blank weight"
-            text={entered(table.nothing)}
-            className="choice num text-ink"
-            onDraft={(text) => {
-              const value = text === null ? null : typedNumber(text)
-              draft(value === null ? null : { nothing: value })
-            }}
-            onCommit={(text) => {
-              const value = typedNumber(text)
-              return value === null
-                ? { message: 'a weight is a number' }
-                : save('blank weight', { nothing: value })
-            }}
-          />
-          <CurveChoice
-            of="the blank weight"
-            owner={`blank of ${table.name}`}
-            value={table.nothing_curve}
-            onChange={(curve, more) => save('curve of the blank', { nothing_curve: curve }, more)}
-          />
-        </>
-      )}
-      {table.rule === 'pick' && (
-        <>
-          ;{' '}
-          <Explained
-            term="lines may repeat"
-            by={
-              <button
-                type="button"
-                className="choice text-ink"
-                onClick={() => void save('distinct picks', { distinct: !table.distinct })}
-              >
-                {table.distinct ? 'no line twice' : 'lines may repeat'}
-              </button>
-            }
-          />
-        </>
-      )}
-      {table.rule === 'retry' && (
-        <>
-          {' '}
-          up to{' '}
-          <EditText
-            label="tries"
-            text={String(table.tries)}
-            className="choice num text-ink"
-            onDraft={(text) => {
-              const tries = text === null ? null : typedNumber(text)
-              draft(tries === null ? null : { tries })
-            }}
-            onCommit={(text) => {
-              const tries = typedNumber(text)
-              return tries === null ? { message: 'a whole number' } : save('tries', { tries })
-            }}
-          />{' '}
-          times in all
-        </>
-      )}
-      {table.rule === 'retry' && odds && <> which come to the strip below</>}
-      {odds && table.rule !== 'pick' && (
-        <span>
-          ; nothing at all in <b className="num text-ink">{percent(odds.empty)}&#8239;%</b> of rolls
-        </span>
-      )}{' '}
-      <button
-        type="button"
-        className="label ml-1 underline decoration-hair underline-offset-2 hover:text-ink"
-        onClick={onCompare}
-      >
-        what if rolled otherwise?
-      </button>
-    </p>
-  )
-}
-
-let dragging = ''
-
-function moveBoundary(
-  table: Table,
-  odds: SheetOdds['tables'][string],
-  left: string,
-  right: string,
-  by: number,
-  done: boolean,
-) {
-  const key = `${table.id}/${left}/${right}`
-  // While a drag goes on, odds on screen follow the draft; the move is told against its beginning.
-  if (dragging !== key) {
-    dragging = key
-    began = { table, odds }
-  }
-  const next = tableEntry(withBoundary(began.table, began.odds, left, right, by))
-  if (!done) return setDraft([next])
-  dragging = ''
-  void commit(`moved a boundary of ${table.name}`, [next]).then(() => setDraft([]))
-}
-
-let began: { table: Table; odds: SheetOdds['tables'][string] }
-
-/** Where one line's chance comes from, spelt out. */
-function Arithmetic({
-  table,
-  sheet,
-  words,
-  line: id,
-}: {
-  table: Table
-  sheet: SheetOdds | undefined
-  words: { one: string; many: string }
-  line: string | null
-}) {
-  const { parts, draft, longRun } = useGamePart('parts', 'draft', 'longRun')
-  // While something is typed, the odds are the draft's, and so must be what is said of them.
-  const drafted = draft.find((one) => one.kind === 'table' && one.id === table.id)?.body
-  const lines = (drafted as unknown as Table | undefined)?.lines ?? table.lines
-  const line = lines.find((one) => one.id === id)
-  const odds = id ? sheet?.tables[table.id]?.lines[id] : undefined
-  if (!line || !odds) return <p className="h-5" />
-  const weight = entry(line) * odds.multiplier
-  const rest = odds.chance > 0 ? weight / odds.chance : 0
-  return (
-    <p className="h-5 truncate text-[12px] text-muted">
-      <span className="name mr-1.5 text-[13px] text-ink">{lineName(parts, line)}</span>
-      {table.rule === 'pick' && odds.chance > 0 && (
-        <span className="num">
-          {entered(entry(line))}
-          {odds.multiplier !== 1 && ` × ${odds.multiplier.toFixed(3)}`} ÷ {figures(rest, 4)} ={' '}
-        </span>
-      )}
-      <b className="num text-ink">{percent(odds.chance)}&#8239;%</b> a roll{longRun && ' at first'}
-      {odds.one_in !== null && (
-        <>
-          , 1 in <b className="num text-ink">{figures(odds.one_in)}</b> {words.many}
-        </>
-      )}
-      {!odds.open && ', closed at this depth'}
-    </p>
-  )
-}
-
 function Nested({ table, sheet, words, fell, within = [] }: Props) {
   const parts = useGame((state) => state.parts)
   const ids = new Set(
@@ -397,7 +191,7 @@ function Fold({ table, children }: { table: Table; children: React.ReactNode }) 
       <div className="flex items-baseline gap-2">
         <FoldButton open={open} onOpen={setOpen} className="flex items-baseline gap-1.5">
           <span className="label">within,</span>
-          <span className="name text-[15px]">{table.name}</span>
+          <span className="name text-lead">{table.name}</span>
         </FoldButton>
         <button
           type="button"

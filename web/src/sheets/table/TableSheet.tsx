@@ -7,7 +7,7 @@ import { ROLL } from '@/game/words'
 import { AlongSwitch } from '@/app/AlongSwitch'
 import { LongRunSwitch, Pays } from '@/app/LongRunSwitch'
 import { EditText } from '@/ui/EditText'
-import { Memo } from '@/ui/Memo'
+import { Notes } from '@/ui/Notes'
 import { tableEntry } from './lines'
 import { TableBlock } from './TableBlock'
 
@@ -24,11 +24,11 @@ export function TableSheet({ id, fell }: { id: string; fell: Map<string, number>
         isTitle
         opens={isNamed(id)}
         text={table.name}
-        className="name text-left text-[32px] leading-10"
-        inputClass="name text-[28px] w-96"
+        className="name text-left text-title leading-10"
+        inputClass="name text-title w-96"
         onCommit={(name) => commit(`renamed to ${name}`, [tableEntry({ ...table, name })])}
       />
-      <div className="flex flex-wrap justify-between gap-x-4 border-b border-hair pb-2 text-[12.5px] text-muted">
+      <div className="flex flex-wrap justify-between gap-x-4 border-b border-hair pb-2 text-note text-muted">
         <span>
           {rollers.length ? 'rolled by ' : 'nobody rolls it yet'}
           {rollers.map(({ name, sheet, depth }, at) => (
@@ -51,7 +51,7 @@ export function TableSheet({ id, fell }: { id: string; fell: Map<string, number>
       </div>
       <TableBlock table={table} sheet={data?.sheet} words={ROLL} fell={fell} />
       <div className="max-w-[560px] pt-4">
-        <Memo
+        <Notes
           quiet
           label="notes of the table"
           text={table.notes}

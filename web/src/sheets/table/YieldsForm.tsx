@@ -87,7 +87,7 @@ export function YieldsForm({ line, onSave, onDone }: Props) {
             <input
               aria-label={`what it gives ${at + 1}`}
               list="all-yields"
-              className="field name flex-1 text-[13px]"
+              className="field name flex-1 text-body"
               value={row.name}
               onChange={(event) => change(at, { name: event.target.value })}
             />
@@ -155,7 +155,7 @@ function PoolFields({
             type="button"
             aria-pressed={pool.tiers.includes(tier.id)}
             onClick={() => toggle(tier.id)}
-            className={`flex items-center gap-1 rounded-sm border px-1 text-[11.5px] ${pool.tiers.includes(tier.id) ? 'border-gold bg-gold-wash' : 'border-hair text-muted'}`}
+            className={`flex items-center gap-1 rounded-sm border px-1 text-fine ${pool.tiers.includes(tier.id) ? 'border-gold bg-gold-wash' : 'border-hair text-muted'}`}
           >
             <TierMark tier={tier} size={11} /> {tier.name}
           </button>
@@ -172,7 +172,7 @@ function PoolFields({
           onPool({ ...pool, tags: list.filter(Boolean) })
         }}
       />
-      <p className="text-[11.5px] text-muted">
+      <p className="text-fine text-muted">
         {fits.length
           ? `one of ${fits.length}: ${fits
               .slice(0, 4)

@@ -144,7 +144,7 @@ function AnswerCell({ text, error = 0, pinned = false }: AnswerCellProps) {
         <span className="inline-block w-[3.4ch]">{back ? `.${back}` : ''}</span>
       </span>
       {error > 0 && (
-        <span className="num -mt-[3px] text-[10px] leading-[11px] text-waiting">
+        <span className="num -mt-[3px] text-micro leading-[11px] text-waiting">
           ±&#8239;{brief(error, 2)}
         </span>
       )}
@@ -161,8 +161,8 @@ interface AnswerCellProps {
 function Pin() {
   return (
     <svg width="7" height="11" viewBox="0 0 7 11" aria-label="pinned" className="mr-1 self-center">
-      <circle cx="3.5" cy="3" r="2.5" fill="#c8951b" />
-      <path d="M3.5 5 V11" stroke="#c8951b" strokeWidth="1.3" />
+      <circle cx="3.5" cy="3" r="2.5" fill="var(--color-gold)" />
+      <path d="M3.5 5 V11" stroke="var(--color-gold)" strokeWidth="1.3" />
     </svg>
   )
 }

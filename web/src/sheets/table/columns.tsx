@@ -13,7 +13,7 @@ import type { Column, Suggestion } from '@/ui/grid/columns'
 import { answerColumns, shareColumn } from './answers'
 import { LimitsCell, limitsText } from './LimitsCell'
 import {
-  entry,
+  enteredIn,
   tableEntry,
   withEntry,
   withLines,
@@ -79,7 +79,7 @@ function givesColumn({ parts, table }: Context): Column<Line> {
       <span className="flex w-full min-w-0 items-center gap-2">
         <LineMark parts={parts} line={line} />
         <span
-          className={`name truncate text-[13.5px] ${line.yields.length ? '' : 'text-muted italic'}`}
+          className={`name truncate text-item ${line.yields.length ? '' : 'text-muted italic'}`}
         >
           {lineName(parts, line)}
         </span>
@@ -228,10 +228,10 @@ function chanceColumn(): Column<Line> {
     label: 'chance',
     width: '52px',
     align: 'right',
-    text: (line) => `${entered(100 * entry(line))} %`,
+    text: (line) => `${entered(100 * enteredIn(line))} %`,
     show: (line) => (
       <span className="num">
-        {short(100 * entry(line))}
+        {short(100 * enteredIn(line))}
         <span className="text-muted">&#8239;%</span>
       </span>
     ),

@@ -12,7 +12,7 @@ export function withLines(table: Table, lines: Line[]): Table {
 }
 
 /** What a line is entered with: a weight in a pick, a chance elsewhere. */
-export function entry(line: Line): number {
+export function enteredIn(line: Line): number {
   if ('weight' in line && !('chance' in line)) return line.weight
   return 'chance' in line ? line.chance : 'copies' in line ? line.copies : 0
 }

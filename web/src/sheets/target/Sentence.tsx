@@ -27,7 +27,7 @@ export function Sentence({ target, onSave }: { target: Target; onSave: Save }) {
   const word = parts.settings.words?.depth ?? 'depth'
   const player = parts.settings.words?.player ?? 'player'
   return (
-    <p className="text-[13px] leading-6 text-muted">
+    <p className="text-body leading-6 text-muted">
       In <ViewChoice target={target} onSave={onSave} />{' '}
       <FigureChoice target={target} onSave={onSave} />{' '}
       {target.figure === 'wait' && (

@@ -8,8 +8,8 @@ import { DepthFrame } from '@/plots/DepthFrame'
 import { ROWS_WIDTH, TargetRows } from '@/plots/TargetRows'
 import { EditText } from '@/ui/EditText'
 import { standOf, TargetMark } from '@/ui/TargetMark'
-import { Memo } from '@/ui/Memo'
-import { Notes } from '../table/Notes'
+import { Notes } from '@/ui/Notes'
+import { Findings } from '../Findings'
 import { saveTarget } from './edits'
 import { FlagChoice, Sentence } from './Sentence'
 
@@ -31,8 +31,8 @@ export function TargetSheet({ id }: { id: string }) {
             isTitle
             opens={isNamed(target.id)}
             text={target.name}
-            className="name text-left text-[24px] leading-8"
-            inputClass="name text-[20px] w-96"
+            className="name text-left text-sheet leading-8"
+            inputClass="name text-heading w-96"
             onCommit={(name) => saveTarget('renamed', { ...target, name })}
           />
           {standing && <Stands target={target} standing={standing} />}
@@ -53,16 +53,16 @@ export function TargetSheet({ id }: { id: string }) {
             {standing && <TargetRows target={target} standing={standing} />}
           </div>
           <section
-            className="relative z-10 w-[240px] shrink-0 self-start max-[1100px]:w-[172px] bg-paper pb-2 text-[12.5px]"
+            className="relative z-10 w-[240px] shrink-0 self-start max-[1100px]:w-[172px] bg-paper pb-2 text-note"
             style={{ marginTop: -18 }}
           >
             <FlagChoice target={target} onSave={saveTarget} />
-            <Memo
+            <Notes
               label="notes of the target"
               text={target.notes ?? ''}
               onCommit={(notes) => saveTarget('notes', { ...target, notes })}
             />
-            <Notes kind="target" id={id} />
+            <Findings kind="target" id={id} />
           </section>
         </div>
       </DepthFrame>
@@ -75,7 +75,7 @@ function Stands({ target, standing }: { target: Target; standing: Standing }) {
   const word = useGame((state) => state.parts.settings.words?.depth ?? 'depth')
   const row = standing.furthest
   return (
-    <span className="text-[12.5px] text-muted" data-testid="standing" title={standing.untold ?? ''}>
+    <span className="text-note text-muted" data-testid="standing" title={standing.untold ?? ''}>
       {standingWords(standing, word)}
       {row !== null && row !== undefined && (
         <>

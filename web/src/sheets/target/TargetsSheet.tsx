@@ -23,9 +23,9 @@ export function TargetsSheet() {
   return (
     <div className="relative h-full">
       <header className="flex items-baseline gap-3 px-5 pt-1.5">
-        <h1 className="name text-[24px] leading-8">Targets</h1>
+        <h1 className="name text-sheet leading-8">Targets</h1>
         {met !== undefined && (
-          <span className="text-[12.5px] text-muted" data-testid="targets met">
+          <span className="text-note text-muted" data-testid="targets met">
             <b className="num text-ink">{met}</b> of{' '}
             <b className="num text-ink">{targets.length}</b> are met
           </span>
@@ -63,11 +63,11 @@ function Head({ target, standing }: { target: Target; standing: Standing | undef
     <button
       type="button"
       title={`${target.name}: ${wantedWords(target)}`}
-      className="w-full text-right text-[11px] leading-[1.1] text-muted hover:text-ink"
+      className="w-full text-right text-tiny leading-[1.1] text-muted hover:text-ink"
       onClick={() => show({ kind: 'target', id: target.id })}
     >
       <span className="name line-clamp-3 text-ink">{target.name}</span>
-      <span className="flex items-center justify-end gap-1 whitespace-nowrap text-[10px] tracking-[-0.06em]">
+      <span className="flex items-center justify-end gap-1 whitespace-nowrap text-micro tracking-[-0.06em]">
         {wantedShort(target).replace(' ± ', '±')}
         <TargetMark stand={standOf(standing)} />
       </span>
@@ -89,7 +89,7 @@ function cellOf(target: Target, standing: Standing | undefined, depth: number): 
 function Empty() {
   return (
     <div className="px-5 pt-3">
-      <h1 className="name text-[32px] leading-10">Targets</h1>
+      <h1 className="name text-title leading-10">Targets</h1>
       <p className="max-w-[520px] py-2 text-muted">
         What should a rate be? A target holds a number that you want, with a tolerance, and says at
         which depths it stands elsewhere, from one edit to the next.

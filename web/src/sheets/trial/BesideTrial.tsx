@@ -45,7 +45,7 @@ function Changed({ data, parts }: { data: CompareTrials; parts: Parts }) {
   const many = Object.keys(data.items).length
   const by = value.before ? ` (${signed((100 * value.difference) / value.before, 3)}\u202f%)` : ''
   return (
-    <p className="py-1 text-[14px] leading-6">
+    <p className="py-1 text-lead leading-6">
       {value.noise ? (
         <>
           A {player} ends with as much {parts.settings.currency} as before, as far as these
@@ -60,7 +60,7 @@ function Changed({ data, parts }: { data: CompareTrials; parts: Parts }) {
       <b className="num">{signed(value.difference)}</b>{' '}
       <span className="num text-muted">±&#8239;{figures(value.error, 2)}</span>
       {by}. Of {many} items <b className="num">{signal}</b> changed by more than noise.{' '}
-      <span className="text-[12.5px] text-muted">
+      <span className="text-note text-muted">
         {data.paired
           ? `The same ${whole(data.players)} ${player}s with the same luck: without that the error would be ${figures(value.unpaired_error, 2)}, and it would take ${whole((value.unpaired_error / Math.max(value.error, 1e-12)) ** 2)} times as many.`
           : `Not the same luck: ${data.why_unpaired ?? ''}.`}
@@ -89,7 +89,7 @@ function Differences({ data, parts, name }: { data: CompareTrials; parts: Parts;
       cell: (row) => (
         <span className={`flex items-center gap-2 ${ink(row)}`}>
           <TierMark tier={parts.tier.get(parts.item.get(row.id)?.tier ?? '')} />
-          <span className="name text-[13.5px]">{row.name}</span>
+          <span className="name text-item">{row.name}</span>
         </span>
       ),
     },
@@ -142,10 +142,10 @@ const spread = (row: Row) => row.error / Math.max(row.before ?? 0, row.after ?? 
 function Dot({ row, most }: { row: Row; most: number }) {
   const x = (value: number) => 60 + (56 * value) / most
   const [at, off] = [relative(row), 2 * spread(row)]
-  const ink = row.noise ? '#a89d8f' : '#12312c'
+  const ink = row.noise ? 'var(--color-ghost)' : 'var(--color-pine)'
   return (
     <svg width="120" height="10" aria-hidden className="inline-block">
-      <line x1="60" x2="60" y1="0" y2="10" stroke="#ddd2bf" />
+      <line x1="60" x2="60" y1="0" y2="10" stroke="var(--color-hair)" />
       <line x1={x(at - off)} x2={x(at + off)} y1="5" y2="5" stroke={ink} strokeWidth="1.4" />
       <circle cx={x(at)} cy="5" r="3" fill={ink} />
     </svg>

@@ -45,11 +45,11 @@ export function Head({ trial }: { trial: TrialOut }) {
         label="name of the trial"
         isTitle
         text={trial.name}
-        className="name text-left text-[32px] leading-10"
-        inputClass="name text-[28px] w-96"
+        className="name text-left text-title leading-10"
+        inputClass="name text-title w-96"
         onCommit={(name) => describe({ name })}
       />
-      <div className="flex flex-wrap items-baseline gap-x-4 text-[12.5px] text-muted">
+      <div className="flex flex-wrap items-baseline gap-x-4 text-note text-muted">
         <span>
           <b className="num text-ink">{whole(players)}</b>{' '}
           {parts.settings.words?.player ?? 'player'}s
@@ -77,7 +77,7 @@ export function Head({ trial }: { trial: TrialOut }) {
           </span>
         )}
       </div>
-      <div className="flex flex-wrap items-baseline gap-x-4 pt-0.5 text-[12.5px] text-muted">
+      <div className="flex flex-wrap items-baseline gap-x-4 pt-0.5 text-note text-muted">
         <button
           type="button"
           className={LINK}

@@ -50,7 +50,7 @@ export function ItemTable({
       cell: (row) => (
         <span className="flex items-center gap-2 whitespace-nowrap">
           <TierMark tier={parts.tier.get(parts.item.get(row.id)?.tier ?? '')} />
-          <span className="name text-[13.5px]">{row.name}</span>
+          <span className="name text-item">{row.name}</span>
         </span>
       ),
     },

@@ -78,7 +78,7 @@ function Told({ result, player, unit }: { result: TrialResult; player: string; u
   const { value, inequality, untold } = result
   const under = inequality.under_50 ?? 0
   return (
-    <section className="border-b border-hair py-3 text-[14px] leading-6" aria-label="in words">
+    <section className="border-b border-hair py-3 text-lead leading-6" aria-label="in words">
       Half of {player}s end with <b className="num">{whole(value.p50)}</b> {unit} or less; an
       unlucky one in twenty with <b className="num">{whole(value.p05)}</b> or less, a lucky one with{' '}
       <b className="num">{whole(value.p95)}</b> or more
@@ -98,7 +98,7 @@ function Told({ result, player, unit }: { result: TrialResult; player: string; u
         </span>
       ) : null}
       {untold && (
-        <p className="text-[12.5px] text-muted">Not set beside what was expected: {untold}.</p>
+        <p className="text-note text-muted">Not set beside what was expected: {untold}.</p>
       )}
     </section>
   )
@@ -168,7 +168,7 @@ function Tiers({ result, parts, name }: { result: TrialResult; parts: Parts; nam
       cell: (row) => (
         <span className="flex items-center gap-2">
           <TierMark tier={row.tier} />
-          <span className="name text-[13.5px]">{row.tier.name}</span>
+          <span className="name text-item">{row.tier.name}</span>
         </span>
       ),
     },

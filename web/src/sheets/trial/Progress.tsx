@@ -21,7 +21,7 @@ export function Progress({ id, trial }: { id: string; trial: TrialOut }) {
   return (
     <div className="flex items-center gap-4 border-b border-hair py-3" role="status">
       <div className="flex-1">
-        <p className="mb-1.5 text-[12.5px]">
+        <p className="mb-1.5 text-note">
           {now.status === 'waiting'
             ? 'Waiting for its turn'
             : `${whole(now.done)} of ${whole(now.spec.players)} played`}

@@ -134,13 +134,13 @@ function Replayed({ trial, player }: { trial: TrialOut; player: number }) {
           ))}
         </ol>
         <ol
-          className="overflow-auto border-l border-hair pl-4 text-[12.5px]"
+          className="overflow-auto border-l border-hair pl-4 text-note"
           aria-label="how it came about"
         >
           {shown?.steps.map((step, place) => (
             <li
               key={place}
-              className={`leading-[1.45] ${step.kind === 'item' ? 'name pl-3 text-[13px]' : ''}`}
+              className={`leading-[1.45] ${step.kind === 'item' ? 'name pl-3 text-body' : ''}`}
             >
               {step.text}
             </li>
@@ -169,7 +169,7 @@ function EventRow({
       <button
         type="button"
         aria-pressed={isShown}
-        className={`grid w-full grid-cols-[44px_34px_1fr_auto] items-center gap-2 text-left text-[12.5px] ${isShown ? 'bg-gold-wash' : 'hover:bg-gold-wash'}`}
+        className={`grid w-full grid-cols-[44px_34px_1fr_auto] items-center gap-2 text-left text-note ${isShown ? 'bg-gold-wash' : 'hover:bg-gold-wash'}`}
         onClick={onShow}
       >
         <span className="num text-right text-muted">{event.event > 0 ? event.event : 'met'}</span>

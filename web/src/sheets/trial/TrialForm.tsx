@@ -79,7 +79,7 @@ export function TrialForm() {
   }
   const field = (key: keyof Draft, label: string, width: string) => (
     <input
-      className={`field num h-8 text-center text-[14px] ${width}`}
+      className={`field num h-8 text-center text-lead ${width}`}
       aria-label={label}
       value={draft[key]}
       onChange={(event) => change({ [key]: event.target.value })}
@@ -87,9 +87,9 @@ export function TrialForm() {
   )
   return (
     <form className="max-w-[640px] space-y-4 px-5 pt-3" onSubmit={(event) => void submit(event)}>
-      <h1 className="name text-[32px] leading-10">A new trial</h1>
+      <h1 className="name text-title leading-10">A new trial</h1>
       {/* A sentence: what stands in it flows as its words do. */}
-      <p className="text-[15px] leading-[42px]">
+      <p className="text-lead leading-[42px]">
         {field('players', `how many ${player}s`, 'w-24')} {player}s, each{' '}
         {kind === 'route' ? 'going along' : 'doing'}{' '}
         {kind !== 'route' && (
@@ -148,7 +148,7 @@ function OfChoice({ value, onChange }: { value: string; onChange: (of: string) =
     ))
   return (
     <select
-      className="field name h-8 max-w-[240px] text-[15px]"
+      className="field name h-8 max-w-[240px] text-lead"
       aria-label="what is simulated"
       value={value}
       onChange={(event) => onChange(event.target.value)}

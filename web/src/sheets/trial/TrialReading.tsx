@@ -17,13 +17,13 @@ export function TrialReading({ id }: { id: string }) {
   return (
     <>
       <section className="border-b border-hair p-4">
-        <p className="text-[14px] leading-6">
+        <p className="text-lead leading-6">
           A {player} ends with <b className="num">{whole(value.mean)}</b> {parts.settings.currency}{' '}
           on average; half end above <b className="num">{whole(value.p50)}</b>, one in twenty below{' '}
           <b className="num">{whole(value.p05)}</b>, one in twenty above{' '}
           <b className="num">{whole(value.p95)}</b>.
         </p>
-        <p className="mt-1 text-[12px] text-muted">
+        <p className="mt-1 text-small text-muted">
           Expected {figures(value.expected_mean, 5)}, z{' '}
           {value.z === null ? 'none' : value.z.toFixed(2)}; sd {figures(value.sd, 4)}, expected{' '}
           {figures(value.expected_sd, 4)}.
@@ -36,7 +36,7 @@ export function TrialReading({ id }: { id: string }) {
           return one && <PlayerRow key={name} name={name} one={one} trial={trial} />
         })}
       </section>
-      <section className="p-4 text-[12px] text-muted">
+      <section className="p-4 text-small text-muted">
         <p>
           <span className="num">{whole(result.events)}</span> events. Digest{' '}
           <span className="num">{result.digest.slice(0, 12)}</span>: the same seed gives the same,
@@ -56,7 +56,7 @@ function PlayerRow({ name, one, trial }: { name: string; one: TrialPlayer; trial
       0,
     )
   return (
-    <div className="grid grid-cols-[76px_64px_1fr_auto] items-center gap-2 py-0.5 text-[12.5px]">
+    <div className="grid grid-cols-[76px_64px_1fr_auto] items-center gap-2 py-0.5 text-note">
       <span>{name}</span>
       <b className="num text-right">{whole(one.value)}</b>
       <span className="flex gap-2.5">

@@ -112,7 +112,7 @@ export function CellEditor<Row>(props: Props<Row>) {
               }}
             >
               {suggestion.mark}
-              <span className="name truncate text-[13px]">{suggestion.text}</span>
+              <span className="name truncate text-body">{suggestion.text}</span>
               <span className="label ml-auto">{suggestion.note}</span>
             </li>
           ))}

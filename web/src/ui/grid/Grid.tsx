@@ -67,7 +67,7 @@ export function Grid<Row>(props: GridProps<Row>) {
   const template = columns.map((column) => column.width).join(' ')
   const { drawn, height } = grid.window
   return (
-    <div className="text-[12px]">
+    <div className="text-small">
       <div
         ref={root}
         role="grid"
@@ -122,7 +122,7 @@ export function Grid<Row>(props: GridProps<Row>) {
       {props.newRow && (
         <button
           type="button"
-          className="px-1.5 py-1.5 text-[12px] text-muted hover:text-ink"
+          className="px-1.5 py-1.5 text-small text-muted hover:text-ink"
           onClick={grid.add}
         >
           {props.addText ?? `+ add ${props.noun}`}

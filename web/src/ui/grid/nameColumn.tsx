@@ -16,7 +16,7 @@ export function nameColumn<Row extends { name: string }>(
     show: (row) => (
       <span className="flex min-w-0 items-center gap-2">
         {mark?.(row)}
-        <span className="name truncate text-[13.5px]">{row.name}</span>
+        <span className="name truncate text-item">{row.name}</span>
       </span>
     ),
     enter: (row, text) => (text.trim() ? { ...row, name: text.trim() } : `${noun} has a name`),

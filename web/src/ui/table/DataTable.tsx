@@ -93,7 +93,7 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
         aria-label={label}
         aria-rowcount={rows.length + foot.length + 1}
         aria-colcount={columns.length}
-        className={`w-full border-collapse text-[12px] ${props.className ?? ''}`}
+        className={`w-full border-collapse text-small ${props.className ?? ''}`}
         ref={block.ref}
       >
         <thead className="text-muted">

@@ -15,16 +15,22 @@ export function mend(finding: Finding): void {
   if (finding.mend) void commit(finding.mend.label, finding.mend.entries)
 }
 
-export function Notes({ kind, id }: { kind: 'table' | 'source' | 'target' | 'route'; id: string }) {
+export function Findings({
+  kind,
+  id,
+}: {
+  kind: 'table' | 'source' | 'target' | 'route'
+  id: string
+}) {
   const { data } = useFindings()
   const [all, setAll] = useState(false)
   const found = findingsOf(data?.findings, kind, id)
   if (!found.length) return null
   const shown = all ? found : found.slice(0, SHOWN)
   return (
-    <ul className="mb-1.5 space-y-0.5 text-[12px]" aria-label="findings">
+    <ul className="mb-1.5 space-y-0.5 text-small" aria-label="findings">
       {shown.map((one) => (
-        <Note key={one.path + one.message} finding={one} />
+        <OneFinding key={one.path + one.message} finding={one} />
       ))}
       {found.length > shown.length && (
         <li>
@@ -37,7 +43,7 @@ export function Notes({ kind, id }: { kind: 'table' | 'source' | 'target' | 'rou
   )
 }
 
-export function Note({ finding }: { finding: Finding }) {
+export function OneFinding({ finding }: { finding: Finding }) {
   return (
     <li className="flex items-baseline gap-2">
       <OddMark />
@@ -59,7 +65,7 @@ export function Note({ finding }: { finding: Finding }) {
 export function OddMark() {
   return (
     <svg width="9" height="9" viewBox="0 0 9 9" aria-hidden className="shrink-0 self-center">
-      <path d="M0 0h9l-4 3.4 1 1.6-6 4z" fill="#8a6d1d" />
+      <path d="M0 0h9l-4 3.4 1 1.6-6 4z" fill="var(--color-waiting)" />
     </svg>
   )
 }

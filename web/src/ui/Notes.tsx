@@ -3,7 +3,7 @@ import { useState } from 'react'
 import type { Failure } from '@/game/store'
 import { Complaint } from './EditText'
 
-export function Memo({
+export function Notes({
   label,
   text,
   quiet = false,
@@ -41,7 +41,7 @@ export function Memo({
         rows={4}
         autoFocus={quiet && typed !== null}
         placeholder="Why, for whoever reads this next"
-        className="field w-full resize-none p-1.5 text-[12.5px]"
+        className="field w-full resize-none p-1.5 text-note"
         value={typed ?? text}
         onChange={(event) => {
           setTyped(event.target.value)
