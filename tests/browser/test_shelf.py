@@ -240,11 +240,10 @@ class Remembered(ShelfTest):
     def test_a_name_in_where_the_swing_comes_from_is_looked_at(self) -> None:
         self.open("source/lantern-eel")
         swing = self.find("section[aria-label='where the swing comes from']")
-        self.until("rows", lambda: swing.find_elements(By.TAG_NAME, "button"))
-        row = swing.find_elements(By.TAG_NAME, "button")[0]
-        name = row.find_element(By.CSS_SELECTOR, ".name").text
-        row.click()
-        self.until("the sentence", lambda: name in self.find("section[aria-label=sentence]").text)
+        name = self.until("rows", lambda: swing.find_elements(By.CSS_SELECTOR, "button .name"))[0]
+        said = name.text
+        name.click()
+        self.until("the sentence", lambda: said in self.find("section[aria-label=sentence]").text)
 
 
 class Behind(ShelfTest):
