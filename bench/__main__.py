@@ -5,7 +5,7 @@ from __future__ import annotations
 import importlib
 import sys
 
-ALL = ("events", "odds", "big", "features", "depths", "screen", "drag", "memory")
+ALL = ("events", "odds", "big", "features", "depths", "screen", "drag", "memory", "runs", "scale", "browser")
 
 for name in sys.argv[1:] or ALL:
     print(f"\n== {name}", flush=True)

@@ -111,7 +111,7 @@ class Catalogue(BrowserTest):
         self.saved(3)
         self.assertTrue(self.item("eelskin")["currency"])
         self.cell("eelskin", "cells", "items").click()
-        self.press("wide", Keys.ENTER)
+        self.press(Keys.ENTER, "wide", Keys.ENTER)
         self.until("why not", lambda: "2 × 1" in self.find("main [role=alert]").text)
         self.saved(3)
 

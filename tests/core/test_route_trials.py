@@ -97,6 +97,14 @@ class Routes(unittest.TestCase):
         item = ran(read_game(data), RouteTrial("way", 10, 1))["items"]["sand"]
         self.assertEqual((item["mean"], item["first_50"], item["drought_99"]), (2.0, 8, 7))
 
+    def test_how_often_the_next_thing_is_the_same(self) -> None:
+        data = game_data([pick((1, "sand"), (3, "claw"))])
+        legs = [{"id": "a", "from": 1, "to": 1, "source": "crab", "times": {"min": 40, "max": 40}}]
+        data["routes"] = [{"id": "way", "name": "Way", "legs": legs}]
+        game = read_game(data)
+        for trial in (RouteTrial("way", 4_000, 3), Trial(View("source", "crab"), 1, 4_000, 40, 3)):
+            self.assertAlmostEqual(ran(game, trial)["repeats"], (1 + 9) / 16, delta=0.006)
+
     def test_what_is_not_told_exactly_is_played_all_the_same(self) -> None:
         data = plain_game(reference("visits"))
         data["sources"][0]["price"] = {"item": "clay-bit", "amount": 1}

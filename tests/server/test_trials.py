@@ -9,11 +9,15 @@ import time
 import unittest
 from pathlib import Path
 from typing import Any
+from unittest.mock import patch
 
 import httpx
 
 from golddice.core.game.views import View
 from golddice.core.trial.trial import Trial, local_executor, run_trial
+from golddice.server import jobs
+from golddice.store.errors import Unavailable
+from golddice.store.trials import Trials as Store
 from tests.games import DEMO, demo
 from tests.server.of_demo import DemoTest
 from tests.support import served
@@ -198,6 +202,33 @@ class Trials(DemoTest):
         self.assertEqual(self.client.get(f"{self.url}/trials/{trial}").status_code, 404)
         self.post(f"trials/{trial}/restore")
         self.assertEqual(ended(self.client, self.url, trial)["note"], "before the mend")
+
+
+class DatabaseAway(DemoTest):
+    def test_no_unit_is_lost_or_counted_twice(self) -> None:
+        """Every third unit's keeping fails: half of those before it is written, half after."""
+        keep, calls = Store.keep_unit, []
+
+        def failing(trials: Store, trial: str, number: int, players: int, data: bytes) -> None:
+            calls.append(number)
+            if len(calls) % 6 == 3:
+                raise Unavailable
+            keep(trials, trial, number, players, data)
+            if len(calls) % 6 == 0:
+                raise Unavailable
+
+        asked = {**EEL, "players": 20_000, "events": 500}
+        with patch.object(Store, "keep_unit", failing), patch.object(jobs, "_TRY_AGAIN", 0.02):
+            trial = self.post("trials", 201, **asked)["id"]
+            found = ended(self.client, self.url, trial)
+        self.assertGreater(len(calls), len(set(calls)))
+        with local_executor(2) as executor:
+            whole = run_trial(demo(), Trial(View("source", "lantern-eel"), 14, 20_000, 500, 7), executor)
+        self.assertEqual(found["result"]["digest"], whole["digest"])
+        again = self.post("trials", 201, **asked)["id"]
+        ended(self.client, self.url, again)
+        compared = self.post(f"trials/{again}/compare", other=trial)
+        self.assertEqual((compared["players"], compared["value"]["difference"]), (20_000, 0.0))
 
 
 class Killed(unittest.TestCase):

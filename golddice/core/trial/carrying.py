@@ -7,6 +7,7 @@ from numba import njit
 from golddice.core.trial.fields import line_of, real_of, slot_at, table_of
 from golddice.core.trial.notes import N_MISSES, note
 from golddice.core.trial.program import (
+    AT_LAST,
     L_AFTER,
     L_HITS,
     L_LIMIT,
@@ -15,6 +16,7 @@ from golddice.core.trial.program import (
     L_SURE,
     LF_RISE,
     R_VALUES,
+    S_CLOCK,
     S_COUNTS,
     S_DROUGHT,
     S_FIRST,
@@ -71,10 +73,13 @@ def can_take(code, state, table, line, clock):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, inline="always")
-def receive(state, counts, first, drought, seen, slot, event, count):  # type: ignore[no-untyped-def]
-    """Put units of an item into the bag; keep track of the first one and of droughts. The blocks are
-    where each begins in the state."""
+def receive(state, counts, first, drought, seen, before, slot, event, count):  # type: ignore[no-untyped-def]
+    """Put units of an item into the bag; keep track of the first one, of droughts and of repeats. The blocks
+    are where each begins in the state, `before` where it stands what was received last."""
     state[counts + slot] += count
+    state[before + 1] += state[before] == slot + 1
+    state[before + 2] += 1
+    state[before] = slot + 1
     last = state[seen + slot]
     if last != event:
         if last == 0:
@@ -87,7 +92,8 @@ def receive(state, counts, first, drought, seen, slot, event, count):  # type: i
 @njit(cache=True, nogil=True)
 def received(code, state, slot, event, count):  # type: ignore[no-untyped-def]
     blocks = code[S_COUNTS], code[S_FIRST], code[S_DROUGHT], code[S_SEEN]
-    receive(state, blocks[0], blocks[1], blocks[2], blocks[3], slot, event, count)
+    before = code[S_CLOCK] + AT_LAST
+    receive(state, blocks[0], blocks[1], blocks[2], blocks[3], before, slot, event, count)
 
 
 @njit(cache=True, nogil=True)

@@ -19,6 +19,7 @@ from golddice.core.trial.program import (
     A_SOURCES,
     A_TABLES,
     A_YIELDS,
+    AT_LAST,
     D_OPEN,
     D_TABLE,
     D_TIMES,
@@ -30,6 +31,7 @@ from golddice.core.trial.program import (
     R_DROPS,
     R_FACTORS,
     R_LINES,
+    S_CLOCK,
     S_COUNTS,
     S_DROUGHT,
     S_FIRST,
@@ -54,6 +56,7 @@ def plain_player(code, real, state, start, source, first_event, events, checkpoi
     quantities, drops, guides, columns = code[A_QUANTITIES], code[A_DROPS], code[A_GUIDE], code[A_SLOTS]
     uppers, factors, chances = code[R_LINES] + LF_UPPER, code[R_FACTORS], code[R_DROPS]
     counts, firsts, droughts, seen = code[S_COUNTS], code[S_FIRST], code[S_DROUGHT], code[S_SEEN]
+    before = code[S_CLOCK] + AT_LAST
     low_drop, end_drop = code[code[A_SOURCES] + 2 * source], code[code[A_SOURCES] + 2 * source + 1]
     mark = 0
     # The number of the next event's first roll, if it stands where this one's did: begun before it is known
@@ -101,7 +104,7 @@ def plain_player(code, real, state, start, source, first_event, events, checkpoi
                     count, place = amount_of(code, real, quantities, factors, many, place)
                     if count > 0:
                         slot = code[columns + code[given + Y_REF]]
-                        receive(state, counts, firsts, droughts, seen, slot, event, count)
+                        receive(state, counts, firsts, droughts, seen, before, slot, event, count)
         if mark < checkpoints.size and checkpoints[mark] == event:
             fan[mark] = value_so_far(code, real, state, slots)
             mark += 1

@@ -15,7 +15,7 @@ from golddice.core.stopping import Cancelled, Stop, current_stop
 from golddice.core.trial.compiling import Compiled
 from golddice.core.trial.kernel import collect, play
 from golddice.core.trial.notes import new_trace
-from golddice.core.trial.program import S_COUNTS
+from golddice.core.trial.program import AT_RECEIPTS, AT_SAME, S_CLOCK, S_COUNTS
 
 
 @dataclass(frozen=True)
@@ -60,7 +60,8 @@ class Bags:
     """What the players of a unit received. p players, k items (the compiled game's).
 
     counts (p, k) units; first (p, k) event of the first one, 0 for never; drought (p, k) longest
-    run of events without one; value (p,) in currency; fan (p, f) value at the checkpoints.
+    run of events without one; value (p,) in currency; fan (p, f) value at the checkpoints. receipts (p,) how
+    often something was received, same (p,) how often it was what had been received before.
     """
 
     counts: IntArray
@@ -68,6 +69,8 @@ class Bags:
     drought: IntArray
     value: FloatArray
     fan: FloatArray
+    receipts: IntArray
+    same: IntArray
 
 
 def played(unit: Unit, stop: Stop | None = None) -> Bags:
@@ -113,6 +116,8 @@ def _played(unit: Unit, states: IntArray, stop: Stop, trace: FloatArray | None) 
         drought=np.zeros(shape, dtype=np.int32),
         value=np.zeros(unit.players),
         fan=np.zeros((unit.players, unit.checkpoints.size)),
+        receipts=np.zeros(unit.players, dtype=np.int64),
+        same=np.zeros(unit.players, dtype=np.int64),
     )
     done = 0
     for leg in unit.legs:
@@ -121,7 +126,9 @@ def _played(unit: Unit, states: IntArray, stop: Stop, trace: FloatArray | None) 
         _play_leg(unit, leg, done, states, (unit.checkpoints[marks], path, bags.value), stop, trace)
         bags.fan[:, marks] = path
         done += leg.events
-    counts_at = int(unit.legs[0].compiled.program.code[S_COUNTS])
+    code = unit.legs[0].compiled.program.code
+    counts_at, clock = int(code[S_COUNTS]), int(code[S_CLOCK])
+    bags.receipts[:], bags.same[:] = states[:, clock + AT_RECEIPTS], states[:, clock + AT_SAME]
     collect(states, counts_at, np.full(unit.players, done), bags.counts, bags.first, bags.drought)
     return bags
 

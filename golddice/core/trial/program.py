@@ -59,8 +59,10 @@ N_LINES, N_PLAIN, N_CARRIED = range(25, 28)
 HEAD = 32
 
 # At S_CLOCK: executions so far; whether what is given now is a visit's own, not an event's; events and
-# encounters so far on a route.
-AT_CLOCK, AT_VISIT, AT_EVENTS, AT_ENCOUNTERS = range(4)
+# encounters so far on a route; what was received last (its slot, from 1), how often that was the same as
+# what came before it, and how often anything was received.
+AT_CLOCK, AT_VISIT, AT_EVENTS, AT_ENCOUNTERS, AT_LAST, AT_SAME, AT_RECEIPTS = range(7)
+CLOCKS = 7
 
 
 class Program(NamedTuple):
@@ -112,7 +114,7 @@ def packed(blocks: Blocks, carried: int, stack: int, plain: bool) -> Program:
     head[A_TABLES : A_SLOTS + 1] = HEAD + _starts([block.size for block in ints])
     head[R_LINES : R_SECONDS + 1] = _starts([block.size for block in reals])
     lines, slots = blocks.lines.shape[0], blocks.values.size
-    head[S_CARRIED : S_STACK + 1] = _starts([carried, slots, slots, slots, slots, 4, lines, 0])
+    head[S_CARRIED : S_STACK + 1] = _starts([carried, slots, slots, slots, slots, CLOCKS, lines, 0])
     head[N_LINES], head[N_PLAIN], head[N_CARRIED] = lines, plain, carried
     return Program(
         code=np.concatenate([head, *(block.ravel() for block in ints)]),

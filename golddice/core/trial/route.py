@@ -18,7 +18,7 @@ from golddice.core.terms.stops import stops_of
 from golddice.core.trial.compiling import Compiled, compiled_along
 from golddice.core.trial.kernel import collect, play_stop
 from golddice.core.trial.playing import Bags
-from golddice.core.trial.program import AT_EVENTS, S_CLOCK, S_COUNTS
+from golddice.core.trial.program import AT_EVENTS, AT_RECEIPTS, AT_SAME, S_CLOCK, S_COUNTS
 
 MOST_EVENTS = 10_000_000  # of one player
 MOST_PROGRAMS = 60_000_000  # numbers in all programs of a route
@@ -181,9 +181,11 @@ def _collected(
     players, items = states.shape[0], course.items.size
     counts = np.zeros((players, items), dtype=np.int64)
     first, drought = np.zeros((2, players, items), dtype=np.int64)
-    events = np.zeros(players, dtype=np.int64)
+    events, receipts, same = np.zeros((3, players), dtype=np.int64)
     if course.any is not None:
         code = course.any.program.code
-        events = states[:, int(code[S_CLOCK]) + AT_EVENTS].copy()
+        clock = int(code[S_CLOCK])
+        events, receipts, same = (states[:, clock + at].copy() for at in (AT_EVENTS, AT_RECEIPTS, AT_SAME))
         collect(states, int(code[S_COUNTS]), events, counts, first, drought)
-    return RouteBags(counts, first, drought, values, fan, events, seconds, *at_stops)
+    bags = (counts, first, drought, values, fan, receipts, same)
+    return RouteBags(*bags, events, seconds, *at_stops)

@@ -103,6 +103,7 @@ class Summary:
         self._fans: list[FloatArray] = []
         self._digest = hashlib.sha256()
         self.events_total = 0
+        self._pairs = self._same = 0
         self.seconds_total = 0.0
         self.events_at: FloatArray = np.zeros(0)
         self.seconds_at: FloatArray = np.zeros(0)
@@ -121,6 +122,8 @@ class Summary:
         self._values.append(bags.value)
         self.players += bags.value.size
         self._hash(bags.counts)
+        self._pairs += int(np.maximum(bags.receipts - 1, 0).sum())
+        self._same += int(bags.same.sum())
         if isinstance(bags, RouteBags):
             self._add_stops(bags)
         else:
@@ -189,6 +192,11 @@ class Summary:
             under = np.searchsorted(ordered, share / 100 * mean, side="left")
             found[f"under_{share}"] = float(under) / ordered.size
         return found
+
+    @property
+    def repeats(self) -> float | None:
+        """How often the next thing received is the item that was received last."""
+        return self._same / self._pairs if self._pairs else None
 
     @property
     def fan_players(self) -> int:

@@ -184,6 +184,7 @@ def report(plan: Plan, summary: Summary, *, with_expected: bool = True) -> dict[
         "tiers": _tiers(plan, summary, with_expected),
         "value": {**found, **beside(found["mean"], value, summary.players)},
         "inequality": summary.inequality(),
+        "repeats": summary.repeats,
         "events": summary.events_total,
         "players_done": summary.players,
         "kernel": KERNEL_VERSION,

@@ -155,6 +155,7 @@ class TrialResult(BaseModel):
     tiers: dict[str, TrialTier] = {}
     value: Spread
     inequality: dict[str, float | None] = {}
+    repeats: float | None = None
     events: int
     players_done: int | None = None
     digest: str

@@ -3004,6 +3004,8 @@ export interface components {
             };
             /** Players Done */
             players_done?: number | null;
+            /** Repeats */
+            repeats?: number | null;
             /** Seconds Mean */
             seconds_mean?: number | null;
             /** Stops */

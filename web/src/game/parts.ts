@@ -20,7 +20,7 @@ export type Parts = { settings: Settings } & { [K in Kind]: Map<string, BodyOf<K
 export const KINDS = Object.keys(LISTS) as Kind[]
 
 export function partsOf(game: GameBody): Parts {
-  const maps = KINDS.map((kind) => [kind, byId(game[LISTS[kind]])])
+  const maps = KINDS.map((kind) => [kind, byId(game[LISTS[kind]] ?? [])])
   return { settings: game.settings, ...Object.fromEntries(maps) } as Parts
 }
 

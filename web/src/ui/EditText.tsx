@@ -1,5 +1,5 @@
 // A word in a sentence that is edited where it stands.
-import { useEffect, useId, useRef, useState } from 'react'
+import { useId, useLayoutEffect, useRef, useState } from 'react'
 import type { Failure } from '@/game/store'
 
 interface Props {
@@ -34,7 +34,7 @@ function Word(props: Props) {
   const input = useRef<HTMLInputElement>(null)
   const busy = useRef(false)
   const editing = typed !== null
-  useEffect(() => {
+  useLayoutEffect(() => {
     if (editing) input.current?.select()
   }, [editing])
 

@@ -91,6 +91,13 @@ function Told({ result, player, unit }: { result: TrialResult; player: string; u
       {inequality.gini !== null && inequality.gini !== undefined && (
         <span className="text-muted"> Gini {figures(inequality.gini, 2)}.</span>
       )}
+      {result.repeats !== null && result.repeats !== undefined && (
+        <>
+          {' '}
+          The next thing is the same as the last in{' '}
+          <b className="num">{percent(result.repeats)}&#8239;%</b>.
+        </>
+      )}
       {result.seconds_mean ? (
         <span>
           {' '}

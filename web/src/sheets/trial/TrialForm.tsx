@@ -2,11 +2,11 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
 import { api } from '@/api/client'
-import type { TrialIn, View } from '@/api/types'
+import type { TrialIn, TrialSpec, View } from '@/api/types'
 import { askedNow } from '@/game/asked'
 import { show, useGame, useGamePart } from '@/game/store'
 import { eventWords } from '@/game/words'
-import { figures, whole } from '@/ui/format'
+import { entered, figures, whole } from '@/ui/format'
 import { readNumber, typedNumber } from '@/ui/numbers'
 import { Problem } from '@/ui/SmallForm'
 
@@ -28,24 +28,13 @@ interface Draft {
   within: string
 }
 
-/** Of what was last in view. */
-export function TrialForm() {
-  const { id, parts, depth, flags, revision } = useGamePart(
-    'id',
-    'parts',
-    'depth',
-    'flags',
-    'revision',
-  )
+/** A new one, of what was last in view; or, beside a report, one like it. */
+export function TrialForm({ like }: { like?: TrialSpec }) {
+  const { id, parts, revision, ...here } = useGamePart('id', 'parts', 'depth', 'flags', 'revision')
+  const depth = like?.depth ?? here.depth
+  const flags = like ? like.flags : here.flags
   const client = useQueryClient()
-  const [draft, setDraft] = useState<Draft>(() => ({
-    of: startOf(),
-    name: '',
-    players: '10000',
-    events: '500',
-    seed: String(Math.floor(Math.random() * 100_000)),
-    within: '',
-  }))
+  const [draft, setDraft] = useState<Draft>(() => (like ? draftOf(like) : newDraft()))
   const [problem, setProblem] = useState('')
   const change = (part: Partial<Draft>) => setDraft({ ...draft, ...part })
   const [kind, target = ''] = draft.of.split('/') as [Of['kind'], string]
@@ -79,17 +68,25 @@ export function TrialForm() {
   }
   const field = (key: keyof Draft, label: string, width: string) => (
     <input
-      className={`field num h-8 text-center text-lead ${width}`}
+      className={`field num text-center ${like ? 'h-7 text-body' : 'h-8 text-lead'} ${width}`}
       aria-label={label}
       value={draft[key]}
       onChange={(event) => change({ [key]: event.target.value })}
     />
   )
   return (
-    <form className="max-w-[640px] space-y-4 px-5 pt-3" onSubmit={(event) => void submit(event)}>
-      <h1 className="name text-title leading-10">A new trial</h1>
+    <form
+      aria-label={like ? 'another like it' : 'a new trial'}
+      className={like ? 'space-y-2 p-4' : 'max-w-[640px] space-y-4 px-5 pt-3'}
+      onSubmit={(event) => void submit(event)}
+    >
+      {like ? (
+        <p className="head">Another like it</p>
+      ) : (
+        <h1 className="name text-title leading-10">A new trial</h1>
+      )}
       {/* A sentence: what stands in it flows as its words do. */}
-      <p className="text-lead leading-[42px]">
+      <p className={like ? 'text-body leading-[34px]' : 'text-lead leading-[42px]'}>
         {field('players', `how many ${player}s`, 'w-24')} {player}s, each{' '}
         {kind === 'route' ? 'going along' : 'doing'}{' '}
         {kind !== 'route' && (
@@ -130,10 +127,12 @@ export function TrialForm() {
         )}
       </p>
       <Problem>{problem}</Problem>
-      <p className="label">
-        The same seed gives the same players again, to the last digit. It goes on if this page is
-        left, and also if the server is.
-      </p>
+      {!like && (
+        <p className="label">
+          The same seed gives the same players again, to the last digit. It goes on if this page is
+          left, and also if the server is.
+        </p>
+      )}
     </form>
   )
 }
@@ -158,6 +157,22 @@ function OfChoice({ value, onChange }: { value: string; onChange: (of: string) =
       <optgroup label="tables">{options('table')}</optgroup>
     </select>
   )
+}
+
+function newDraft(): Draft {
+  const seed = String(Math.floor(Math.random() * 100_000))
+  return { of: startOf(), name: '', players: '10000', events: '500', seed, within: '' }
+}
+
+function draftOf({ route, view, players, events, seed, until }: TrialSpec): Draft {
+  return {
+    of: route ? `route/${route}` : `${view?.kind}/${view?.id}`,
+    name: '',
+    players: String(players),
+    events: String(events ?? ''),
+    seed: String(seed),
+    within: until ? entered(100 * until.within) : '',
+  }
 }
 
 function startOf(): string {

@@ -5,13 +5,14 @@ import { useGame } from '@/game/store'
 import { figures, whole } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
 import { replay } from './about'
+import { TrialForm } from './TrialForm'
 
 export function TrialReading({ id }: { id: string }) {
   const { data: trial } = useTrial(id)
   const parts = useGame((state) => state.parts)
   const result = trial?.result
-  if (!trial || !result)
-    return <p className="p-4 text-muted">What players end with will be read here.</p>
+  if (!trial) return <p className="p-4 text-muted">What players end with will be read here.</p>
+  if (!result) return <TrialForm key={id} like={trial.spec} />
   const player = parts.settings.words?.player ?? 'player'
   const { value } = result
   return (
@@ -35,6 +36,9 @@ export function TrialReading({ id }: { id: string }) {
           const one = result.players[name]
           return one && <PlayerRow key={name} name={name} one={one} trial={trial} />
         })}
+      </section>
+      <section className="border-b border-hair">
+        <TrialForm key={id} like={trial.spec} />
       </section>
       <section className="p-4 text-small text-muted">
         <p>

@@ -1,0 +1,112 @@
+"""(h) The page with much in it, in a real browser: a catalogue of 5 000 items, a shelf of 500 tables and 200
+sources, a sheet of 300 columns along 100 depths.
+
+Each is told beside what the same page takes with the demo game.
+"""
+
+from __future__ import annotations
+
+import json
+import statistics
+import time
+from typing import Any
+
+import httpx
+from selenium.webdriver import Chrome
+
+from bench.big import big_game
+from golddice.core.game.reading import plain_game
+from golddice.server.serving import DEMO
+from tests.browser.driver import start_browser
+from tests.support import running_server
+
+# Calls back with the milliseconds from now (or from the navigation) until something is there and drawn.
+_UNTIL = """
+const [ready, since, done] = arguments
+const from = since === 'navigation' ? 0 : performance.now()
+if (since && since !== 'navigation') (new Function(since))()
+const look = () => {
+  if (!(new Function('return ' + ready))()) return requestAnimationFrame(look)
+  requestAnimationFrame(() => setTimeout(() => done(performance.now() - from)))
+}
+requestAnimationFrame(look)
+"""
+_KEY = """
+document.activeElement.dispatchEvent(
+  new KeyboardEvent('keydown', {key: '%s', bubbles: true, cancelable: true}))
+"""
+_FRAMES = """
+const done = arguments[arguments.length - 1]
+const box = [...document.querySelectorAll('main *')].find((one) => one.scrollWidth > one.clientWidth + 400)
+const times = []
+let last = performance.now(), left = 90
+const step = (now) => {
+  times.push(now - last); last = now
+  if (box) box.scrollLeft += 40
+  if (left-- > 0) requestAnimationFrame(step); else done([!!box, times.slice(2)])
+}
+requestAnimationFrame(step)
+"""
+
+
+def main() -> None:
+    with running_server() as (address, _), httpx.Client(base_url=address, timeout=300) as client:
+        browser = start_browser()
+        try:
+            browser.set_script_timeout(120)
+            big = json.dumps(plain_game(big_game(catalogue=2.5)))
+            for name, content, source in (("demo", DEMO.read_bytes(), "guild-parcel"), ("big", big, "s7")):
+                game = client.post("/api/games/import", content=content).json()["id"]
+                _measured(name, browser, f"{address}/g/{game}", source)
+        finally:
+            browser.quit()
+
+
+def _measured(name: str, browser: Chrome, url: str, source: str) -> None:
+    def until(ready: str, since: str = "") -> float:
+        return float(browser.execute_async_script(_UNTIL, ready, since))
+
+    def told(what: str, taken: float) -> None:
+        print(f"{name:6}{what:44}{taken:8.0f} ms", flush=True)
+
+    browser.get(f"{url}/items/catalogue")
+    told("catalogue: open", until("document.querySelector('[aria-label=items] [data-row]')", "navigation"))
+    time.sleep(1)
+    browser.find_elements("css selector", "[aria-label=items] [role=gridcell]")[2].click()
+    moved = "document.activeElement !== window.__was"
+    arrows = []
+    for _ in range(10):
+        browser.execute_script("window.__was = document.activeElement")
+        arrows.append(until(moved, _KEY % "ArrowDown"))
+    told("catalogue: an arrow key", statistics.median(arrows))
+    told("catalogue: a typed digit", until("document.querySelector('[role=gridcell] input')", _KEY % "7"))
+    browser.get(f"{url}/source/{source}")
+    until("document.querySelector('[aria-label=shelf]')")
+    time.sleep(2)
+    fold = "[...document.querySelectorAll('nav button')].find((one) => one.innerText.startsWith('Tables'))"
+    shown = "document.querySelectorAll('nav [aria-current], nav .group').length > 20"
+    told("shelf: unfold the tables", until(shown, f"{fold}.click()"))
+    typed = """
+      const field = document.querySelector('[aria-label="Filter the shelf"]')
+      Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(field, '7')
+      field.dispatchEvent(new Event('input', {bubbles: true}))
+      window.__count = document.querySelectorAll('nav .group').length
+    """
+    told("shelf: filter", until("document.querySelectorAll('nav .group').length !== window.__count", typed))
+    _scrolled(name, browser)
+
+
+def _scrolled(name: str, browser: Chrome) -> None:
+    along = "[...document.querySelectorAll('main button')].find((one) => one.innerText.startsWith('all '))"
+    browser.execute_script(f"{along}.click()")
+    time.sleep(4)
+    found: list[Any] = browser.execute_async_script(_FRAMES)
+    frames = sorted(found[1])
+    columns = len(browser.find_elements("css selector", "[aria-label='figures by depth'] thead th"))
+    slowest = frames[int(0.95 * len(frames))]
+    print(f"{name:6}along all depths, {columns} columns drawn, scrolled:", end=" ")
+    print(f"a frame takes {statistics.median(frames):.1f} ms, one in twenty over {slowest:.1f} ms")
+
+
+if __name__ == "__main__":
+    main()
