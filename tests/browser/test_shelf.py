@@ -96,8 +96,8 @@ class Entries(ShelfTest):
         self.until("its sheet", lambda: "/source/lantern-eel-copy" in self.browser.current_url)
         copy = self.source("lantern-eel-copy")
         self.assertEqual(copy["drops"], self.source()["drops"])
-        self.labelled("seconds a kill").click()
-        self.press("4", Keys.ENTER)
+        self.find('input[aria-label="name of the source"]').send_keys(Keys.ESCAPE)
+        self.retype("seconds a kill", "4")
         self.saved(3)
         self.assertEqual((self.source("lantern-eel-copy")["seconds"], self.source()["seconds"]), (4, 9))
 
