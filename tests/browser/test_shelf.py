@@ -97,7 +97,8 @@ class Entries(ShelfTest):
         copy = self.source("lantern-eel-copy")
         self.assertEqual(copy["drops"], self.source()["drops"])
         self.find('input[aria-label="name of the source"]').send_keys(Keys.ESCAPE)
-        self.retype("seconds a kill", "4")
+        self.labelled("seconds a kill").click()
+        self.press("4", Keys.ENTER)
         self.saved(3)
         self.assertEqual((self.source("lantern-eel-copy")["seconds"], self.source()["seconds"]), (4, 9))
 
