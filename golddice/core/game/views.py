@@ -17,11 +17,3 @@ class View(NamedTuple):
 
     def __str__(self) -> str:
         return f"{self.kind} “{self.id}”"
-
-
-def table_view(name: str) -> View:
-    return View("table", name)
-
-
-def source_view(name: str) -> View:
-    return View("source", name)

@@ -31,12 +31,6 @@ class Columns:
     def line_hits(self, table: str, line: str) -> int:
         return self.units + 1 + 2 * self.catalogue.number((table, line))
 
-    def line_flow(self, table: str, line: str) -> int:
-        return self.line_hits(table, line) + 1
-
     def drop_hits(self, source: str, drop: str) -> int:
         # A source may share a table's id, so its drops are kept apart by a sign no id can hold.
         return self.line_hits(f"@{source}", drop)
-
-    def drop_flow(self, source: str, drop: str) -> int:
-        return self.drop_hits(source, drop) + 1

@@ -17,7 +17,6 @@ from golddice.core.terms.forms import form_of
 from golddice.core.terms.kept import Sign, sign_of
 
 MOST_EXECUTIONS = 1_000_000
-MOST_NESTED = 1_000  # tables and sources within each other
 _PLENTY = 10**12
 
 Rolled = dict[View, int]

@@ -60,7 +60,7 @@ class _Cluster(Executor):
         task = self._client.submit(
             _played_there, program, unit.first, unit.players, pure=False, retries=_RETRIES
         )
-        return _as_future(task)
+        return _Sent(task)
 
     def _on_workers(self, unit: AnyUnit) -> Any:
         """All of a unit but its players, which is the same for all units of a trial."""
@@ -81,22 +81,26 @@ def _played_there(bare: AnyUnit, first: int, players: int) -> bytes:
     return packed(play_unit(replace(bare, first=first, players=players)))
 
 
-def _as_future(task: Any) -> Future[Any]:
-    """Dask's future as one of Python's."""
-    found: Future[Any] = Future()
-    found.set_running_or_notify_cancel()
+class _Sent(Future[Any]):
+    """Dask's future as one of Python's. A unit that no worker has begun is taken back by `cancel`."""
 
-    def done(finished: Any) -> None:
-        if finished.cancelled():
-            found.set_exception(NoCluster("the cluster went away"))
-        elif finished.status == "error":
-            found.set_exception(finished.exception())
+    def __init__(self, task: Any) -> None:
+        super().__init__()
+        self._task = task  # held, or Dask would forget it
+        self.set_running_or_notify_cancel()
+        task.add_done_callback(self._finished)
+
+    def cancel(self) -> bool:
+        self._task.cancel()
+        return False  # what a worker has begun it plays to its end
+
+    def _finished(self, task: Any) -> None:
+        if task.cancelled():
+            self.set_exception(NoCluster("the cluster went away"))
+        elif task.status == "error":
+            self.set_exception(task.exception())
         else:
             try:
-                found.set_result(unpacked(finished.result()))
+                self.set_result(unpacked(task.result()))
             except Exception as error:
-                found.set_exception(error)
-
-    found.task = task  # type: ignore[attr-defined]  # held, or Dask would forget it
-    task.add_done_callback(done)
-    return found
+                self.set_exception(error)

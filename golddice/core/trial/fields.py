@@ -12,13 +12,11 @@ from numba.extending import intrinsic
 from golddice.core.trial.program import (
     A_DROPS,
     A_LINES,
-    A_QUANTITIES,
     A_TABLES,
     A_YIELDS,
     DROP_FIELDS,
     LINE_FIELDS,
     LINE_FLOATS,
-    QUANTITY_FIELDS,
     R_LINES,
     S_CARRIED,
     TABLE_FIELDS,
@@ -54,11 +52,6 @@ def real_of(code, real, line, field):  # type: ignore[no-untyped-def]
 @njit(cache=True, inline="always")
 def yield_of(code, at, field):  # type: ignore[no-untyped-def]
     return code[code[A_YIELDS] + at * YIELD_FIELDS + field]
-
-
-@njit(cache=True, inline="always")
-def quantity_of(code, at, field):  # type: ignore[no-untyped-def]
-    return code[code[A_QUANTITIES] + at * QUANTITY_FIELDS + field]
 
 
 @njit(cache=True, inline="always")

@@ -154,14 +154,13 @@ def _in_order(plan: Plan, executor: Executor, stop: Stop, kept: Kept) -> Iterato
 
 def _result(one: Future[Any] | Bags, stop: Stop) -> Bags:
     """Raises Cancelled soon after the sign is given, also where whoever plays does not see it."""
-    if not isinstance(one, Future):
-        return one
-    while True:
+    while not stop.is_set():
+        if not isinstance(one, Future):
+            return one
         with suppress(TimeoutError):
             found: Bags = one.result(_LOOK)
             return found
-        if stop.is_set() and not one.done():
-            raise Cancelled("the trial was cancelled")
+    raise Cancelled("the trial was cancelled")
 
 
 def report(plan: Plan, summary: Summary, *, with_expected: bool = True) -> dict[str, Any]:

@@ -26,12 +26,19 @@ interface Early {
 
 const MOST_EARLY = 300 // ms after which nobody will come for it any more
 
-/** `key` says which question it is, so that one that was asked ahead is known again. */
+interface Question<T> {
+  pace?: Pace
+  /** Which question it is, so that one that was asked ahead is known again. */
+  key?: string
+  /** Hears the answer before the next question's turn, also where nobody waits for it any more. */
+  onAnswer?: (answer: T) => void
+}
+
 export async function inTurn<T>(
   lane: string,
   signal: AbortSignal,
   ask: () => Promise<T>,
-  { pace, key }: { pace?: Pace; key?: string } = {},
+  { pace, key, onAnswer }: Question<T> = {},
 ): Promise<T> {
   const before = lanes.get(lane) ?? Promise.resolve()
   const ahead = taken<T>(lane, key)
@@ -43,6 +50,7 @@ export async function inTurn<T>(
     const asked = performance.now()
     last.set(lane, { asked, took: 0 })
     const answer = await (ahead ?? ask())
+    onAnswer?.(answer)
     last.set(lane, { asked, took: performance.now() - asked })
     return answer
   })

@@ -52,12 +52,15 @@ export function useOdds(wanted: Focus | null) {
     queryKey: keyOf(about),
     queryFn: async ({ signal }) => {
       const looked = { ...(subject as Subject), ...about.asked }
-      const ask = () => api.odds(id, { ...looked, focus })
-      const odds = await inTurn('odds', signal, ask, { key: laneKey(about) })
+      // The question before it may have told this one's answer.
+      const known = () => queries.getQueryData<OddsOut>(keyOf(about))
+      const ask = async () => known() ?? api.odds(id, { ...looked, focus })
       // What is exact of a draft is so of what the draft becomes.
-      if (about.isQuick && isExact(odds))
-        queries.setQueryData(keyOf({ ...about, isQuick: false }), odds)
-      return odds
+      const onAnswer = (odds: OddsOut) => {
+        if (about.isQuick && isExact(odds))
+          queries.setQueryData(keyOf({ ...about, isQuick: false }), odds)
+      }
+      return inTurn('odds', signal, ask, { key: laneKey(about), onAnswer })
     },
     enabled: subject !== null,
     placeholderData: keepPreviousData,

@@ -1,8 +1,8 @@
 // Lines over depth, running downward: x is the figure, linear or logarithmic.
 import { scaleLinear, scaleLog } from 'd3-scale'
 import { figures } from '@/ui/format'
-import { Figure } from './Figure'
-import { AxisHead, type DepthScale } from './DepthFrame'
+import { DepthFigure } from './DepthFigure'
+import type { DepthScale } from './DepthFrame'
 
 interface Line {
   id: string
@@ -35,84 +35,63 @@ export function DepthLines({
     ? scaleLog([least, Math.max(most, least * 1.000001)], ENDS)
     : scaleLinear([0, most], ENDS)
   const x = (value: number) => axis(log ? Math.max(value, least) : value)
+  const told = lines.filter((line) => line.name)
   const inside = axis.ticks(log ? 3 : 4).filter((tick) => tick > least && tick < most)
   return (
-    <div className="relative ml-4" style={{ marginTop: -34 }}>
-      <AxisHead ends={[log ? figures(least) : '0', figures(most)]} title={title} width={WIDTH} />
-      <Figure
-        name={`${title} by depth`}
-        says={`${title} by depth`}
-        width={WIDTH}
-        height={scale.height}
-        isFluid={false}
-        along="y"
-        across={[0, WIDTH]}
-        {...readDown(lines, scale)}
-      >
-        {[axis.domain()[0] ?? 0, ...inside, axis.domain()[1] ?? 0].map((tick) => (
-          <line
-            key={tick}
-            x1={axis(tick)}
-            x2={axis(tick)}
-            y1="0"
-            y2={scale.height}
-            stroke="var(--color-hair)"
-          />
-        ))}
-        {lines.map((line) => (
-          <g key={line.id}>
-            <polyline
-              fill="none"
-              stroke={line.colour}
-              strokeWidth="1.8"
-              strokeDasharray={line.dash}
-              points={line.values
-                .flatMap((value, row) =>
-                  value === null ? [] : [`${x(value)},${scale.y(scale.from + row)}`],
-                )
-                .join(' ')}
-            >
-              <title>{line.name}</title>
-            </polyline>
-          </g>
-        ))}
-        {named(lines, x, scale).map(({ line, left, y }) => (
-          <text
-            key={line.id}
-            x={left}
-            y={y}
-            className="name"
-            fontSize="11.5"
-            fill="var(--color-ink)"
-            stroke="var(--color-paper)"
-            strokeWidth="3"
-            paintOrder="stroke"
+    <DepthFigure
+      title={title}
+      ends={[log ? figures(least) : '0', figures(most)]}
+      width={WIDTH}
+      scale={scale}
+      className="ml-4"
+      saysAt={(row) => told.map((line) => `${line.name} ${figures(line.values[row]) || '–'}`)}
+      columns={told.map((line) => line.name)}
+      valuesAt={(row) => told.map((line) => line.values[row] ?? null)}
+    >
+      {[axis.domain()[0] ?? 0, ...inside, axis.domain()[1] ?? 0].map((tick) => (
+        <line
+          key={tick}
+          x1={axis(tick)}
+          x2={axis(tick)}
+          y1="0"
+          y2={scale.height}
+          stroke="var(--color-hair)"
+        />
+      ))}
+      {lines.map((line) => (
+        <g key={line.id}>
+          <polyline
+            fill="none"
+            stroke={line.colour}
+            strokeWidth="1.8"
+            strokeDasharray={line.dash}
+            points={line.values
+              .flatMap((value, row) =>
+                value === null ? [] : [`${x(value)},${scale.y(scale.from + row)}`],
+              )
+              .join(' ')}
           >
-            {line.name}
-          </text>
-        ))}
-      </Figure>
-    </div>
+            <title>{line.name}</title>
+          </polyline>
+        </g>
+      ))}
+      {named(lines, x, scale).map(({ line, left, y }) => (
+        <text
+          key={line.id}
+          x={left}
+          y={y}
+          className="name"
+          fontSize="11.5"
+          fill="var(--color-ink)"
+          stroke="var(--color-paper)"
+          strokeWidth="3"
+          paintOrder="stroke"
+        >
+          {line.name}
+        </text>
+      ))}
+    </DepthFigure>
   )
-}
-
-/** What lines say at each depth, and all of it as rows. */
-function readDown(lines: Line[], scale: DepthScale) {
-  const depths = Array.from({ length: scale.to - scale.from + 1 }, (_, row) => scale.from + row)
-  const named = lines.filter((line) => line.name)
-  return {
-    readings: depths.map((depth, row) => ({
-      at: scale.y(depth),
-      says: [
-        `at ${depth}`,
-        ...named.map((line) => `${line.name} ${figures(line.values[row]) || '–'}`),
-      ].join('\n'),
-    })),
-    numbers: () => ({
-      heads: ['depth', ...named.map((line) => line.name)],
-      rows: depths.map((depth, row) => [depth, ...named.map((line) => line.values[row] ?? null)]),
-    }),
-  }
 }
 
 interface Spot {

@@ -1,8 +1,8 @@
 // Ranges over depth, running downward: the one that is looked at filled, others as outlines.
 import { scaleLinear } from 'd3-scale'
 import { figures } from '@/ui/format'
-import { Figure } from './Figure'
-import { AxisHead, type DepthScale } from './DepthFrame'
+import { DepthFigure } from './DepthFigure'
+import type { DepthScale } from './DepthFrame'
 
 export interface DepthRange {
   id: string
@@ -30,71 +30,48 @@ export function DepthRanges({
   const least = Math.min(0, ...ranges.flatMap((range) => range.low))
   const most = Math.max(...ranges.flatMap((range) => range.high), least + 1e-9)
   const x = scaleLinear([least, most], [PAD, WIDTH - PAD])
-  const depths = main.low.map((_, row) => scale.from + row)
   const line = (values: number[]) =>
     values.map((value, row) => `${x(value).toFixed(1)},${scale.y(scale.from + row).toFixed(1)}`)
   const around = ({ low, high }: DepthRange) => [...line(low), ...line(high).reverse()].join(' ')
   return (
-    <div className="relative shrink-0" style={{ marginTop: -34 }}>
-      <AxisHead ends={[figures(least), figures(most)]} title={title} width={WIDTH} />
-      <Figure
-        name={`${title} by depth`}
-        says={`${title} by depth`}
-        width={WIDTH}
-        height={scale.height}
-        isFluid={false}
-        along="y"
-        across={[0, WIDTH]}
-        readings={depths.map((depth, row) => ({
-          at: scale.y(depth),
-          says: [
-            `at ${depth}`,
-            ...ranges.map(
-              (range) => `${range.name} ${figures(range.low[row])} to ${figures(range.high[row])}`,
-            ),
-          ].join('\n'),
-        }))}
-        numbers={() => ({
-          heads: [
-            'depth',
-            ...ranges.flatMap((range) => [`${range.name}, least`, `${range.name}, most`]),
-          ],
-          rows: depths.map((depth, row) => [
-            depth,
-            ...ranges.flatMap((range) => [range.low[row] ?? null, range.high[row] ?? null]),
-          ]),
-        })}
+    <DepthFigure
+      title={title}
+      ends={[figures(least), figures(most)]}
+      width={WIDTH}
+      scale={scale}
+      saysAt={(row) =>
+        ranges.map(
+          (range) => `${range.name} ${figures(range.low[row])} to ${figures(range.high[row])}`,
+        )
+      }
+      columns={ranges.flatMap((range) => [`${range.name}, least`, `${range.name}, most`])}
+      valuesAt={(row) =>
+        ranges.flatMap((range) => [range.low[row] ?? null, range.high[row] ?? null])
+      }
+    >
+      <line x1={PAD} x2={PAD} y1="0" y2={scale.height} stroke="var(--color-hair)" />
+      <line x1={WIDTH - PAD} x2={WIDTH - PAD} y1="0" y2={scale.height} stroke="var(--color-hair)" />
+      <polygon
+        points={around(main)}
+        fill={main.colour}
+        fillOpacity="0.35"
+        stroke={main.colour}
+        strokeWidth="1.6"
       >
-        <line x1={PAD} x2={PAD} y1="0" y2={scale.height} stroke="var(--color-hair)" />
-        <line
-          x1={WIDTH - PAD}
-          x2={WIDTH - PAD}
-          y1="0"
-          y2={scale.height}
-          stroke="var(--color-hair)"
-        />
+        <title>{main.name}</title>
+      </polygon>
+      {others.map((range) => (
         <polygon
-          points={around(main)}
-          fill={main.colour}
-          fillOpacity="0.35"
-          stroke={main.colour}
-          strokeWidth="1.6"
+          key={range.id}
+          points={around(range)}
+          fill="none"
+          stroke={range.colour}
+          strokeWidth="1.4"
+          strokeDasharray="4 3"
         >
-          <title>{main.name}</title>
+          <title>{range.name}</title>
         </polygon>
-        {others.map((range) => (
-          <polygon
-            key={range.id}
-            points={around(range)}
-            fill="none"
-            stroke={range.colour}
-            strokeWidth="1.4"
-            strokeDasharray="4 3"
-          >
-            <title>{range.name}</title>
-          </polygon>
-        ))}
-      </Figure>
-    </div>
+      ))}
+    </DepthFigure>
   )
 }

@@ -56,6 +56,24 @@ export function TierMark({ tier, size }: { tier: Tier | undefined; size?: number
   )
 }
 
+/** A name after the mark of its tier. */
+export function TierNamed({
+  tier,
+  name,
+  small,
+}: {
+  tier: Tier | undefined
+  name: string
+  small?: boolean
+}) {
+  return (
+    <span className="flex items-center gap-2 whitespace-nowrap">
+      <TierMark tier={tier} {...(small && { size: 11 })} />
+      <span className={`name truncate ${small ? 'text-body' : 'text-item'}`}>{name}</span>
+    </span>
+  )
+}
+
 export function TableMark() {
   return (
     <svg width="13" height="13" viewBox="0 0 16 16" aria-hidden className="shrink-0">

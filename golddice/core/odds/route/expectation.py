@@ -61,17 +61,12 @@ class Expectation:
         depths, flags_at = [depth for depth, _ in places], [flags for _, flags in places]
         self._joint = Conditions(self._counted, depths or [game.depth.from_], (), flags_at or None)
 
-    @cached_property
-    def is_plain(self) -> bool:
-        """Nothing on the route is carried from one event to the next."""
-        return not any(done.keys for done in self._all_done())
-
     def told(self) -> list[AtStop]:
         """After every stop."""
         check_prices(self.game, self.route, self.stops)
         kinds = len(self._counted.items) + len(self._counted.tiers) + 1
         means, variances = np.zeros((2, len(self.stops), kinds))
-        for keys, dones in _courses(self._all_done()):
+        for keys, dones in _courses(self._dones):
             if not keys:
                 for done in dones:
                     mean, var = self._compound(done.doing, kinds)
@@ -141,11 +136,8 @@ class Expectation:
 
     # --- what is done where ----------------------------------------------------------------------------
 
-    def _all_done(self) -> list[_Done]:
-        return self._done_everywhere
-
     @cached_property
-    def _done_everywhere(self) -> list[_Done]:
+    def _dones(self) -> list[_Done]:
         carried = Carried(self._joint)
         found: list[_Done] = []
         for at, stop in enumerate(self.stops):

@@ -3,12 +3,12 @@
 import { useEffect } from 'react'
 import type { Curve } from '@/api/types'
 import { curveEntry } from '@/game/curves'
-import { isNamed, useGame, useGamePart } from '@/game/store'
+import { useGame, useGamePart } from '@/game/store'
 import { commit } from '@/game/sync'
 import { DepthFrame, useDepthScale } from '@/plots/DepthFrame'
-import { EditText } from '@/ui/EditText'
 import { figures } from '@/ui/format'
 import { Menu } from '@/ui/Menu'
+import { Title } from '@/sheets/Title'
 import { CurvePlot } from './CurvePlot'
 import { InWords } from './InWords'
 import { PointList } from './PointList'
@@ -43,14 +43,12 @@ export function CurveSheet({ id }: { id: string }) {
   return (
     <div className="relative h-full">
       <header className="px-5 pt-1">
-        <EditText
-          label="name of the curve"
-          isTitle
-          opens={isNamed(id)}
-          text={saved.name}
-          className="name text-left text-sheet leading-8"
-          inputClass="name text-heading w-72"
-          onCommit={(name) => save('renamed', { name })}
+        <Title
+          of="curve"
+          id={id}
+          name={saved.name}
+          isLow
+          onRename={(name) => save('renamed', { name })}
         />
         <p className="flex flex-wrap items-baseline gap-x-3 text-small text-muted">
           <Menu

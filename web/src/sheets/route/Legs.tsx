@@ -96,17 +96,19 @@ function Leg({ leg, at, gained, onChange, onMove, onCopy, onDelete }: LegProps) 
   const word = parts.settings.words?.depth ?? 'depth'
   const doing = doingOf(leg)
   const source = parts.source.get(leg.source ?? '')
+  const isOne = leg.from === leg.to
   const end = (which: 'from' | 'to') => (
     <EditText
       label={`leg ${at + 1}, ${which} ${word}`}
       text={String(leg[which])}
-      className="choice num text-ink"
+      show={isOne && which === 'to' ? 'and on to' : undefined}
+      className={isOne && which === 'to' ? 'label hover:text-ink' : 'choice num text-ink'}
       inputClass="num w-12"
       onCommit={(text) => {
         const depth = typedDepth(text, [from, to])
-        return typeof depth === 'string'
-          ? { message: depth }
-          : onChange('depths of a leg', { ...leg, [which]: depth })
+        if (typeof depth === 'string') return { message: depth }
+        const both = isOne && which === 'from' ? { to: depth } : {}
+        return onChange('depths of a leg', { ...leg, ...both, [which]: depth })
       }}
     />
   )
@@ -129,7 +131,8 @@ function Leg({ leg, at, gained, onChange, onMove, onCopy, onDelete }: LegProps) 
     >
       <span className="num text-muted">{at + 1}</span>
       <p className="text-muted">
-        From {word} {end('from')} to {end('to')},{' '}
+        {isOne ? `At ${word}` : `From ${word}`} {end('from')} {!isOne && 'to '}
+        {end('to')},{' '}
         {doing !== NOTHING && (
           <EditText
             label={`leg ${at + 1}, how often`}
@@ -154,7 +157,7 @@ function Leg({ leg, at, gained, onChange, onMove, onCopy, onDelete }: LegProps) 
           }}
           onChange={(next) => void onChange('what a leg does', withDoing(leg, next))}
         />
-        {leg.from !== leg.to && doing !== NOTHING && ' each'}
+        {!isOne && doing !== NOTHING && ' each'}
         <Flags leg={leg} at={at} onChange={onChange} />
         {gained !== null && (
           <span className="ml-2 whitespace-nowrap">
@@ -207,8 +210,9 @@ function Flags({ leg, at, onChange }: Pick<LegProps, 'leg' | 'at' | 'onChange'>)
     </Pop>
   )
   return (
-    <span className="ml-1">
-      ; {part('gains')} {part('loses')}
-    </span>
+    <>
+      {leg.gains.length + leg.loses.length > 0 ? '; ' : ' '}
+      {part('gains')} {part('loses')}
+    </>
   )
 }

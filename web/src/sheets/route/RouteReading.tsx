@@ -5,7 +5,7 @@ import type { RouteStop } from '@/api/types'
 import type { Parts } from '@/game/parts'
 import { setDepth, useGame } from '@/game/store'
 import { figures, whole } from '@/ui/format'
-import { TierMark } from '@/ui/Marks'
+import { TierNamed } from '@/ui/Marks'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 
 export function RouteReading({ id }: { id: string }) {
@@ -112,12 +112,7 @@ function Counts({ label, rows, parts }: { label: string; rows: Row[]; parts: Par
       head: 'so far',
       align: 'left',
       value: (row) => row.name,
-      cell: (row) => (
-        <span className="flex items-center gap-2">
-          <TierMark tier={parts.tier.get(row.tier)} size={11} />
-          <span className="name truncate text-body">{row.name}</span>
-        </span>
-      ),
+      cell: (row) => <TierNamed tier={parts.tier.get(row.tier)} name={row.name} small />,
     },
     { id: 'mean', head: 'each has', value: (row) => row.mean, cell: (row) => figures(row.mean) },
     { id: 'sd', head: 'sd', term: 'sd', value: (row) => row.sd, cell: (row) => figures(row.sd) },

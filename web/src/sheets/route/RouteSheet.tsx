@@ -1,11 +1,11 @@
 // A route: what a player does in order, drawn as a dive beside the plumb line, with its legs as sentences.
 import { useRouteOdds } from '@/api/queries'
-import { isNamed, show, useGame } from '@/game/store'
+import { show, useGame } from '@/game/store'
 import { DepthFrame, useDepthScale } from '@/plots/DepthFrame'
 import { Findings } from '@/sheets/Findings'
-import { EditText } from '@/ui/EditText'
 import { FlagButtons } from '@/ui/FlagButtons'
 import { Notes } from '@/ui/Notes'
+import { Title } from '@/sheets/Title'
 import { DiveProfile } from './DiveProfile'
 import { saveRoute } from './legs'
 import { Legs } from './Legs'
@@ -22,14 +22,12 @@ export function RouteSheet({ id }: { id: string }) {
     <div className="relative h-full">
       <header className="relative z-20 px-5 pt-1.5">
         <div className="flex items-baseline gap-3">
-          <EditText
-            label="name of the route"
-            isTitle
-            opens={isNamed(route.id)}
-            text={route.name}
-            className="name text-left text-sheet leading-8"
-            inputClass="name text-heading w-80"
-            onCommit={(name) => saveRoute('renamed', { ...saved, name })}
+          <Title
+            of="route"
+            id={id}
+            name={route.name}
+            isLow
+            onRename={(name) => saveRoute('renamed', { ...saved, name })}
           />
           <button
             type="button"

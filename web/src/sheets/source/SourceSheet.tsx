@@ -7,7 +7,7 @@ import { FlagBar } from '@/app/FlagBar'
 import { LongRunSwitch, Pays } from '@/app/LongRunSwitch'
 import { freshDrop, freshTable } from '@/game/fresh'
 import { freshId, freshName, freshLetter } from '@/game/parts'
-import { isNamed, setDraft, useGame, useGamePart } from '@/game/store'
+import { setDraft, useGame, useGamePart } from '@/game/store'
 import { commit } from '@/game/sync'
 import { eventWords, EVENT_OF, quantityText, typedQuantity } from '@/game/words'
 import { CurveChoice } from '@/sheets/CurveChoice'
@@ -26,6 +26,7 @@ import { typedRange } from '@/ui/format'
 import {} from '@/ui/numbers'
 import { entered, figures, percent } from '@/ui/format'
 import { readChance, typedNumber } from '@/ui/numbers'
+import { Title } from '@/sheets/Title'
 import { KindFacts } from './KindFacts'
 
 export function SourceSheet({ id, fell }: { id: string; fell: Map<string, number> }) {
@@ -78,14 +79,11 @@ function Head({ source, sheet }: { source: Source; sheet: SheetOdds | undefined 
     commit(label, [sourceEntry({ ...source, ...changed })])
   return (
     <header className="border-b border-hair pb-2">
-      <EditText
-        label="name of the source"
-        isTitle
-        opens={isNamed(source.id)}
-        text={source.name}
-        className="name text-left text-title leading-10"
-        inputClass="name text-title w-96"
-        onCommit={(name) => save(`renamed to ${name}`, { name })}
+      <Title
+        of="source"
+        id={source.id}
+        name={source.name}
+        onRename={(name) => save(`renamed to ${name}`, { name })}
       />
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 text-note text-muted">
         <Menu

@@ -1,13 +1,13 @@
 // A table looked at alone: one event is one roll of the whole table.
 import { useOdds } from '@/api/queries'
 import { commit } from '@/game/sync'
-import { isNamed, setDepth, show, useGamePart } from '@/game/store'
+import { setDepth, show, useGamePart } from '@/game/store'
 import { rollersOf } from '@/game/mentions'
 import { ROLL } from '@/game/words'
 import { AlongSwitch } from '@/app/AlongSwitch'
 import { LongRunSwitch, Pays } from '@/app/LongRunSwitch'
-import { EditText } from '@/ui/EditText'
 import { Notes } from '@/ui/Notes'
+import { Title } from '@/sheets/Title'
 import { tableEntry } from './lines'
 import { TableBlock } from './TableBlock'
 
@@ -19,14 +19,11 @@ export function TableSheet({ id, fell }: { id: string; fell: Map<string, number>
   const rollers = rollersOf(parts, id)
   return (
     <div className="px-5 pb-10 pt-3">
-      <EditText
-        label="name of the table"
-        isTitle
-        opens={isNamed(id)}
-        text={table.name}
-        className="name text-left text-title leading-10"
-        inputClass="name text-title w-96"
-        onCommit={(name) => commit(`renamed to ${name}`, [tableEntry({ ...table, name })])}
+      <Title
+        of="table"
+        id={id}
+        name={table.name}
+        onRename={(name) => commit(`renamed to ${name}`, [tableEntry({ ...table, name })])}
       />
       <div className="flex flex-wrap justify-between gap-x-4 border-b border-hair pb-2 text-note text-muted">
         <span>

@@ -2,13 +2,13 @@
 // all depths.
 import { useTargets } from '@/api/queries'
 import type { Standing, Target } from '@/api/types'
-import { isNamed, show, useGame } from '@/game/store'
+import { show, useGame } from '@/game/store'
 import { standingWords, told } from '@/game/targets'
 import { DepthFrame } from '@/plots/DepthFrame'
 import { ROWS_WIDTH, TargetRows } from '@/plots/TargetRows'
-import { EditText } from '@/ui/EditText'
 import { standOf, TargetMark } from '@/ui/TargetMark'
 import { Notes } from '@/ui/Notes'
+import { Title } from '@/sheets/Title'
 import { Findings } from '../Findings'
 import { saveTarget } from './edits'
 import { FlagChoice, Sentence } from './Sentence'
@@ -26,14 +26,12 @@ export function TargetSheet({ id }: { id: string }) {
           <span className="self-center">
             <TargetMark stand={standOf(standing)} />
           </span>
-          <EditText
-            label="name of the target"
-            isTitle
-            opens={isNamed(target.id)}
-            text={target.name}
-            className="name text-left text-sheet leading-8"
-            inputClass="name text-heading w-96"
-            onCommit={(name) => saveTarget('renamed', { ...target, name })}
+          <Title
+            of="target"
+            id={id}
+            name={target.name}
+            isLow
+            onRename={(name) => saveTarget('renamed', { ...target, name })}
           />
           {standing && <Stands target={target} standing={standing} />}
           <button

@@ -5,7 +5,7 @@ import type { Parts } from '@/game/parts'
 import { useGame } from '@/game/store'
 import { FanPlot } from '@/plots/Fan'
 import { figures, signed, whole } from '@/ui/format'
-import { TierMark } from '@/ui/Marks'
+import { TierNamed } from '@/ui/Marks'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 
 export function BesideTrial({ trial }: { trial: TrialOut }) {
@@ -27,7 +27,7 @@ export function BesideTrial({ trial }: { trial: TrialOut }) {
       <p className="head">Beside {before.name}</p>
       <Changed data={data} parts={parts} />
       {trial.result && before.result && (
-        <div className="max-w-[460px]">
+        <div className="max-w-[400px]">
           <FanPlot trial={trial} result={trial.result} other={before.result} />
           <p className="label">dashed: {before.name}, its 5, 50 and 95&#8239;%</p>
         </div>
@@ -87,9 +87,8 @@ function Differences({ data, parts, name }: { data: CompareTrials; parts: Parts;
       align: 'left',
       value: (row) => row.name,
       cell: (row) => (
-        <span className={`flex items-center gap-2 ${ink(row)}`}>
-          <TierMark tier={parts.tier.get(parts.item.get(row.id)?.tier ?? '')} />
-          <span className="name text-item">{row.name}</span>
+        <span className={ink(row)}>
+          <TierNamed tier={parts.tier.get(parts.item.get(row.id)?.tier ?? '')} name={row.name} />
         </span>
       ),
     },

@@ -8,6 +8,7 @@ import { show, useGamePart } from '@/game/store'
 import { Choice } from '@/ui/Choice'
 import { EditText } from '@/ui/EditText'
 import { figures, whole } from '@/ui/format'
+import { Title } from '@/sheets/Title'
 import { aboutTrial, runAgain } from './about'
 
 interface Described {
@@ -41,14 +42,7 @@ export function Head({ trial }: { trial: TrialOut }) {
   )
   return (
     <header className="border-b border-hair pb-2">
-      <EditText
-        label="name of the trial"
-        isTitle
-        text={trial.name}
-        className="name text-left text-title leading-10"
-        inputClass="name text-title w-96"
-        onCommit={(name) => describe({ name })}
-      />
+      <Title of="trial" id={trial.id} name={trial.name} onRename={(name) => describe({ name })} />
       <div className="flex flex-wrap items-baseline gap-x-4 text-note text-muted">
         <span>
           <b className="num text-ink">{whole(players)}</b>{' '}

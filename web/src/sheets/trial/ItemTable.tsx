@@ -4,7 +4,7 @@ import { useGame } from '@/game/store'
 import { Bars, ZMark } from '@/plots/Bars'
 import { DOTTED } from '@/ui/Explained'
 import { figures, percent, whole } from '@/ui/format'
-import { TierMark } from '@/ui/Marks'
+import { TierNamed } from '@/ui/Marks'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 
 interface Row extends TrialItem {
@@ -48,10 +48,7 @@ export function ItemTable({
       align: 'left',
       value: (row) => row.name,
       cell: (row) => (
-        <span className="flex items-center gap-2 whitespace-nowrap">
-          <TierMark tier={parts.tier.get(parts.item.get(row.id)?.tier ?? '')} />
-          <span className="name text-item">{row.name}</span>
-        </span>
+        <TierNamed tier={parts.tier.get(parts.item.get(row.id)?.tier ?? '')} name={row.name} />
       ),
     },
     {

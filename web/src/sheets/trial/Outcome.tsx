@@ -7,7 +7,7 @@ import { setDepth, useGame } from '@/game/store'
 import { Bars, type Bin } from '@/plots/Bars'
 import { FanPlot } from '@/plots/Fan'
 import { figures, percent, whole } from '@/ui/format'
-import { TierMark } from '@/ui/Marks'
+import { TierNamed } from '@/ui/Marks'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 import { aboutTrial, replay } from './about'
 import { ItemTable } from './ItemTable'
@@ -172,12 +172,7 @@ function Tiers({ result, parts, name }: { result: TrialResult; parts: Parts; nam
       head: 'tier',
       align: 'left',
       value: (row) => row.tier.name,
-      cell: (row) => (
-        <span className="flex items-center gap-2">
-          <TierMark tier={row.tier} />
-          <span className="name text-item">{row.tier.name}</span>
-        </span>
-      ),
+      cell: (row) => <TierNamed tier={row.tier} name={row.tier.name} />,
     },
     { id: 'mean', head: 'each has', value: (row) => row.mean, cell: (row) => figures(row.mean, 4) },
     {

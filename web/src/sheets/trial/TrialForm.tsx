@@ -105,9 +105,9 @@ export function TrialForm({ like }: { like?: TrialSpec }) {
         {parts.settings.currency} is known to ±{' '}
         {field('within', 'known to how many percent', 'w-16')} %, or, left empty, when all are done.
       </p>
-      <p className="flex items-center gap-3">
+      <p className="flex flex-wrap items-center gap-x-3 gap-y-1.5">
         <input
-          className="field h-8 w-64"
+          className={`field h-8 ${like ? 'w-40' : 'w-64'}`}
           aria-label="name of the trial"
           placeholder="Name, if you like"
           value={draft.name}

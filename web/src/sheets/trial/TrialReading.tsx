@@ -4,7 +4,7 @@ import type { TrialOut, TrialPlayer } from '@/api/types'
 import { useGame } from '@/game/store'
 import { figures, whole } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
-import { replay } from './about'
+import { aboutTrial, replay } from './about'
 import { TrialForm } from './TrialForm'
 
 export function TrialReading({ id }: { id: string }) {
@@ -12,7 +12,9 @@ export function TrialReading({ id }: { id: string }) {
   const parts = useGame((state) => state.parts)
   const result = trial?.result
   if (!trial) return <p className="p-4 text-muted">What players end with will be read here.</p>
-  if (!result) return <TrialForm key={id} like={trial.spec} />
+  // Of what is gone no other can be run.
+  const another = aboutTrial(parts, trial.spec).sheet && <TrialForm key={id} like={trial.spec} />
+  if (!result) return another
   const player = parts.settings.words?.player ?? 'player'
   const { value } = result
   return (
@@ -37,9 +39,7 @@ export function TrialReading({ id }: { id: string }) {
           return one && <PlayerRow key={name} name={name} one={one} trial={trial} />
         })}
       </section>
-      <section className="border-b border-hair">
-        <TrialForm key={id} like={trial.spec} />
-      </section>
+      {another && <section className="border-b border-hair">{another}</section>}
       <section className="p-4 text-small text-muted">
         <p>
           <span className="num">{whole(result.events)}</span> events. Digest{' '}
