@@ -1,8 +1,8 @@
 """Runs every test, or those named: `python -m tests core`, `python -m tests core.test_odds`.
 
-One PostgreSQL serves the whole run, with a database for each module. Modules with a browser are dealt to
-two processes, each with one browser, since a browser mostly waits; beside them the others run, each in a
-process of its own. Ends with where the time went, and a line that counts: `tests: N passed, N failed`.
+One PostgreSQL serves the whole run, with a database for each module. Modules with a browser share one
+process and so one browser; beside them the others run, each in a process of its own. Ends with where
+the time went, and a line that counts: `tests: N passed, N failed`.
 """
 
 from __future__ import annotations
@@ -43,8 +43,7 @@ def main(names: list[str]) -> int:
     start = time.monotonic()
     _share_a_postgres(modules)
     with_browser = [module for module in modules if module.startswith(_BROWSER)]
-    others = [[module] for module in modules if module not in with_browser]
-    lanes = [[with_browser[0::2]], [with_browser[1::2]], others]
+    lanes = [[with_browser], [[module] for module in modules if module not in with_browser]]
     with ThreadPoolExecutor(len(lanes)) as pool:
         told = [one for lane in pool.map(_one_by_one, lanes) for one in lane]
     _where_the_time_went(told, time.monotonic() - start)
@@ -97,7 +96,7 @@ def _where_the_time_went(told: list[Told], seconds: float) -> None:
     folders: dict[str, list[Told]] = {}
     for one in told:
         folders.setdefault(one.module.split(".")[1], []).append(one)
-    print(f"{seconds:.0f} s in all, in three lanes:")
+    print(f"{seconds:.0f} s in all, in two lanes:")
     for folder, those in sorted(folders.items(), key=lambda one: -sum(told.seconds for told in one[1])):
         slowest = max(those, key=lambda one: one.seconds)
         total, tests = sum(one.seconds for one in those), sum(one.passed for one in those)
