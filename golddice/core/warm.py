@@ -5,16 +5,18 @@ from __future__ import annotations
 from golddice.core.game.reading import read_game
 from golddice.core.game.views import View
 from golddice.core.odds.depths.depth_odds import depth_odds
+from golddice.core.odds.route.expectation import Expectation
 from golddice.core.sheets.sheet import SheetOdds, spread
-from golddice.core.trial.trace import rolled
-from golddice.core.trial.trial import Trial, local_executor, run_trial
+from golddice.core.trial.route import course_of
+from golddice.core.trial.trace import replayed, rolled
+from golddice.core.trial.trial import RouteTrial, Trial, local_executor, run_trial
 
 _SMALLEST = {
     "format": "golddice-game",
     "version": 1,
     "name": "Warm",
     "tiers": [{"id": "t", "name": "T"}],
-    "items": [{"id": "i", "name": "I", "tier": "t"}],
+    "items": [{"id": "i", "name": "I", "tier": "t", "value": 1}],
     "tables": [
         {
             "id": "t",
@@ -24,14 +26,17 @@ _SMALLEST = {
         }
     ],
     "sources": [{"id": "s", "name": "S", "kind": "enemy", "drops": [{"id": "a", "table": "t"}]}],
+    "routes": [{"id": "r", "name": "R", "legs": [{"id": "a", "from": 1, "to": 1, "source": "s"}]}],
 }
 
 
 def warm() -> None:
-    """Run the smallest trial and the smallest trace; Numba keeps what it compiled on disk."""
+    """Run the smallest trials, traces and questions; Numba keeps what it compiled on disk."""
     game = read_game(_SMALLEST)
     with local_executor(1) as executor:
         run_trial(game, Trial(View("source", "s"), 1, 1, 1, 0), executor)
+        run_trial(game, RouteTrial("r", 1, 0), executor)
+    replayed(course_of(game, game.routes[0]), game, seed=0, player=0, first=1, count=1)
     rolled(game, View("source", "s"), depth=1, seed=0)
     _SMALLEST["tables"][0]["rolls"] = {"min": 1, "max": 2}  # type: ignore[index]
     entered_as = {"pick": "weight", "each": "chance", "first": "chance", "retry": "chance"}
@@ -45,6 +50,7 @@ def warm() -> None:
         depth_odds(game, View("source", "s"), [1])
         SheetOdds(game, View("source", "s"), 1).sheet()
         spread(game, View("source", "s"), depth=1, events=2)
+        Expectation(game, game.routes[0]).told()
 
 
 if __name__ == "__main__":

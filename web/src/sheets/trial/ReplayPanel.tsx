@@ -122,7 +122,8 @@ function Replayed({ trial, player }: { trial: TrialOut; player: number }) {
       </p>
       {error && <p className="text-bad">{error.message}</p>}
       <div className="mt-2 grid h-56 grid-cols-[1fr_1fr] gap-4">
-        <ol className="overflow-auto" aria-label="events">
+        <ol className="overflow-auto" aria-label="events" aria-busy={!data && !error}>
+          {!data && !error && <li className="label">Being played again.</li>}
           {events.map((event, place) => (
             <EventRow
               key={place}
