@@ -97,7 +97,7 @@ def _beside(client: httpx.Client, game: str) -> str:
     season = _ran(client, game, name="Eels, a season", **asked)
     tables = client.get(f"/api/games/{game}").json()["tables"]
     catch = next(table for table in tables if table["id"] == "eel-catch")
-    catch["lines"][6]["weight"] = 2.2
+    catch["lines"][6]["weight"] *= 1.1
     draft = [{"kind": "table", "id": "eel-catch", "body": catch}]
     return _ran(client, game, name="Eels, a tenth more lenses", draft=draft, beside=season, **asked)
 

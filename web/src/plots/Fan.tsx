@@ -30,10 +30,13 @@ export function FanPlot({ trial, result, other }: FanProps) {
     from.fan.quantiles.map((row, at) => row.map((value) => ahead(value, at)))
   const rows = rowsOf(result)
   const others = other && other.fan.quantiles.length === rows.length ? rowsOf(other) : null
-  const paths = Object.entries(result.players).map(([name, player]) => ({
-    name,
-    points: player.path.map(ahead),
-  }))
+  // Beside another trial those who stood out are left away: lines enough.
+  const paths = others
+    ? []
+    : Object.entries(result.players).map(([name, player]) => ({
+        name,
+        points: player.path.map(ahead),
+      }))
   const every = [
     0,
     ...rows.flat(),
@@ -76,7 +79,7 @@ export function FanPlot({ trial, result, other }: FanProps) {
           return [
             places[point] ?? 0,
             ...row,
-            ...Object.values(result.players).map((player) => player.path[point] ?? null),
+            ...paths.map((path) => result.players[path.name]?.path[point] ?? null),
             ...(others ? [beside?.[0] ?? null, beside?.[2] ?? null, beside?.[4] ?? null] : []),
           ]
         }),
@@ -106,16 +109,15 @@ export function FanPlot({ trial, result, other }: FanProps) {
             strokeDasharray="4 3"
           />
         ))}
-      {!others &&
-        paths.map((path) => (
-          <path
-            key={path.name}
-            d={line(path.points)}
-            fill="none"
-            stroke="var(--color-ink)"
-            strokeWidth={path.name === 'median' ? 1.6 : 0.9}
-          />
-        ))}
+      {paths.map((path) => (
+        <path
+          key={path.name}
+          d={line(path.points)}
+          fill="none"
+          stroke="var(--color-ink)"
+          strokeWidth={path.name === 'median' ? 1.6 : 0.9}
+        />
+      ))}
       {others && (
         <path
           d={line(rows.map((row) => row[2] ?? 0))}
