@@ -57,9 +57,19 @@ def made_whole(exact, place):  # type: ignore[no-untyped-def]
     return whole
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, inline="always")
 def drawn_quantity(code, real, random, ref):  # type: ignore[no-untyped-def]
-    """Draw a quantity, dice too."""
+    """Draw a quantity, dice too; exactly one, which most are, without a look at it."""
+    if ref == ONE:
+        random[0] += GOLDEN + GOLDEN
+        drawn = np.int64(1)
+    else:
+        drawn = _drawn(code, real, random, ref)
+    return drawn
+
+
+@njit(cache=True, nogil=True)
+def _drawn(code, real, random, ref):  # type: ignore[no-untyped-def]
     record = code[A_QUANTITIES] + ref * QUANTITY_FIELDS
     factor = real[code[R_FACTORS] + ref]
     if code[record + Q_KIND] == DICE:

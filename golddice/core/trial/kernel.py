@@ -23,7 +23,7 @@ from numba import njit
 
 from golddice.core.trial.amounts import drawn_quantity, from_pool
 from golddice.core.trial.carrying import is_open, received, tested, value_so_far
-from golddice.core.trial.fields import drop_of, line_of, pointer_to, slot_at, table_of, yield_of
+from golddice.core.trial.fields import drop_of, line_of, pointer_to, real_of, slot_at, table_of, yield_of
 from golddice.core.trial.notes import (
     N_DROP,
     N_EVENT,
@@ -54,6 +54,8 @@ from golddice.core.trial.program import (
     ITEM,
     L_END_YIELD,
     L_FIRST_YIELD,
+    L_OPEN,
+    LF_CHANCE,
     N_PLAIN,
     POOL,
     R_DROPS,
@@ -63,6 +65,7 @@ from golddice.core.trial.program import (
     S_FIRST,
     S_STACK,
     SOURCE,
+    T_DYNAMIC,
     T_END_LINE,
     T_FIRST_LINE,
     T_ROLLS,
@@ -99,13 +102,14 @@ def play(program, work, players, root, seed, events, fan, stop, trace):  # type:
     notes = None if trace is None else pointer_to(trace)
     checkpoints, paths, values = fan
     slots = code[S_FIRST] - code[S_COUNTS]
-    plain = notes is None and root[0] == SOURCE and code[N_PLAIN] == 1
+    plain = notes is None and code[N_PLAIN] == 1
+    rows = (root[1], np.int64(-1)) if root[0] == SOURCE else (np.int64(-1), root[1])
     for row in range(players[1]):
         state = pointer_to(work[0][row])
         start = start_of(seed, players[0] + row)
         if plain:
             plain_player(
-                code, real, state, start, root[1], events[0], events[1], checkpoints, paths[row], slots, halt
+                code, real, state, start, rows, events[0], events[1], checkpoints, paths[row], slots, halt
             )
         else:
             _any_player(
@@ -141,7 +145,8 @@ def play_stop(program, work, players, root, seed, stop, seconds, values, halt, t
             at = code[S_CLOCK] + AT_EVENTS
             first = state[at] + 1
             if notes is None and code[N_PLAIN] == 1:
-                plain_player(code, real, state, start, root, first, times, nowhere, nothing, slots, sign)
+                rows = (root, np.int64(-1))
+                plain_player(code, real, state, start, rows, first, times, nowhere, nothing, slots, sign)
             else:
                 events = (first, times)
                 from_here = (SOURCE, root)
@@ -334,6 +339,12 @@ def _each(code, real, state, random, event, table, top, trace):  # type: ignore[
     """Every line on its own chance."""
     first, end = table_of(code, table, T_FIRST_LINE), table_of(code, table, T_END_LINE)
     place = reserved(random, end - first)
+    if trace is None and table_of(code, table, T_DYNAMIC) == 0:
+        for line in range(first, end):
+            chance = real_of(code, real, line, LF_CHANCE)
+            if unit_of(place, line - first) < chance and line_of(code, line, L_OPEN) == 1:
+                top = _give(code, real, state, random, event, line, top, trace)
+        return top
     for line in range(first, end):
         if is_open(code, state, line):
             chance = chance_now(code, real, state, line)

@@ -6,6 +6,7 @@ the way: no stack, and the places of all blocks in local variables. Several time
 
 from __future__ import annotations
 
+import numpy as np
 from numba import njit
 
 from golddice.core.trial.amounts import amount_of
@@ -50,14 +51,17 @@ from golddice.core.trial.rules import where_it_falls
 
 
 @njit(cache=True, nogil=True)
-def plain_player(code, real, state, start, source, first_event, events, checkpoints, fan, slots, stop):  # type: ignore[no-untyped-def]
-    """Events of a player at a source whose tables are all plain picks of items."""
+def plain_player(code, real, state, start, root, first_event, events, checkpoints, fan, slots, stop):  # type: ignore[no-untyped-def]
+    """Events of a player at a source whose tables are all plain picks of items, or at one such table. `root`
+    is (row of the source, row of the table), -1 for the other."""
     tables, lines, yields = code[A_TABLES], code[A_LINES], code[A_YIELDS]
     quantities, drops, guides, columns = code[A_QUANTITIES], code[A_DROPS], code[A_GUIDE], code[A_SLOTS]
     uppers, factors, chances = code[R_LINES] + LF_UPPER, code[R_FACTORS], code[R_DROPS]
     counts, firsts, droughts, seen = code[S_COUNTS], code[S_FIRST], code[S_DROUGHT], code[S_SEEN]
     before = code[S_CLOCK] + AT_LAST
-    low_drop, end_drop = code[code[A_SOURCES] + 2 * source], code[code[A_SOURCES] + 2 * source + 1]
+    alone, low_drop, end_drop = root[1] >= 0, 0, 1
+    if not alone:
+        low_drop, end_drop = code[code[A_SOURCES] + 2 * root[0]], code[code[A_SOURCES] + 2 * root[0] + 1]
     mark = 0
     # The number of the next event's first roll, if it stands where this one's did: begun before it is known
     # what falls now, so that a roll does not wait for its number.
@@ -67,16 +71,18 @@ def plain_player(code, real, state, start, source, first_event, events, checkpoi
             return
         place, is_first = at_event(start, event), True
         for drop in range(low_drop, end_drop):
-            record = drops + drop * DROP_FIELDS
-            place += GOLDEN
-            chance = real[chances + 2 * drop]
-            hit = code[record + D_OPEN] == 1 and (chance >= 1.0 or unit_at(place) < chance)
-            if not hit:
-                place += GOLDEN + GOLDEN
-                continue
-            ref = code[record + D_TIMES]
-            times, place = amount_of(code, real, quantities, factors, ref, place)
-            table = tables + code[record + D_TABLE] * TABLE_FIELDS
+            times, row = np.int64(1), root[1]
+            if not alone:
+                record = drops + drop * DROP_FIELDS
+                place += GOLDEN
+                chance = real[chances + 2 * drop]
+                hit = code[record + D_OPEN] == 1 and (chance >= 1.0 or unit_at(place) < chance)
+                if not hit:
+                    place += GOLDEN + GOLDEN
+                    continue
+                times, place = amount_of(code, real, quantities, factors, code[record + D_TIMES], place)
+                row = code[record + D_TABLE]
+            table = tables + row * TABLE_FIELDS
             size, end, guide = (
                 code[table + T_GUIDE_SIZE],
                 code[table + T_END_LINE],

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import math
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -17,39 +18,58 @@ from golddice.core.trial.route import RouteBags
 MOST_FAN_PLAYERS = 20_000
 BINS = 48
 QUANTILES = (0.05, 0.25, 0.5, 0.75, 0.95)
+WAITS = (0.5, 0.9, 0.99)
+SMALL = 2**16
 
 
-@dataclass
 class Tally:
-    """How often each whole number was seen among the players."""
+    """How often each whole number, from 0 up, was seen among the players.
 
-    seen: Counter[int] = field(default_factory=Counter)
+    Small numbers are counted in a row of their own, which costs a hundredth of a dictionary; large ones,
+    which may be anything, in a dictionary.
+    """
+
+    def __init__(self) -> None:
+        self._small = np.zeros(0, dtype=np.int64)
+        self._large: Counter[int] = Counter()
 
     def add(self, values: IntArray) -> None:
-        found, times = np.unique(values, return_counts=True)
-        for value, count in zip(found.tolist(), times.tolist(), strict=True):
-            self.seen[value] += count
+        if values.size and values.max() >= SMALL:
+            large = values >= SMALL
+            self._large.update(values[large].tolist())
+            values = values[~large]
+        found = np.bincount(values)
+        if found.size > self._small.size:
+            self._small = np.concatenate([self._small, np.zeros(found.size - self._small.size, np.int64)])
+        self._small[: found.size] += found
 
-    def quantile(self, q: float) -> int:
-        """Smallest v with at least the share q at or below it."""
-        values, below = self._cumulative()
-        return int(values[np.searchsorted(below, q * below[-1] - 1e-9)])
+    @property
+    def seen(self) -> tuple[IntArray, IntArray]:
+        """The numbers that were seen, rising, and how often each was."""
+        small = np.flatnonzero(self._small)
+        large = np.array(sorted(self._large.items()), dtype=np.int64).reshape(-1, 2)
+        return np.concatenate([small, large[:, 0]]), np.concatenate([self._small[small], large[:, 1]])
+
+    @property
+    def zeros(self) -> int:
+        return int(self._small[0]) if self._small.size else 0
+
+    def quantiles(self, qs: Sequence[float]) -> list[int]:
+        """For each q the smallest v with at least the share q at or below it."""
+        values, times = self.seen
+        below = np.cumsum(times)
+        return [int(values[at]) for at in np.searchsorted(below, np.array(qs) * below[-1] - 1e-9)]
 
     def bins(self, most: int = BINS) -> list[dict[str, float]]:
         """A histogram of at most so many bins: from, to (both included) and how many."""
-        values = np.array(sorted(self.seen))
+        values, times = self.seen
         low, high = int(values[0]), int(values[-1])
         width = max(1, -(-(high - low + 1) // most))
-        times = np.array([self.seen[int(value)] for value in values])
         counts = np.bincount((values - low) // width, weights=times)
         return [
             {"from": low + at * width, "to": low + (at + 1) * width - 1, "count": int(count)}
             for at, count in enumerate(counts)
         ]
-
-    def _cumulative(self) -> tuple[IntArray, IntArray]:
-        values = np.array(sorted(self.seen), dtype=np.int64)
-        return values, np.cumsum([self.seen[int(value)] for value in values])
 
 
 @dataclass
@@ -100,6 +120,7 @@ class Summary:
         self.players = 0
         self.by_slot = [ItemSummary() for _ in items]
         self._values: list[FloatArray] = []
+        self._value = Spread()
         self._fans: list[FloatArray] = []
         self._digest = hashlib.sha256()
         self.events_total = 0
@@ -109,17 +130,19 @@ class Summary:
         self.seconds_at: FloatArray = np.zeros(0)
 
     def add(self, bags: Bags) -> None:
-        for slot, summary in enumerate(self.by_slot):
-            counts = bags.counts[:, slot]
-            summary.total += sum(counts.tolist())  # whole numbers of any size
+        first = np.where(bags.first == 0, self.events + 1, bags.first)
+        columns = (np.ascontiguousarray(part.T) for part in (bags.counts, first, bags.drought))
+        for summary, counts, waits, droughts in zip(self.by_slot, *columns, strict=True):
+            summary.total += _total(counts)
             summary.spread.add(counts)
             summary.counts.add(counts)
-            summary.first.add(np.where(bags.first[:, slot] == 0, self.events + 1, bags.first[:, slot]))
-            summary.drought.add(bags.drought[:, slot])
+            summary.first.add(waits)
+            summary.drought.add(droughts)
         room = MOST_FAN_PLAYERS - sum(fan.shape[0] for fan in self._fans)
         if room > 0:
             self._fans.append(bags.fan[:room].copy())
         self._values.append(bags.value)
+        self._value.add(bags.value)
         self.players += bags.value.size
         self._hash(bags.counts)
         self._pairs += int(np.maximum(bags.receipts - 1, 0).sum())
@@ -155,20 +178,19 @@ class Summary:
             "mean": part.total / self.players,
             "sd": part.spread.sd,
         }
-        figures.update({f"p{round(100 * q):02d}": part.counts.quantile(q) for q in QUANTILES})
-        figures["none_share"] = part.counts.seen.get(0, 0) / self.players
-        for q in (50, 90, 99):
-            wait = part.first.quantile(q / 100)
-            figures[f"first_{q}"] = wait if wait <= self.events else None
-        for q in (50, 90, 99):
-            figures[f"drought_{q}"] = part.drought.quantile(q / 100)
+        for q, units in zip(QUANTILES, part.counts.quantiles(QUANTILES), strict=True):
+            figures[f"p{round(100 * q):02d}"] = units
+        figures["none_share"] = part.counts.zeros / self.players
+        for q, wait in zip(WAITS, part.first.quantiles(WAITS), strict=True):
+            figures[f"first_{round(100 * q)}"] = wait if wait <= self.events else None
+        for q, drought in zip(WAITS, part.drought.quantiles(WAITS), strict=True):
+            figures[f"drought_{round(100 * q)}"] = drought
         return figures
 
     def mean_of(self, slot: int | None) -> tuple[float, float]:
         """Mean and sd of how many each has of an item (0 of one that nothing gives), or of the value."""
         if slot is None:
-            values = self.values
-            return float(values.mean()), float(values.std())
+            return self._value.mean, self._value.sd
         if slot < 0:
             return 0.0, 0.0
         return self.by_slot[slot].total / self.players, self.by_slot[slot].spread.sd
@@ -232,6 +254,12 @@ class Summary:
             "median": int(order[(order.size - 1) // 2]),
             "luckiest": int(order[-1]),
         }
+
+
+def _total(counts: IntArray) -> int:
+    """The sum of whole numbers of any size."""
+    fits = counts.size == 0 or int(counts.max()) < 2**62 // counts.size
+    return int(counts.sum()) if fits else sum(counts.tolist())
 
 
 def _ranked(ordered: FloatArray, q: float) -> float:
