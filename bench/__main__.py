@@ -5,7 +5,20 @@ from __future__ import annotations
 import importlib
 import sys
 
-ALL = ("events", "odds", "big", "features", "depths", "screen", "drag", "memory", "runs", "scale", "browser")
+ALL = (
+    "events",
+    "odds",
+    "big",
+    "features",
+    "depths",
+    "screen",
+    "drag",
+    "memory",
+    "runs",
+    "scale",
+    "resume",
+    "browser",
+)
 
 for name in sys.argv[1:] or ALL:
     print(f"\n== {name}", flush=True)

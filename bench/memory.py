@@ -10,13 +10,14 @@ import sys
 
 _TRIAL = """
 import resource
+from golddice.core.game.views import View
 from golddice.core.trial.trial import Trial, local_executor, run_trial
 from golddice.files.game_file import read_game_file
 from golddice.server.serving import DEMO
 game = read_game_file(DEMO)
 before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
 with local_executor() as executor:
-    run_trial(game, Trial("source", "lantern-eel", 14, 10_000, 1_000, 7), executor)
+    run_trial(game, Trial(View("source", "lantern-eel"), 14, 10_000, 1_000, 7), executor)
 after = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
 print(before / 1024, after / 1024)
 """

@@ -58,7 +58,7 @@ _STREAM: dict[int | str, dict[str, Any]] = {
 
 @router.get("/trials")
 def list_trials(game_id: str, bench: Bench) -> list[TrialSummary]:
-    return [_summary(row) for row in bench.trials.of_game(game_id)]
+    return [_so_far(bench, row) for row in bench.trials.of_game(game_id)]
 
 
 @router.post("/trials", status_code=201, responses={429: {"description": "too many wait already"}})
@@ -91,7 +91,7 @@ def show(game_id: str, trial_id: str, bench: Bench) -> TrialOut:
     row = bench.trials.get(game_id, trial_id)
     running = bench.jobs.running(trial_id)
     more = {} if running is None else {"partial": running.partial, "pace": running.pace}
-    return TrialOut.model_validate({**_summary(row).model_dump(), "result": row.result, **more})
+    return TrialOut.model_validate({**_so_far(bench, row).model_dump(), "result": row.result, **more})
 
 
 @router.patch("/trials/{trial_id}")
@@ -275,6 +275,15 @@ def _cohort(bench: Workbench, row: TrialRow) -> Cohort:
     if not units:
         raise QueryError(f"of “{row.name}” no players are kept; run it again, then compare")
     return Cohort(plan.game, plan.items, units)
+
+
+def _so_far(bench: Workbench, row: TrialRow) -> TrialSummary:
+    """What is known of it, with how far it is by now where it is running: the store hears of the end."""
+    running = bench.jobs.running(row.id)
+    summary = _summary(row)
+    if running is not None and row.status in ("waiting", "running"):
+        summary.done = running.players
+    return summary
 
 
 def _summary(row: TrialRow) -> TrialSummary:
