@@ -146,7 +146,7 @@ class Sameness(unittest.TestCase):
                 np.testing.assert_array_equal(one, other)
 
     def test_a_trace_does_not_change_what_falls(self) -> None:
-        """The noted way is the general one: whatever is quicker for some sources and tables gives the same."""
+        """The noted way is the general one: what is quicker for some sources and tables does the same."""
         made = demo()
         views = [View("source", source.id) for source in made.sources]
         views += [View("table", table.id) for table in made.tables]

@@ -368,6 +368,9 @@ class Target(Part):
     depths: DepthRange | None = None
     flags: list[FlagId] = []
     long_run: bool = False
+    # What it is worth where not all can be met; put aside it is kept, but nothing is asked for its sake.
+    weight: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)] = 1.0
+    aside: bool = False
     notes: NoteText = ""
 
     @model_validator(mode="after")

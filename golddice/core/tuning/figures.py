@@ -97,6 +97,16 @@ class Figures:
 
         return np.asarray(self._by_depth(target, where, wait)[0])
 
+    def had_by(self, target: Target, where: BoolArray, events: int) -> FloatArray:
+        """Share of fresh players that have one of a target's items by an event, at the depths `where`."""
+
+        def had(prospect: Prospect) -> FloatArray:
+            columns, place = prospect.columns, self._place(target)
+            column = columns.item(place) if target.item is not None else columns.tier(place)
+            return 1.0 - prospect.none_at(column, np.array([events]))
+
+        return np.asarray(self._by_depth(target, where, had)[0])
+
     def _units(self, target: Target, where: BoolArray) -> FloatArray:
         if not target.long_run or not self._carries(target):
             return self._items.means(target.view)[:, where]

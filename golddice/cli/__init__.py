@@ -10,10 +10,11 @@ import json
 import sys
 import time
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated
 
 import typer
 
+from golddice.cli.texts import odds_text, proposal_text, route_text, trial_text
 from golddice.core.errors import GameError, GoldDiceError
 from golddice.core.findings import findings
 from golddice.core.game.models import Game
@@ -30,7 +31,7 @@ from golddice.core.trial.trial import (
     run_trial,
 )
 from golddice.core.tuning import Standing, standings
-from golddice.files.game_file import read_game_file
+from golddice.files.game_file import game_text, read_game_file
 
 app = typer.Typer(
     add_completion=False,
@@ -57,7 +58,11 @@ JsonOption = Annotated[bool, typer.Option("--json", help="Print one JSON object.
 
 
 @app.command()
-def check(game: GameArgument, as_json: JsonOption = False) -> None:
+def check(
+    game: GameArgument,
+    strict: Annotated[bool, typer.Option("--strict", help="Exit 1 where a target is missed, too.")] = False,
+    as_json: JsonOption = False,
+) -> None:
     """Say what is wrong with a game, and what is odd about it."""
     try:
         found = [finding.plain() for finding in findings(read_game_file(game))]
@@ -66,8 +71,10 @@ def check(game: GameArgument, as_json: JsonOption = False) -> None:
             {"level": "error", "path": problem.path, "message": problem.message} for problem in error.problems
         ]
     failed = any(finding["level"] == "error" for finding in found)
+    missed = _missed(game) if strict and not failed else []
     if as_json:
-        print(json.dumps({"findings": found}, ensure_ascii=False))
+        more = {"missed": [one.target.id for one in missed]} if strict else {}
+        print(json.dumps({"findings": found, **more}, ensure_ascii=False))
     else:
         for finding in found:
             print(f"{finding['level']}: {finding['path']}: {finding['message']}")
@@ -75,6 +82,15 @@ def check(game: GameArgument, as_json: JsonOption = False) -> None:
     if failed:
         print(f"{game}: not a sound game", file=sys.stderr)
         raise typer.Exit(1)
+    if missed:
+        names = ", ".join(one.target.id for one in missed)
+        print(f"{game}: {len(missed)} targets are missed: {names}", file=sys.stderr)
+        raise typer.Exit(1)
+
+
+def _missed(game: Path) -> list[Standing]:
+    """Targets that do not hold; those put aside are not asked for."""
+    return [one for one in standings(read_game_file(game)) if not one.is_met and not one.target.aside]
 
 
 @app.command("odds")
@@ -93,11 +109,11 @@ def odds_command(
         if (source, table, depth, events) != (None, None, None, None) or flags:
             raise typer.BadParameter("a route has depths, flags and numbers of events of its own")
         along = route_odds(read_game_file(game), route)
-        print(json.dumps(along) if as_json else _route_text(along))
+        print(json.dumps(along) if as_json else route_text(along))
         return
     view = _view(source, table)
     report = odds(read_game_file(game), view, depth=depth, flags=_flags(flags), events=events)
-    print(json.dumps(report) if as_json else _odds_text(view, report))
+    print(json.dumps(report) if as_json else odds_text(view, report))
 
 
 @app.command()
@@ -134,7 +150,7 @@ def trial(
     with cluster_executor(dask) if dask else local_executor(workers) as executor:
         result = run_trial(loaded, spec, executor)
     result["seconds"] = round(time.perf_counter() - start, 3)
-    print(json.dumps(result) if as_json else _trial_text(result))
+    print(json.dumps(result) if as_json else trial_text(result))
 
 
 @app.command()
@@ -182,6 +198,43 @@ def targets(game: GameArgument, as_json: JsonOption = False) -> None:
         for standing in found:
             print(_target_text(standing))
         print(f"{sum(standing.is_met for standing in found)} of {len(found)} targets are met")
+
+
+@app.command()
+def tune(
+    game: GameArgument,
+    targets: Annotated[
+        str, typer.Option("--targets", metavar="A,B", help="Default: all that are not put aside.")
+    ] = "",
+    unlock: Annotated[
+        list[str] | None,
+        typer.Option(metavar="TABLE[/LINE]", help="What alone may move; SOURCE/DROP and CURVE[@DEPTH] too."),
+    ] = None,
+    keep: Annotated[
+        list[str] | None, typer.Option(metavar="TABLE[/LINE]", help="What stays as it is.")
+    ] = None,
+    rounded: Annotated[bool, typer.Option("--rounded", help="With as few digits as can be.")] = False,
+    whole: Annotated[
+        int | None, typer.Option(metavar="N", min=1, help="Whole weights, none above N.")
+    ] = None,
+    free_totals: Annotated[
+        bool, typer.Option("--free-totals", help="A table's weights need not add up to what they did.")
+    ] = False,
+    write: Annotated[
+        Path | None, typer.Option(metavar="OUT", help="Write the game with the new numbers.")
+    ] = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Find the smallest change of numbers that meets the targets. Exit 3 where only the nearest is found."""
+    from golddice.core.tuning.proposal import Ask, propose
+
+    asked = Ask(_flags(targets) or None, unlock or [], keep or [], rounded, whole, not free_totals)
+    found = propose(read_game_file(game), asked)
+    if write is not None:
+        write.write_text(game_text(found.game), encoding="utf-8")
+    print(json.dumps(found.plain(), ensure_ascii=False) if as_json else proposal_text(found.plain()))
+    if found.status == "nearest":
+        raise typer.Exit(3)
 
 
 @app.command()
@@ -236,66 +289,6 @@ def _flags(text: str) -> list[str]:
 
 def _depth(game: Game, depth: int | None) -> int:
     return game.depth.from_ if depth is None else depth
-
-
-def _odds_text(view: View, report: dict[str, Any]) -> str:
-    value = report["value"]
-    rows = [f"{view.kind} {view.id} at depth {report['depth']}, {report['method']}"]
-    rows.append(f"{'item':32} {'chance':>11} {'one in':>11} {'per 100':>11}   half by, 90 %, 99 %")
-    for name, item in report["items"].items():
-        if item["p_any"] > 0 or item["long_run_mean"] > 0:
-            waits = ", ".join(str(item[f"first_{q}"] or "never") for q in (50, 90, 99))
-            one_in = f"{item['one_in']:11.4g}" if item["one_in"] else f"{'never':>11}"
-            rows.append(
-                f"{name:32} {100 * item['p_any']:9.4g} % {one_in} {100 * item['mean']:11.4g}   {waits}"
-            )
-    cv = "none" if value["cv"] is None else f"{value['cv']:.4g}"
-    rows.append(f"value per event: mean {value['mean']:.6g}, sd {value['sd']:.6g}, cv {cv}")
-    if "after" in report:
-        after = report["after"]["value"]
-        rows.append(
-            f"after {report['after']['events']} events: mean {after['mean']:.6g}, sd {after['sd']:.6g}, "
-            f"5 % {after['p05']:.6g}, half {after['p50']:.6g}, 95 % {after['p95']:.6g}"
-        )
-    return "\n".join(rows)
-
-
-def _route_text(report: dict[str, Any]) -> str:
-    rows = [f"route {report['route']}, {report['method']}"]
-    if report["method"] != "exact":
-        return f"{rows[0]}: {report['why']}"
-    rows.append(f"{'leg':20} {'depth':>6} {'events':>10} {'seconds':>10} {'value':>12} {'sd':>12}")
-    for stop in report["stops"]:
-        value = stop["value"]
-        rows.append(
-            f"{stop['leg']:20} {stop['depth']:6} {stop['events_mean']:10.5g} {stop['seconds_mean']:10.5g} "
-            f"{value['mean']:12.6g} {value['sd']:12.6g}"
-        )
-    if report["stops"]:
-        rows.append(f"{'item, at the end':38} {'mean':>12} {'sd':>12}")
-        for name, item in report["stops"][-1]["items"].items():
-            if item["mean"] > 0:
-                rows.append(f"{name:38} {item['mean']:12.6g} {item['sd']:12.6g}")
-    return "\n".join(rows)
-
-
-def _trial_text(result: dict[str, Any]) -> str:
-    rows = [f"{result['events']:,} events in {result['seconds']} s, digest {result['digest'][:16]}"]
-    rows.append(f"{'item':32} {'mean':>11} {'expected':>11} {'z':>7} {'none':>8}   half, 90 %, 99 % by")
-    for name, item in result["items"].items():
-        waits = ", ".join(str(item[f"first_{q}"] or "later") for q in (50, 90, 99))
-        z = "" if item["z"] is None else f"{item['z']:.2f}"
-        expected = "" if item["expected_mean"] is None else f"{item['expected_mean']:.5g}"
-        rows.append(
-            f"{name:32} {item['mean']:11.5g} {expected:>11} {z:>7} "
-            f"{100 * item['none_share']:6.2f} %   {waits}"
-        )
-    value = result["value"]
-    rows.append(
-        f"value per player: mean {value['mean']:.6g}, sd {value['sd']:.6g}, "
-        f"5 % {value['p05']:.6g}, half {value['p50']:.6g}, 95 % {value['p95']:.6g}"
-    )
-    return "\n".join(rows)
 
 
 def main() -> None:

@@ -1,0 +1,301 @@
+"""What a target asks of its numbers: a smooth figure at each depth, and the bounds that it must keep.
+
+Figures are taken in coordinates in which they move nearly straight with the logarithms of numbers: chances
+and shares as log-odds, amounts as logarithms. A wait is no smooth figure; what is asked is the chance to
+have one by the event that is wanted.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+
+from golddice.core.arrays import BoolArray, FloatArray
+from golddice.core.errors import TooLarge
+from golddice.core.game.models import Game, Target
+from golddice.core.game.views import View
+from golddice.core.stopping import go_on
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.pace import events_per_hour
+from golddice.core.terms.resting import carries
+from golddice.core.terms.size import most_rolls
+from golddice.core.tuning.figures import Figures
+from golddice.core.tuning.flow import Noted, NotNoted
+from golddice.core.tuning.numbers import Number, Values, with_values
+from golddice.core.tuning.slopes import curves_of_quantities, is_smooth, slopes, touched
+from golddice.core.tuning.tape import Node
+from golddice.core.tuning.targets import asked_at
+
+HAIR = 1e-6  # of the wanted, by which a proposal aims inside
+_STEP = 1e-5
+_NEAR = 0.01  # of a coordinate: rows with more room than this are not looked at by differences
+_MOST_NEAR = 2
+Scale = Literal["odds", "log"]
+
+
+class Book:
+    """A game with the numbers as they are now, and what was worked out about it."""
+
+    def __init__(self, game: Game) -> None:
+        self.game = game
+        self._figures: dict[frozenset[str], Figures] = {}
+        self._noted: dict[tuple[View, frozenset[str]], Noted | None] = {}
+
+    def with_(self, values: Values) -> Book:
+        return Book(with_values(self.game, values))
+
+    def figures(self, flags: frozenset[str]) -> Figures:
+        if flags not in self._figures:
+            self._figures[flags] = Figures(self.game, flags, go_on)
+        return self._figures[flags]
+
+    def noted(self, view: View, flags: frozenset[str]) -> Noted | None:
+        key = (view, flags)
+        if key not in self._noted:
+            try:
+                self._noted[key] = Noted(self.figures(flags).under, view)
+            except NotNoted:
+                self._noted[key] = None
+        return self._noted[key]
+
+
+@dataclass(frozen=True)
+class Aim:
+    """A figure of a target at its depths and the bounds of its coordinate, -inf and inf for none.
+
+    by : for a wait that rests on what is carried, the event by which so many shall have one.
+    """
+
+    target: Target
+    where: BoolArray
+    low: float
+    high: float
+    scale: Scale
+    is_noted: bool
+    by: int | None = None
+
+    @property
+    def slack(self) -> float:
+        """By how much a coordinate may be outside its bounds, which are a hair inside what is wanted."""
+        width = self.high - self.low
+        return 1e-10 if width < HAIR else 0.5 * HAIR
+
+    @cached_property
+    def flags(self) -> frozenset[str]:
+        return frozenset(self.target.flags)
+
+    @property
+    def rows(self) -> int:
+        return int(self.where.sum())
+
+    def off(self, here: FloatArray) -> FloatArray:
+        """By how much each row is outside its bounds, 0 within; infinite where there is no figure."""
+        with np.errstate(invalid="ignore"):
+            off = np.maximum(self.low - here, here - self.high)
+        return np.where(np.isnan(here), np.inf, np.where(off <= self.slack, 0.0, off))
+
+    def read(self, book: Book, some: BoolArray | None = None) -> FloatArray:
+        """The coordinate at each of its depths, or at some of its rows. Raises TooLarge."""
+        go_on()
+        if some is not None:
+            return self._exactly(book, self._at(some)) if some.any() else np.zeros(0)
+        if self.is_noted:
+            noted = book.noted(self.target.view, self.flags)
+            if noted is not None:
+                return _coordinate(_figure(noted, self.target).value[self.where], self.scale)
+        return self._exactly(book, self.where)
+
+    def _exactly(self, book: Book, where: BoolArray) -> FloatArray:
+        figures = book.figures(self.flags)
+        if self.by is not None:
+            return _coordinate(figures.had_by(self.target, where, self.by), self.scale)
+        target = self.target
+        if target.figure in ("one-in", "wait"):
+            target = target.model_copy(update={"figure": "chance"})
+        return _coordinate(figures.of(target, where), self.scale)
+
+    # --- how it moves ------------------------------------------------------------------------------------
+
+    def slopes(
+        self, book: Book, numbers: Sequence[Number], wanted: BoolArray
+    ) -> tuple[FloatArray, BoolArray]:
+        """By how much its rows move with a step of each number, (rows, numbers), and which rows are told:
+        all, or, where differences must be taken, those that are wanted."""
+        found = np.zeros((self.rows, len(numbers)))
+        under = book.figures(self.flags).under
+        near = touched(under, self.target.view)
+        mine = [at for at, number in enumerate(numbers) if (number.of, number.id) in near]
+        rough_curves = curves_of_quantities(book.game)
+        noted = book.noted(self.target.view, self.flags) if self.is_noted else None
+        smooth = [at for at in mine if noted is not None and is_smooth(numbers[at], rough_curves)]
+        if noted is not None and smooth:
+            node = _figure(noted, self.target)
+            lean = slopes(noted, node, [numbers[at] for at in smooth])[:, self.where]
+            found[:, smooth] = (lean * _steepness(node.value[self.where], self.scale)).T
+        rough = [at for at in mine if at not in set(smooth) and not numbers[at].is_whole]
+        if not rough:
+            return found, np.ones(self.rows, dtype=bool)
+        told = wanted
+        if not told.any():
+            return found, told
+        where = self._at(told)
+        base = self._exactly(book, where)
+        for at in rough:
+            moved = self._exactly(book.with_({numbers[at]: numbers[at].moved(_STEP)}), where)
+            with np.errstate(invalid="ignore"):
+                found[told, at] = np.nan_to_num((moved - base) / _STEP)
+        return found, told
+
+    def _at(self, rows: BoolArray) -> BoolArray:
+        """Some of its rows, among all depths of the game."""
+        where = np.zeros_like(self.where)
+        where[np.flatnonzero(self.where)[rows]] = True
+        return where
+
+    def near(self, here: FloatArray) -> BoolArray:
+        """The rows that are outside or nearest to it: differences are dear."""
+        room = np.nan_to_num(np.minimum(here - self.low, self.high - here), nan=-np.inf, posinf=np.inf)
+        order = np.argsort(room, kind="stable")[:_MOST_NEAR]
+        told = np.zeros(self.rows, dtype=bool)
+        told[order] = room[order] < _NEAR
+        return told
+
+
+def aims_of(book: Book, target: Target) -> list[Aim]:
+    """What a target asks; none where it is met nowhere. Raises TooLarge where it cannot be told."""
+    figures = book.figures(frozenset(target.flags))
+    under = figures.under
+    where = asked_at(under, target)
+    if not where.any():
+        return []
+    low, high = bounds_of(target)
+    held = carries(under, most_rolls(under, target.view))
+    if target.figure == "wait" and held:
+        return _of_carried_wait(target, where, low, high)
+    is_noted = not (target.long_run and held)
+    if target.figure in ("chance", "one-in", "wait", "share", "worth"):
+        low, high = _as_chance(under, target, low, high)
+        return [Aim(target, where, _odds(low), _odds(high), "odds", is_noted)]
+    return [Aim(target, where, _log(low), _log(high), "log", is_noted)]
+
+
+def bounds_of(target: Target) -> tuple[float, float]:
+    """The least and the most that is wanted, a hair inside."""
+    hair = HAIR * target.wanted
+    low = -np.inf if target.side == "at-most" else target.wanted - target.tolerance
+    high = np.inf if target.side == "at-least" else target.wanted + target.tolerance
+    if low + 2 * hair < high:
+        low, high = low + hair, high - hair
+    return low, high
+
+
+def _as_chance(under: Conditions, target: Target, low: float, high: float) -> tuple[float, float]:
+    if target.figure == "one-in":
+        return (1.0 / high if high > 0 else 1.0), (1.0 / low if low > 0 else 1.0)
+    if target.figure == "wait":
+        return _chance_of_wait(target, low, high)
+    return low, high
+
+
+def _chance_of_wait(target: Target, low: float, high: float) -> tuple[float, float]:
+    """The chances in an event with which the wait is within bounds: 1 - (1 - p)^n >= s."""
+    log_miss = np.log1p(-target.sure / 100)
+    by, after = _events(low, high)
+    least = 0.0 if by is None else -np.expm1(log_miss / max(by, 1)) if by > 0 else 2.0
+    most = 1.0 if after is None or after < 1 else -np.expm1(log_miss / after)
+    return least * (1 + 1e-9), most * (1 - 1e-9)
+
+
+def _events(low: float, high: float) -> tuple[int | None, int | None]:
+    """By which event so many must have one, and after which they must not yet have."""
+    by = None if np.isinf(high) else int(np.floor(high * (1 + HAIR) + 1e-9))
+    after = None if np.isinf(low) or low <= 0 else int(np.ceil(low * (1 - HAIR) - 1e-9)) - 1
+    return by, after
+
+
+def _of_carried_wait(target: Target, where: BoolArray, low: float, high: float) -> list[Aim]:
+    by, after = _events(low, high)
+    sure = _odds(target.sure / 100)
+    found = []
+    if by is not None:
+        found.append(Aim(target, where, sure + HAIR, np.inf, "odds", False, max(by, 0)))
+    if after is not None and after > 0:
+        found.append(Aim(target, where, -np.inf, sure - HAIR, "odds", False, after))
+    return found
+
+
+# --- figures on the tape -----------------------------------------------------------------------------------
+
+
+def _figure(noted: Noted, target: Target) -> Node:
+    under, tape = noted.under, noted.tape
+    values = under.item_values
+    mine = _counts(under, target)
+    if target.figure in ("chance", "one-in", "wait"):
+        return noted.hit(mine)
+    if target.figure == "share":
+        return tape.over(noted.mean(mine), noted.mean(np.ones_like(values)))
+    if target.figure == "worth":
+        return tape.over(noted.mean(mine * values), noted.mean(values))
+    if target.figure == "cv":
+        mean, var = noted.mean_and_var(values)
+        return tape.root(tape.over(var, tape.squared(mean)))
+    found = noted.mean(values if target.figure.startswith("value") else mine)
+    if target.figure.endswith("per-hour"):
+        return tape.scaled(found, events_per_hour(under.source(target.view.id)))
+    return found
+
+
+def _counts(under: Conditions, target: Target) -> FloatArray:
+    """Which items a target is about, (items,) of 0 and 1."""
+    found = np.zeros(len(under.game.items))
+    if target.item is not None:
+        found[under.item_index[target.item]] = 1.0
+    elif target.tier is not None:
+        found[under.item_tiers == under.tier_index[target.tier]] = 1.0
+    else:
+        found[:] = 1.0
+    return found
+
+
+def _coordinate(figures: FloatArray, scale: Scale) -> FloatArray:
+    with np.errstate(divide="ignore", invalid="ignore"):
+        logs = np.log(figures)
+        return logs if scale == "log" else logs - np.log1p(-np.minimum(figures, 1.0))
+
+
+def _steepness(figures: FloatArray, scale: Scale) -> FloatArray:
+    """By how much the coordinate moves with the figure; 0 where it cannot move."""
+    whole = figures if scale == "log" else figures * (1.0 - figures)
+    return np.divide(1.0, whole, out=np.zeros_like(whole), where=whole > 0)
+
+
+def _odds(chance: float) -> float:
+    if chance <= 0.0:
+        return -np.inf
+    if chance >= 1.0:
+        return np.inf
+    return float(np.log(chance) - np.log1p(-chance))
+
+
+def _log(amount: float) -> float:
+    return float(np.log(amount)) if amount > 0 else -np.inf
+
+
+def told(book: Book, targets: Sequence[Target]) -> tuple[list[Aim], dict[str, str]]:
+    """The aims of targets, and of those that cannot be told why not."""
+    aims: list[Aim] = []
+    untold: dict[str, str] = {}
+    for target in targets:
+        try:
+            mine = aims_of(book, target)
+            for aim in mine:
+                aim.read(book)
+            aims += mine
+        except TooLarge as error:
+            untold[target.id] = str(error)
+    return aims, untold

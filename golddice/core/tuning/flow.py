@@ -1,0 +1,296 @@
+"""What an event gives, noted on a tape: the chance of any of some things, how many, and how worth spreads,
+for a fresh player whose event does not rest on what is carried.
+
+The closed forms are those of `domain.md`, section 4, written once more: the odds say what is so, these in
+which direction they move. Where a table is not of these forms (distinct picks, decks, what rests on state)
+there is nothing to note, and whoever asks takes differences.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.game.models import BaseLine, ItemNamed, Pool, Source, Table, Yield
+from golddice.core.game.quantity import Quantity
+from golddice.core.game.views import View
+from golddice.core.terms.catalogue import pool_key
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.law import AnyLaw
+from golddice.core.terms.resting import is_distinct, rests_on_state
+from golddice.core.terms.size import in_order, most_rolls, part_of
+from golddice.core.tuning.tape import Node, Tape
+
+_MOST_TERMS = 200_000  # of a quantity's values times depths
+
+
+class NotNoted(Exception):
+    """The event is not of the forms that can be noted."""
+
+
+@dataclass
+class Leaves:
+    """Where numbers enter: of each table (weights, chances, nothing), source (drops' chances) and pool."""
+
+    weights: dict[str, Node] = field(default_factory=dict)
+    chances: dict[str, Node] = field(default_factory=dict)
+    nothing: dict[str, Node] = field(default_factory=dict)
+    drops: dict[str, Node] = field(default_factory=dict)
+    pools: dict[Hashable, tuple[Pool, Node]] = field(default_factory=dict)
+
+    def all(self) -> list[Node]:
+        plain = (self.weights, self.chances, self.nothing, self.drops)
+        return [node for kind in plain for node in kind.values()] + [node for _, node in self.pools.values()]
+
+
+class Noted:
+    """Everything under one view, on a tape. `under` is at the depths wanted, (d,)."""
+
+    def __init__(self, under: Conditions, view: View) -> None:
+        """Raises NotNoted."""
+        rolls = most_rolls(under, view)
+        if rests_on_state(under, rolls):
+            raise NotNoted
+        self.under, self.view, self.tape, self.leaves = under, view, Tape(), Leaves()
+        self._order = in_order(under, [view])
+        self._once: dict[str, Node] = {}  # the chances of a table's lines in one roll
+        for one in self._order:
+            part = part_of(under, one)
+            if not isinstance(part, Source):
+                self._once[part.id] = self._chances(part)
+            else:
+                drops = [under.drop_chance(drop) for drop in part.drops]
+                self.leaves.drops[part.id] = self._leaf(drops)
+
+    # --- chances ---------------------------------------------------------------------------------------
+
+    def _leaf(self, rows: list[FloatArray] | FloatArray) -> Node:
+        return self.tape.put(np.array(rows, dtype=np.float64).reshape(len(rows), self.under.depths.size))
+
+    def _chances(self, table: Table) -> Node:
+        under, tape, leaves = self.under, self.tape, self.leaves
+        if table.rule == "deck" or is_distinct(under, table):
+            raise NotNoted
+        if table.rule in ("pick", "retry"):
+            weights = leaves.weights[table.id] = self._leaf(under.weights(table))
+        if table.rule != "pick":
+            chances = leaves.chances[table.id] = self._leaf(under.chances(table))
+        if table.rule == "pick":
+            nothing = leaves.nothing[table.id] = tape.put(under.nothing(table))
+            return tape.shares(weights, nothing)
+        if table.rule == "each":
+            return chances
+        if table.rule == "first":
+            return tape.firsts(chances)
+        return tape.tried(tape.times(tape.shares(weights), chances), table.tries)
+
+    # --- figures -----------------------------------------------------------------------------------------
+
+    def hit(self, counts: FloatArray) -> Node:
+        """Chance of at least one of the items that count, (items,) of 0 and 1."""
+        return self._walk(lambda part, inner: self._hit_of(part, inner, counts))
+
+    def mean(self, worths: FloatArray) -> Node:
+        """How much an event gives, of what each item counts for, (items,)."""
+        return self._walk(lambda part, inner: self._mean_of(part, inner, worths))
+
+    def mean_and_var(self, worths: FloatArray) -> tuple[Node, Node]:
+        """The mean and variance of the same."""
+        pairs: dict[View, tuple[Node, Node]] = {}
+        for view in self._order:
+            pairs[view] = self._pair_of(part_of(self.under, view), pairs, worths)
+        return pairs[self.view]
+
+    def _walk(self, of: Callable[[Table | Source, dict[View, Node]], Node]) -> Node:
+        found: dict[View, Node] = {}
+        for view in self._order:
+            found[view] = of(part_of(self.under, view), found)
+        return found[self.view]
+
+    # --- the chance of any -------------------------------------------------------------------------------
+
+    def _hit_of(self, part: Table | Source, inner: dict[View, Node], counts: FloatArray) -> Node:
+        tape = self.tape
+        if isinstance(part, Source):
+            each = [self._tries(drop.times, inner[View("table", drop.table)]) for drop in part.drops]
+            return (
+                self.tape.any_of(tape.times(tape.stacked(each), self.leaves.drops[part.id]))
+                if each
+                else self._none
+            )
+        lines = [self._line_hit(line, inner, counts) for line in part.lines]
+        if not lines:
+            return self._none
+        hits = tape.times(tape.stacked(lines), self._once[part.id])
+        once = self.tape.any_of(hits) if part.rule == "each" else tape.summed(hits)
+        return self._tries(part.rolls, once)
+
+    def _line_hit(self, line: BaseLine, inner: dict[View, Node], counts: FloatArray) -> Node:
+        parts = [self._yield_hit(given, inner, counts) for given in line.yields]
+        if not parts:
+            return self._none
+        return parts[0] if len(parts) == 1 else self.tape.any_of(self.tape.stacked(parts))
+
+    def _yield_hit(self, given: Yield, inner: dict[View, Node], counts: FloatArray) -> Node:
+        law = self.under.law(given.quantity)
+        match given.what:
+            case ItemNamed(item):
+                some = law.some if counts[self.under.item_index[item]] else 0.0
+                return self.tape.put(some * self.under.ones)
+            case View() as view:
+                return self._tries(given.quantity, inner[view])
+            case Pool() as pool:
+                return self._tries(given.quantity, self._pool_sum(pool, counts))
+
+    def _tries(self, quantity: Quantity, once: Node) -> Node:
+        law: AnyLaw = self.under.law(quantity)
+        if law.is_one:
+            return once
+        values = law.any_of(once.value[:, None])[:, 0] if law.varies else law.any_of(once.value[None])[0]
+        slope = _any_slope(law, once.value)
+        return self.tape.put(values, (once, lambda back: back * slope))
+
+    @property
+    def _none(self) -> Node:
+        return self.tape.put(np.zeros(self.under.depths.size))
+
+    def _pool(self, pool: Pool) -> Node:
+        """Chance of each of a pool's items."""
+        key = pool_key(pool)
+        if key not in self.leaves.pools:
+            # In shares of all, which is all that matters: tiers' curves scale them.
+            self.leaves.pools[key] = (pool, self._leaf(self.under.pool_chances(pool)))
+        return self.tape.shares(self.leaves.pools[key][1])
+
+    def _pool_sum(self, pool: Pool, worths: FloatArray) -> Node:
+        mine = worths[self.under.pool_items(pool)].astype(np.float64)
+        chances = self._pool(pool)
+        return self.tape.put(mine @ chances.value, (chances, lambda back: mine[:, None] * back))
+
+    # --- how many ----------------------------------------------------------------------------------------
+
+    def _mean_of(self, part: Table | Source, inner: dict[View, Node], worths: FloatArray) -> Node:
+        tape, under = self.tape, self.under
+        if isinstance(part, Source):
+            each = [self._many(drop.times, inner[View("table", drop.table)]) for drop in part.drops]
+            rows = self.leaves.drops[part.id]
+        else:
+            each = [self._line_mean(line, inner, worths) for line in part.lines]
+            rows = self._once[part.id]
+        if not each:
+            return self._none
+        whole = tape.summed(tape.times(tape.stacked(each), rows))
+        return whole if isinstance(part, Source) else tape.scaled(whole, under.law(part.rolls).mean)
+
+    def _many(self, quantity: Quantity, once: Node) -> Node:
+        law = self.under.law(quantity)
+        return once if law.is_one else self.tape.scaled(once, law.mean * self.under.ones)
+
+    def _line_mean(self, line: BaseLine, inner: dict[View, Node], worths: FloatArray) -> Node:
+        parts = [self._yield_mean(given, inner, worths) for given in line.yields]
+        return self.tape.plus(parts) if parts else self._none
+
+    def _yield_mean(self, given: Yield, inner: dict[View, Node], worths: FloatArray) -> Node:
+        match given.what:
+            case ItemNamed(item):
+                worth = worths[self.under.item_index[item]]
+                return self.tape.put(worth * self.under.law(given.quantity).mean * self.under.ones)
+            case View() as view:
+                return self._many(given.quantity, inner[view])
+            case Pool() as pool:
+                return self._many(given.quantity, self._pool_sum(pool, worths))
+
+    # --- mean and variance together ------------------------------------------------------------------------
+
+    def _pair_of(
+        self, part: Table | Source, inner: dict[View, tuple[Node, Node]], worths: FloatArray
+    ) -> tuple[Node, Node]:
+        tape = self.tape
+        if isinstance(part, Source):
+            pairs = [self._compound(drop.times, inner[View("table", drop.table)]) for drop in part.drops]
+            return self._each_pair(pairs, self.leaves.drops[part.id])
+        pairs = [self._line_pair(line, inner, worths) for line in part.lines]
+        if part.rule == "each":
+            once = self._each_pair(pairs, self._once[part.id])
+        else:
+            once = self._one_pair(pairs, self._once[part.id])
+        law = self.under.law(part.rolls)
+        if law.is_one:
+            return once
+        mean, var = once
+        return self._compounded(law, mean, var) if pairs else (mean, tape.scaled(var, 1.0))
+
+    def _line_pair(
+        self, line: BaseLine, inner: dict[View, tuple[Node, Node]], worths: FloatArray
+    ) -> tuple[Node, Node]:
+        pairs = [self._yield_pair(given, inner, worths) for given in line.yields]
+        if not pairs:
+            return self._none, self._none
+        return self.tape.plus([mean for mean, _ in pairs]), self.tape.plus([var for _, var in pairs])
+
+    def _yield_pair(
+        self, given: Yield, inner: dict[View, tuple[Node, Node]], worths: FloatArray
+    ) -> tuple[Node, Node]:
+        law, ones = self.under.law(given.quantity), self.under.ones
+        match given.what:
+            case ItemNamed(item):
+                worth = worths[self.under.item_index[item]]
+                return self.tape.put(worth * law.mean * ones), self.tape.put(worth**2 * law.var * ones)
+            case View() as view:
+                return self._compound(given.quantity, inner[view])
+            case Pool() as pool:
+                mean = self._pool_sum(pool, worths)
+                square = self._pool_sum(pool, worths**2)
+                return self._compound(given.quantity, (mean, self._less(square, mean)))
+
+    def _compound(self, quantity: Quantity, once: tuple[Node, Node]) -> tuple[Node, Node]:
+        law = self.under.law(quantity)
+        return once if law.is_one else self._compounded(law, *once)
+
+    def _compounded(self, law: AnyLaw, mean: Node, var: Node) -> tuple[Node, Node]:
+        tape, ones = self.tape, self.under.ones
+        spread = tape.plus(
+            [tape.scaled(var, law.mean * ones), tape.scaled(tape.squared(mean), law.var * ones)]
+        )
+        return tape.scaled(mean, law.mean * ones), spread
+
+    def _one_pair(self, pairs: list[tuple[Node, Node]], chances: Node) -> tuple[Node, Node]:
+        """One of several, or nothing: E[x^2] - E[x]^2."""
+        if not pairs:
+            return self._none, self._none
+        tape = self.tape
+        means = tape.stacked([mean for mean, _ in pairs])
+        squares = tape.plus([tape.stacked([var for _, var in pairs]), tape.squared(means)])
+        mean = tape.summed(tape.times(means, chances))
+        return mean, self._less(tape.summed(tape.times(squares, chances)), mean)
+
+    def _each_pair(self, pairs: list[tuple[Node, Node]], chances: Node) -> tuple[Node, Node]:
+        """Each on its own chance c: c (var + mean^2) - (c mean)^2."""
+        if not pairs:
+            return self._none, self._none
+        tape = self.tape
+        means = tape.stacked([mean for mean, _ in pairs])
+        squares = tape.plus([tape.stacked([var for _, var in pairs]), tape.squared(means)])
+        hits = tape.times(means, chances)
+        own = tape.plus([tape.times(squares, chances), tape.scaled(tape.squared(hits), -1.0)])
+        return tape.summed(hits), tape.summed(own)
+
+    def _less(self, square: Node, mean: Node) -> Node:
+        return self.tape.plus([square, self.tape.scaled(self.tape.squared(mean), -1.0)])
+
+
+def _any_slope(law: AnyLaw, hit: FloatArray) -> FloatArray:
+    """d/dh of sum p_n (1 - (1 - h)^n): sum p_n n (1 - h)^(n - 1), by depth."""
+    if not law.varies:
+        return _slope_of(*law.row(0), hit)
+    return np.array([_slope_of(*law.row(row), hit[row : row + 1])[0] for row in range(hit.size)])
+
+
+def _slope_of(values: IntArray, chances: FloatArray, hit: FloatArray) -> FloatArray:
+    if values.size * hit.size > _MOST_TERMS:
+        raise NotNoted
+    n = np.maximum(values, 1).astype(np.float64)
+    return np.asarray((1.0 - hit)[:, None] ** (n - 1.0) @ (chances * values))

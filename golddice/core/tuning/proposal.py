@@ -1,0 +1,220 @@
+"""A proposal: the numbers with which chosen targets are met, what else they move, or why it cannot be."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any, Literal
+
+from golddice.core.errors import QueryError, UnknownThing
+from golddice.core.game.models import Game, Target
+from golddice.core.stopping import go_on
+from golddice.core.tuning.aims import Book, told
+from golddice.core.tuning.conflict import contradiction
+from golddice.core.tuning.moved import Moved, what_moved
+from golddice.core.tuning.numbers import Number, Sort, numbers_of, with_values
+from golddice.core.tuning.rounding import in_whole, rounded
+from golddice.core.tuning.slopes import touched
+from golddice.core.tuning.solving import Found, Task, solved
+from golddice.core.tuning.targets import Standing, standings
+from golddice.core.tuning.whole import with_whole
+
+Status = Literal["met", "nearest", "nothing-to-do"]
+USUAL: frozenset[Sort] = frozenset({"weight", "chance", "nothing"})
+
+
+@dataclass(frozen=True)
+class Ask:
+    """What is asked.
+
+    targets : ids, None for all that are not put aside. unlock : what alone may move, as `TABLE`,
+        `TABLE/LINE`, `SOURCE/DROP`, `CURVE`, `CURVE@DEPTH` or the name of a number; empty for the weights and
+        chances that missed targets rest on. keep : what stays, likewise. whole : the largest whole weight.
+    """
+
+    targets: Sequence[str] | None = None
+    unlock: Sequence[str] = ()
+    keep: Sequence[str] = ()
+    rounded: bool = False
+    whole: int | None = None
+    keep_totals: bool = True
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """before, after : standings of the chosen targets. conflict : ids of targets that contradict each other.
+    untold : of targets that are left out, why."""
+
+    status: Status
+    values: dict[Number, float]
+    game: Game
+    before: list[Standing]
+    after: list[Standing]
+    moved: list[Moved] = field(default_factory=list)
+    conflict: list[str] = field(default_factory=list)
+    untold: dict[str, str] = field(default_factory=dict)
+    free: int = 0
+
+    def plain(self) -> dict[str, Any]:
+        numbers = [
+            {"where": number.where, "before": number.value, "after": value}
+            for number, value in self.values.items()
+        ]
+        pairs = zip(self.before, self.after, strict=True)
+        return {
+            "status": self.status,
+            "numbers": numbers,
+            "targets": [_target(old, new) for old, new in pairs],
+            "moved": [one.plain() for one in self.moved],
+            "conflict": self.conflict,
+            "untold": self.untold,
+            "free": self.free,
+        }
+
+
+def _target(before: Standing, after: Standing) -> dict[str, Any]:
+    old, new = before.plain(), after.plain()
+    return {
+        "id": before.target.id,
+        "name": before.target.name,
+        "depths": old["depths"],
+        "before": old["figures"],
+        "after": new["figures"],
+        "was_met": old["is_met"],
+        "met": new["is_met"],
+    }
+
+
+def propose(game: Game, ask: Ask = Ask()) -> Proposal:
+    """The smallest change with which all chosen targets are met, or the nearest and what contradicts.
+
+    Everything is checked by the exact odds before it is told. Raises QueryError for what is asked of nothing,
+    Cancelled.
+    """
+    targets = _chosen(game, ask)
+    ids = [target.id for target in targets]
+    before = standings(game, ids, go_on)
+    untold = {one.target.id: one.untold for one in before if one.untold is not None}
+    missed = [one.target for one in before if not one.is_met and one.target.id not in untold and one.depths]
+    if not missed:
+        return Proposal("nothing-to-do", {}, game, before, before, untold=untold)
+    book = Book(game)
+    aims, more = told(book, [target for target in targets if target.id not in untold])
+    untold |= more
+    numbers = free_numbers(book, ask, missed)
+    if not numbers:
+        raise QueryError("nothing that a missed target rests on may move; unlock a table, or keep less")
+    task = Task.of(game, numbers, aims, ask.keep_totals)
+    found, task = _found(task)
+    values = _cleaned(task, found)
+    if not found.is_met:
+        return _nearest(task, found, values, before, untold)
+    values = _written(task, values, ask, ids)
+    after = standings(with_values(game, values), ids, go_on)
+    return _told(game, values, before, after, untold, len(numbers))
+
+
+def _told(
+    game: Game,
+    values: dict[Number, float],
+    before: list[Standing],
+    after: list[Standing],
+    untold: dict[str, str],
+    free: int,
+) -> Proposal:
+    changed = with_values(game, values)
+    is_met = all(one.is_met or one.untold is not None or not one.depths for one in after)
+    moved = what_moved(game, changed)
+    return Proposal(
+        "met" if is_met else "nearest", values, changed, before, after, moved, untold=untold, free=free
+    )
+
+
+def _nearest(
+    task: Task, found: Found, values: dict[Number, float], before: list[Standing], untold: dict[str, str]
+) -> Proposal:
+    ids = [one.target.id for one in before]
+    after = standings(with_values(task.game, values), ids, go_on)
+    proposal = _told(task.game, values, before, after, untold, len(task.numbers))
+    if proposal.status == "met":
+        return proposal
+    return replace(proposal, conflict=contradiction(task, found))
+
+
+def _found(task: Task) -> tuple[Found, Task]:
+    """The change, with tables' totals kept where that can be, then with whole numbers moved too."""
+    smooth = [number for number in task.numbers if not number.is_whole]
+    plain = Task.of(task.game, smooth, task.aims, task.keep_totals)
+    found, best = solved(plain), plain
+    if not found.is_met and task.keep_totals:
+        looser = replace(plain, keep_totals=False)
+        other = solved(looser)
+        if other.is_met:
+            return other, looser
+    if not found.is_met and len(smooth) < len(task.numbers):
+        return with_whole(task, plain, found)
+    return found, best
+
+
+def _cleaned(task: Task, found: Found) -> dict[Number, float]:
+    """Without what moved by nothing that anyone would see."""
+    return {
+        number: value
+        for number, value in task.values(found.steps).items()
+        if abs(number.change(value)) > 1e-12
+    }
+
+
+def _written(task: Task, values: dict[Number, float], ask: Ask, ids: list[str]) -> dict[Number, float]:
+    def holds(tried: dict[Number, float]) -> bool:
+        stood = standings(with_values(task.game, tried), ids, go_on)
+        return all(one.is_met or one.untold is not None or not one.depths for one in stood)
+
+    if ask.whole is not None:
+        every = {
+            number: values.get(number, number.value)
+            for number in numbers_of(task.game)
+            if number.sort in ("weight", "nothing") and number.id in {one.id for one in values}
+        }
+        found = in_whole(values, every, ask.whole, holds)
+        values = values if found is None else found
+    if ask.rounded:
+        values = rounded(values, holds)
+    return {number: value for number, value in values.items() if value != number.value}
+
+
+# --- what is chosen --------------------------------------------------------------------------------------
+
+
+def _chosen(game: Game, ask: Ask) -> list[Target]:
+    if ask.targets is None:
+        found = [target for target in game.targets if not target.aside]
+    else:
+        known = {target.id: target for target in game.targets}
+        for name in ask.targets:
+            if name not in known:
+                raise UnknownThing("target", name)
+        found = [target for target in game.targets if target.id in set(ask.targets)]
+    if not found:
+        raise QueryError("there is no target to meet; write down what is wanted first")
+    return found
+
+
+def free_numbers(book: Book, ask: Ask, missed: Sequence[Target]) -> list[Number]:
+    """What may move. By default weights and chances that missed targets rest on."""
+    every = numbers_of(book.game)
+    for pattern in (*ask.unlock, *ask.keep):
+        if not any(_matches(number, pattern) for number in every):
+            raise QueryError(f"“{pattern}” names no number that can move; give TABLE, TABLE/LINE or CURVE")
+    kept = [number for number in every if not any(_matches(number, one) for one in ask.keep)]
+    near: set[tuple[str, str]] = set()
+    for target in missed:
+        near |= touched(book.figures(frozenset(target.flags)).under, target.view)
+    if ask.unlock:
+        return [number for number in kept if any(_matches(number, one) for one in ask.unlock)]
+    return [number for number in kept if (number.of, number.id) in near and number.sort in USUAL]
+
+
+def _matches(number: Number, pattern: str) -> bool:
+    where = number.where
+    return where == pattern or where.startswith((f"{pattern}/", f"{pattern}@"))

@@ -1,0 +1,280 @@
+"""The smallest change of numbers with which every aim is met.
+
+Smallest is the sum of squares of steps: logarithms of ratios, of odds for chances. Aims are taken straight
+where they stand and the shortest way to all of them is gone, again and again (sequential quadratic
+programming); steps no longer than where straight is believed. Where no way leads to all, the aims are missed
+by as little as can be.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+
+import numpy as np
+
+from golddice.core.arrays import BoolArray, FloatArray, IntArray
+from golddice.core.errors import TooLarge
+from golddice.core.game.models import Game
+from golddice.core.stopping import go_on
+from golddice.core.tuning.aims import Aim, Book
+from golddice.core.tuning.least import nearest, shortest
+from golddice.core.tuning.numbers import FARTHEST, Number
+
+_STEPS = 40
+_READINGS = 5
+_NEAR = 1e-2  # of a coordinate
+_STILL = 1e-7
+_NEARBY = 0.05  # of a step: slopes from so near are believed
+_GAIN = 1e-6  # of what a change costs
+_WIDEST = 2.0
+
+
+@dataclass(frozen=True)
+class Task:
+    """numbers are to move so that aims are met; `costs` (n,) is what each number's squared step costs. With
+    `keep_totals` each pick table whose weights move keeps their sum."""
+
+    game: Game
+    numbers: Sequence[Number]
+    aims: Sequence[Aim]
+    costs: FloatArray
+    keep_totals: bool = True
+    # Slopes that were dear to take: of an aim by its place, where, which of its rows, and they themselves.
+    dear: dict[int, tuple[FloatArray, BoolArray, FloatArray]] = field(
+        default_factory=dict, compare=False, init=False
+    )
+    # Of aims that are dear to read, likewise: the rows that are watched, and how all were when last read.
+    known: dict[int, tuple[BoolArray, FloatArray]] = field(default_factory=dict, compare=False, init=False)
+
+    def watch_missed(self, read: Sequence[FloatArray]) -> bool:
+        """Watch the rows that turned out to be missed; whether there are any that were not watched."""
+        more = False
+        for at, (watched, _) in list(self.known.items()):
+            missed = self.aims[at].off(read[at]) > 0
+            more = more or bool(np.any(missed & ~watched))
+            self.known[at] = watched | missed, read[at]
+        return more
+
+    @staticmethod
+    def of(game: Game, numbers: Sequence[Number], aims: Sequence[Aim], keep_totals: bool = True) -> Task:
+        return Task(game, numbers, aims, np.ones(len(numbers)), keep_totals)
+
+    def values(self, steps: FloatArray) -> dict[Number, float]:
+        return {
+            number: number.moved(float(step))
+            for number, step in zip(self.numbers, steps, strict=True)
+            if step != 0.0
+        }
+
+
+@dataclass(frozen=True)
+class Found:
+    """steps (n,) of the numbers; misses (aims,) by how much the worst row of each misses, 0 where met."""
+
+    steps: FloatArray
+    misses: FloatArray
+
+    @property
+    def is_met(self) -> bool:
+        return bool(np.all(self.misses <= 0))
+
+    @property
+    def size(self) -> float:
+        return float(np.sqrt(self.steps @ self.steps))
+
+
+def solved(task: Task, starts: int = 4) -> Found:
+    """The smallest change that was found, or the nearest. More starts are tried where the first does not
+    lead to all."""
+    best = _from(task, np.zeros(len(task.numbers)))
+    draw = np.random.default_rng(7)
+    for _ in range(starts - 1 if task.numbers and task.aims else 0):
+        if best.is_met:
+            break
+        found = _from(task, draw.normal(0.0, 0.7, len(task.numbers)))
+        if found.is_met or found.misses.sum() < best.misses.sum() * (1 - 1e-6):
+            best = found
+    return best
+
+
+def _from(task: Task, steps: FloatArray) -> Found:
+    """From one start, until nothing more is gained; then all is read, and what was not watched may call for
+    more."""
+    here = _Look(task, _level(task, steps), every=True)
+    for _ in range(_READINGS):
+        best = _Look(task, _gone(here).steps, every=True)
+        if best.misses.sum() <= here.misses.sum() or best.missed <= 0 or best.steps is here.steps:
+            here = best
+        if best.missed <= 0 or not task.watch_missed(best.read):
+            break
+    return Found(here.steps, here.misses)
+
+
+def _gone(start: _Look) -> _Look:
+    """As far as it goes from a place. Near all aims each way there is believed as it is: it misses by the
+    square of its length, and the next one mends that."""
+    task, here, best = start.task, start, start
+    radius, before = 1.0, float("inf")
+    for _ in range(_STEPS):
+        go_on()
+        found = _Look(task, _level(task, here.towards(radius)))
+        moved = float(np.abs(found.steps - here.steps).max(initial=0.0))
+        gained = best.cost - found.cost
+        if found.is_better_than(best):
+            best = found
+        if here.missed > _NEAR:
+            if found.is_better_than(here):
+                radius = min(_WIDEST, 2.0 * radius if moved > 0.7 * radius else radius)
+                here = found
+            else:
+                radius = min(radius, moved) / 4
+        else:
+            radius = min(radius, _WIDEST) if moved < 0.8 * before else moved / 2
+            before, here = moved, found if found.missed <= 10 * _NEAR else best
+        if moved < _STILL or (found.missed <= 0 and abs(gained) <= _GAIN * (1e-3 + found.cost)):
+            break
+    return best
+
+
+class _Look:
+    """Where a task stands after some steps."""
+
+    def __init__(self, task: Task, steps: FloatArray, every: bool = False) -> None:
+        """Of aims that are dear to read, unless `every` row is asked for, those that are watched; the others
+        count as they were read last."""
+        self.task, self.steps = task, steps
+        self.book = Book(task.game).with_(task.values(steps))
+        self.read = [self._read(at, aim, every) for at, aim in enumerate(task.aims)]
+        self.misses = np.array([_miss(aim, here) for aim, here in zip(task.aims, self.read, strict=True)])
+        self.cost = float(task.costs @ steps**2)
+
+    def _read(self, at: int, aim: Aim, every: bool) -> FloatArray:
+        known = self.task.known.get(at)
+        try:
+            if aim.is_noted:
+                return aim.read(self.book)
+            if every or known is None:
+                found = aim.read(self.book)
+                watched = aim.near(found) if known is None else known[0]
+                self.task.known[at] = watched, found
+                return found
+            watched, last = known
+            found = last.copy()
+            found[watched] = aim.read(self.book, watched)
+            return found
+        except TooLarge:
+            return np.full(aim.rows, np.nan)
+
+    @property
+    def missed(self) -> float:
+        return float(self.misses.max(initial=0.0))
+
+    def is_better_than(self, other: _Look) -> bool:
+        """Nearer to all aims; or as near, for less."""
+        if self.missed <= 0 and other.missed <= 0:
+            return self.cost < other.cost
+        mine, theirs = self._weighed, other._weighed
+        return mine < theirs * (1 - 1e-4) or (mine <= theirs * (1 + 1e-9) and self.cost < other.cost)
+
+    @cached_property
+    def _weighed(self) -> float:
+        """What misses come to; what cannot be mended anyhow, an item that is nowhere, is the same for all."""
+        weights = np.array([aim.target.weight for aim in self.task.aims])
+        finite = np.where(np.isfinite(self.misses), self.misses, 1e3)
+        return float(weights @ finite**2)
+
+    def towards(self, radius: float) -> FloatArray:
+        """Where the shortest way leads, as straight as things look from here and no further than that."""
+        task, count = self.task, self.steps.size
+        rows, least, weights = self._bounds
+        near = np.concatenate([np.eye(count), -np.eye(count)])
+        edge = np.concatenate(
+            [np.maximum(self.steps - radius, -FARTHEST), np.maximum(-self.steps - radius, -FARTHEST)]
+        )
+        root = np.sqrt(task.costs)
+        every, bounds = np.vstack([rows, near]) / root, np.concatenate([least, edge])
+        equal, to = _totals(task, self.steps)
+        found = shortest(every, bounds, equal / root, to)
+        if found is None:
+            hard = np.concatenate([weights, np.full(edge.size, np.inf)])
+            found = nearest(every, bounds, equal / root, to, hard)
+        return found / root
+
+    @cached_property
+    def _bounds(self) -> tuple[FloatArray, FloatArray, FloatArray]:
+        """rows @ steps >= least of all aims, (m, n) and (m,), and what each is worth, (m,)."""
+        rows, least = [np.zeros((0, self.steps.size))], [np.zeros(0)]
+        weights = [np.zeros(0)]
+        for at, (aim, here) in enumerate(zip(self.task.aims, self.read, strict=True)):
+            lean, told = self._slopes(at, aim, here)
+            told = told & np.isfinite(here)
+            for sign, bound in ((1.0, aim.low), (-1.0, -aim.high)):
+                if np.isfinite(bound):
+                    straight = sign * lean[told]
+                    rows.append(straight)
+                    least.append(bound - sign * here[told] + straight @ self.steps)
+                    weights.append(np.full(int(told.sum()), aim.target.weight))
+        return np.vstack(rows), np.concatenate(least), np.concatenate(weights)
+
+    def _slopes(self, at: int, aim: Aim, here: FloatArray) -> tuple[FloatArray, BoolArray]:
+        """Of aims whose slopes are dear, those of a place nearby where they were taken before."""
+        dear, wanted = self.task.dear, aim.near(here)
+        if at in dear:
+            steps, told, lean = dear[at]
+            if np.abs(self.steps - steps).max(initial=0.0) < _NEARBY and np.all(told | ~wanted):
+                return lean, told
+            wanted |= told  # what was in the way once would be again, were it forgotten
+        lean, told = aim.slopes(self.book, self._numbers, wanted)
+        if not told.all() or not aim.is_noted:
+            dear[at] = (self.steps, told, lean)
+        return lean, told
+
+    @cached_property
+    def _numbers(self) -> list[Number]:
+        """The numbers as they stand here: a derivative of log-odds rests on the chance."""
+        return [
+            replace(number, value=number.moved(float(step)))
+            for number, step in zip(self.task.numbers, self.steps, strict=True)
+        ]
+
+
+def _miss(aim: Aim, here: FloatArray) -> float:
+    """By how much its worst row is outside; infinite where there is no figure."""
+    return float("inf") if aim.low > aim.high else float(np.max(aim.off(here), initial=0.0))
+
+
+# --- the weights of a table, which count only beside one another ----------------------------------------
+
+
+def groups(task: Task) -> list[IntArray]:
+    """The numbers of each pick table of which several weights move."""
+    found: dict[str, list[int]] = {}
+    picks = {table.id for table in task.game.tables if table.rule == "pick"}
+    for at, number in enumerate(task.numbers):
+        if number.of == "table" and number.id in picks and number.sort in ("weight", "nothing"):
+            found.setdefault(number.id, []).append(at)
+    return [np.array(rows, dtype=np.int64) for rows in found.values() if len(rows) > 1]
+
+
+def _level(task: Task, steps: FloatArray) -> FloatArray:
+    """Steps after which each table's moving weights come to what they did."""
+    if not task.keep_totals:
+        return steps
+    found = steps.copy()
+    for rows in groups(task):
+        before = np.array([task.numbers[at].value for at in rows])
+        found[rows] -= np.log((before * np.exp(found[rows])).sum() / before.sum())
+    return found
+
+
+def _totals(task: Task, steps: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """equal @ steps = to where each total stays, taken straight from here."""
+    mine = groups(task) if task.keep_totals else []
+    equal, to = np.zeros((len(mine), steps.size)), np.zeros(len(mine))
+    for row, at in enumerate(mine):
+        here = np.array([task.numbers[one].value for one in at]) * np.exp(steps[at])
+        equal[row, at] = here / here.sum()
+        to[row] = equal[row, at] @ steps[at]
+    return equal, to
