@@ -101,13 +101,14 @@ class Aim:
     def read(self, book: Book, some: BoolArray | None = None) -> FloatArray:
         """The coordinate at each of its depths, or at some of its rows. Raises TooLarge."""
         go_on()
-        if some is not None:
-            return self._exactly(book, self._at(some)) if some.any() else np.zeros(0)
+        where = self.where if some is None else self._at(some)
+        if not where.any():
+            return np.zeros(0)
         if self.is_noted:
             noted = book.noted(self.target.view, self.flags)
             if noted is not None:
-                return _coordinate(_figure(noted, self.target).value[self.where], self.scale)
-        return self._exactly(book, self.where)
+                return _coordinate(_figure(noted, self.target).value[where], self.scale)
+        return self._exactly(book, where)
 
     def _exactly(self, book: Book, where: BoolArray) -> FloatArray:
         figures = book.figures(self.flags)
@@ -136,18 +137,19 @@ class Aim:
             node = _figure(noted, self.target)
             lean = slopes(noted, node, [numbers[at] for at in smooth])[:, self.where]
             found[:, smooth] = (lean * _steepness(node.value[self.where], self.scale)).T
-        rough = [at for at in mine if at not in set(smooth) and not numbers[at].is_whole]
+        rough = [at for at in mine if at not in set(smooth)]
         if not rough:
             return found, np.ones(self.rows, dtype=bool)
-        told = wanted
-        if not told.any():
-            return found, told
-        where = self._at(told)
-        base = self._exactly(book, where)
-        for at in rough:
-            moved = self._exactly(book.with_({numbers[at]: numbers[at].moved(_STEP)}), where)
-            with np.errstate(invalid="ignore"):
-                found[told, at] = np.nan_to_num((moved - base) / _STEP)
+        # Whole numbers have no derivative: the way to the next one says as much as there is to say.
+        told = np.ones(self.rows, dtype=bool) if noted is not None else wanted
+        if told.any():
+            base = self.read(book, told)
+            for at in rough:
+                number, value = numbers[at], _next(numbers[at])
+                moved = self.read(book.with_({number: value}), told)
+                with np.errstate(invalid="ignore"):
+                    lean = (moved - base) / number.step_to(value)
+                found[told, at] = np.nan_to_num(lean, posinf=0.0, neginf=0.0)
         return found, told
 
     def _at(self, rows: BoolArray) -> BoolArray:
@@ -158,11 +160,18 @@ class Aim:
 
     def near(self, here: FloatArray) -> BoolArray:
         """The rows that are outside or nearest to it: differences are dear."""
-        room = np.nan_to_num(np.minimum(here - self.low, self.high - here), nan=-np.inf, posinf=np.inf)
+        with np.errstate(invalid="ignore"):
+            room = np.minimum(here - self.low, self.high - here)
+        room = np.nan_to_num(room, nan=-np.inf, posinf=np.inf)
         order = np.argsort(room, kind="stable")[:_MOST_NEAR]
         told = np.zeros(self.rows, dtype=bool)
         told[order] = room[order] < _NEAR
         return told
+
+
+def _next(number: Number) -> float:
+    """Where a difference is taken to: a little further, of a whole number the next."""
+    return number.value + 1 if number.is_whole else number.moved(_STEP)
 
 
 def aims_of(book: Book, target: Target) -> list[Aim]:
@@ -179,7 +188,9 @@ def aims_of(book: Book, target: Target) -> list[Aim]:
     is_noted = not (target.long_run and held)
     if target.figure in ("chance", "one-in", "wait", "share", "worth"):
         low, high = _as_chance(under, target, low, high)
-        return [Aim(target, where, _odds(low), _odds(high), "odds", is_noted)]
+        # An event is whole, so that a wait of exactly so many leaves room for a hair.
+        hair = HAIR if target.figure == "wait" else 0.0
+        return [Aim(target, where, _odds(low) + hair, _odds(high) - hair, "odds", is_noted)]
     return [Aim(target, where, _log(low), _log(high), "log", is_noted)]
 
 
@@ -207,7 +218,7 @@ def _chance_of_wait(target: Target, low: float, high: float) -> tuple[float, flo
     by, after = _events(low, high)
     least = 0.0 if by is None else -np.expm1(log_miss / max(by, 1)) if by > 0 else 2.0
     most = 1.0 if after is None or after < 1 else -np.expm1(log_miss / after)
-    return least * (1 + 1e-9), most * (1 - 1e-9)
+    return least, most
 
 
 def _events(low: float, high: float) -> tuple[int | None, int | None]:

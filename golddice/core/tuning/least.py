@@ -8,7 +8,7 @@ from scipy.optimize import nnls
 from golddice.core.arrays import FloatArray
 
 _INSIDE = 1e-10
-_SOFT = 1e-9  # what a squared step costs beside a squared miss
+_SOFT = 1e-5  # what a squared step costs beside a squared miss
 _ROUNDS = 60
 
 

@@ -55,11 +55,12 @@ class Number:
         return self.sort in WHOLE
 
     def moved(self, step: float) -> float:
-        """The number after a step: of its logarithm, of a chance's log-odds, of a whole number as it is."""
-        if self.is_whole:
-            return max(float(_least(self.sort)), self.value + round(step))
+        """The number after a step: of its logarithm, of a chance's log-odds. A whole number goes to the next
+        one there is; 0 counts as a half, from where a ratio leads on."""
         if step == 0.0:
             return self.value
+        if self.is_whole:
+            return float(max(_least(self.sort), round(max(self.value, 0.5) * math.exp(step) - 1e-9)))
         if self.sort not in CHANCES:
             return self.value * math.exp(step)
         odds = math.log(self.value / (1.0 - self.value)) + step
@@ -68,18 +69,14 @@ class Number:
     def step_to(self, value: float) -> float:
         """The step that leads there."""
         if self.is_whole:
-            return value - self.value
+            return math.log(max(value, 0.5) / max(self.value, 0.5))
         if self.sort not in CHANCES:
             return math.log(value / self.value)
         return math.log(value / (1.0 - value)) - math.log(self.value / (1.0 - self.value))
 
     def change(self, value: float) -> float:
         """How large a change to this value is: the logarithm of its ratio, of the odds for a chance."""
-        if value == self.value:
-            return 0.0
-        if self.is_whole:
-            return math.log(max(value, 0.5) / max(self.value, 0.5))
-        return self.step_to(value)
+        return 0.0 if value == self.value else self.step_to(value)
 
     @property
     def can_move(self) -> bool:
@@ -90,7 +87,7 @@ class Number:
 
 
 def _least(sort: Sort) -> int:
-    return 1 if sort == "sure-at" else 0
+    return 1 if sort in ("sure-at", "copies", "most") else 0
 
 
 def numbers_of(game: Game) -> list[Number]:

@@ -29,7 +29,8 @@ class Ask:
 
     targets : ids, None for all that are not put aside. unlock : what alone may move, as `TABLE`,
         `TABLE/LINE`, `SOURCE/DROP`, `CURVE`, `CURVE@DEPTH` or the name of a number; empty for the weights and
-        chances that missed targets rest on. keep : what stays, likewise. whole : the largest whole weight.
+        chances that missed targets rest on, or whatever else they do where there are none.
+    keep : what stays, likewise. whole : the largest whole weight.
     """
 
     targets: Sequence[str] | None = None
@@ -105,8 +106,8 @@ def propose(game: Game, ask: Ask = Ask()) -> Proposal:
     if not numbers:
         raise QueryError("nothing that a missed target rests on may move; unlock a table, or keep less")
     task = Task.of(game, numbers, aims, ask.keep_totals)
-    found, task = _found(task)
-    values = _cleaned(task, found)
+    found, moving = _found(task)
+    values = _cleaned(moving, found)
     if not found.is_met:
         return _nearest(task, found, values, before, untold)
     values = _written(task, values, ask, ids)
@@ -138,7 +139,12 @@ def _nearest(
     proposal = _told(task.game, values, before, after, untold, len(task.numbers))
     if proposal.status == "met":
         return proposal
-    return replace(proposal, conflict=contradiction(task, found))
+
+    def can(names: Sequence[str]) -> bool:
+        some = [aim for aim in task.aims if aim.target.id in set(names)]
+        return _found(replace(task, aims=some))[0].is_met
+
+    return replace(proposal, conflict=contradiction(task.aims, found.misses.tolist(), can))
 
 
 def _found(task: Task) -> tuple[Found, Task]:
@@ -151,7 +157,7 @@ def _found(task: Task) -> tuple[Found, Task]:
         other = solved(looser)
         if other.is_met:
             return other, looser
-    if not found.is_met and len(smooth) < len(task.numbers):
+    if len(smooth) < len(task.numbers):
         return with_whole(task, plain, found)
     return found, best
 
@@ -201,7 +207,7 @@ def _chosen(game: Game, ask: Ask) -> list[Target]:
 
 
 def free_numbers(book: Book, ask: Ask, missed: Sequence[Target]) -> list[Number]:
-    """What may move. By default weights and chances that missed targets rest on."""
+    """What may move. By default weights and chances that missed targets rest on, or other numbers."""
     every = numbers_of(book.game)
     for pattern in (*ask.unlock, *ask.keep):
         if not any(_matches(number, pattern) for number in every):
@@ -212,7 +218,8 @@ def free_numbers(book: Book, ask: Ask, missed: Sequence[Target]) -> list[Number]
         near |= touched(book.figures(frozenset(target.flags)).under, target.view)
     if ask.unlock:
         return [number for number in kept if any(_matches(number, one) for one in ask.unlock)]
-    return [number for number in kept if (number.of, number.id) in near and number.sort in USUAL]
+    mine = [number for number in kept if (number.of, number.id) in near]
+    return [number for number in mine if number.sort in USUAL] or mine
 
 
 def _matches(number: Number, pattern: str) -> bool:

@@ -8,7 +8,7 @@ by as little as can be.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -16,16 +16,18 @@ import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
-from golddice.core.game.models import Game
+from golddice.core.game.models import Game, Table
 from golddice.core.stopping import go_on
 from golddice.core.tuning.aims import Aim, Book
 from golddice.core.tuning.least import nearest, shortest
-from golddice.core.tuning.numbers import FARTHEST, Number
+from golddice.core.tuning.numbers import CHANCES, FARTHEST, Number
 
 _STEPS = 40
 _READINGS = 5
 _NEAR = 1e-2  # of a coordinate
 _STILL = 1e-7
+_SMALL, _OTHERS = 0.5, 2  # a change so small is hardly one of several kinds; starts more
+_BENT = 1e-3  # of a coordinate
 _NEARBY = 0.05  # of a step: slopes from so near are believed
 _GAIN = 1e-6  # of what a change costs
 _WIDEST = 2.0
@@ -85,18 +87,48 @@ class Found:
         return float(np.sqrt(self.steps @ self.steps))
 
 
-def solved(task: Task, starts: int = 4) -> Found:
+def solved(task: Task, starts: int = 4, first: FloatArray | None = None) -> Found:
     """The smallest change that was found, or the nearest. More starts are tried where the first does not
     lead to all."""
-    best = _from(task, np.zeros(len(task.numbers)))
-    draw = np.random.default_rng(7)
-    for _ in range(starts - 1 if task.numbers and task.aims else 0):
+    best = _from(task, np.zeros(len(task.numbers)) if first is None else first)
+    for steps in _starts(task, starts - 1):
         if best.is_met:
             break
-        found = _from(task, draw.normal(0.0, 0.7, len(task.numbers)))
+        found = _from(task, steps)
         if found.is_met or found.misses.sum() < best.misses.sum() * (1 - 1e-6):
             best = found
+    return _smaller(task, best) if best.is_met and starts > 1 else best
+
+
+def _smaller(task: Task, best: Found) -> Found:
+    """There may be several ways, each the smallest of its kind: where looking is cheap, others are tried."""
+    if not all(aim.is_noted for aim in task.aims) or best.size < _SMALL:
+        return best
+    draw = np.random.default_rng(11)
+    for _ in range(_OTHERS):
+        found = _from(task, draw.normal(0.0, 0.5, len(task.numbers)))
+        if found.is_met and found.size < best.size:
+            best = found
     return best
+
+
+def _starts(task: Task, count: int) -> Iterator[FloatArray]:
+    """Other places to start from: chances lower, or curves, since one that is certain hides what comes after
+    it; then any."""
+    if not task.numbers or not task.aims or count <= 0:
+        return
+    chances = np.array([-1.5 * (number.sort in CHANCES) for number in task.numbers])
+    points = np.array([-1.0 * (number.sort == "point") for number in task.numbers])
+    lower = [steps for steps in (chances, points) if steps.any()] if _hidden(task) else []
+    draw = np.random.default_rng(7)
+    yield from lower
+    yield from (draw.normal(0.0, 0.7, len(task.numbers)) for _ in range(count))
+
+
+def _hidden(task: Task) -> bool:
+    """Whether something that is wanted cannot come at all as it is."""
+    look = _Look(task, np.zeros(len(task.numbers)), every=True)
+    return any(bool(np.any(np.isneginf(here))) for here in look.read)
 
 
 def _from(task: Task, steps: FloatArray) -> Found:
@@ -110,6 +142,12 @@ def _from(task: Task, steps: FloatArray) -> Found:
         if best.missed <= 0 or not task.watch_missed(best.read):
             break
     return Found(here.steps, here.misses)
+
+
+def straight_to(task: Task, steps: FloatArray) -> FloatArray:
+    """Where all aims would be met were they as straight as they look from here, whole numbers taken for
+    others."""
+    return _Look(task, steps, every=True).towards(_WIDEST)
 
 
 def _gone(start: _Look) -> _Look:
@@ -131,8 +169,13 @@ def _gone(start: _Look) -> _Look:
             else:
                 radius = min(radius, moved) / 4
         else:
-            radius = min(radius, _WIDEST) if moved < 0.8 * before else moved / 2
-            before, here = moved, found if found.missed <= 10 * _NEAR else best
+            if found.missed > max(3 * here.missed, _BENT):  # a kink: what is straight here is not there
+                radius = moved / 4
+                continue
+            if moved >= 0.8 * before:  # round in circles: shorter steps, on slopes of their own
+                radius = moved / 2
+                task.dear.clear()
+            before, here = moved, found
         if moved < _STILL or (found.missed <= 0 and abs(gained) <= _GAIN * (1e-3 + found.cost)):
             break
     return best
@@ -249,13 +292,22 @@ def _miss(aim: Aim, here: FloatArray) -> float:
 
 
 def groups(task: Task) -> list[IntArray]:
-    """The numbers of each pick table of which several weights move."""
+    """The numbers of each pick table of which all weights move that are not pinned: there all of them could
+    be larger together, and nothing would change. Where some are kept, these say how large the others are."""
     found: dict[str, list[int]] = {}
-    picks = {table.id for table in task.game.tables if table.rule == "pick"}
     for at, number in enumerate(task.numbers):
-        if number.of == "table" and number.id in picks and number.sort in ("weight", "nothing"):
+        if number.of == "table" and number.sort in ("weight", "nothing"):
             found.setdefault(number.id, []).append(at)
-    return [np.array(rows, dtype=np.int64) for rows in found.values() if len(rows) > 1]
+    tables = {table.id: table for table in task.game.tables}
+    whole = [rows for name, rows in found.items() if len(rows) > 1 and len(rows) == _movable(tables[name])]
+    return [np.array(rows, dtype=np.int64) for rows in whole]
+
+
+def _movable(table: Table) -> int:
+    """How many of a pick table's weights can move; of another table none need to keep a total."""
+    if table.rule != "pick":
+        return -1
+    return sum(line.weight > 0 and not line.pinned for line in table.lines) + (table.nothing > 0)
 
 
 def _level(task: Task, steps: FloatArray) -> FloatArray:

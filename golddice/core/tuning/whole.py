@@ -1,52 +1,85 @@
-"""Numbers that are whole: ends of quantities, steps of guards, copies of cards. Searched one step at a time
-around what the others can do."""
+"""Numbers that are whole: ends of quantities, steps of guards, copies of cards.
+
+They are taken for others first; then they are brought to whole ones near where that leads, and the others
+make up for it. What is nearer, or smaller, is gone on from.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import replace
 
 import numpy as np
 
+from golddice.core.arrays import FloatArray
 from golddice.core.stopping import go_on
 from golddice.core.tuning.numbers import Number, with_values
-from golddice.core.tuning.solving import Found, Task, solved
+from golddice.core.tuning.solving import Found, Task, solved, straight_to
 
 _ROUNDS = 12
-_SOME_STEPS = (1, -1, 2, -2, 5, -5, 20, -20)
+_OPEN = 3  # whole numbers that are tried on both sides
 
 
 def with_whole(task: Task, plain: Task, found: Found) -> tuple[Found, Task]:
-    """The change with whole numbers of the task moved as well, where that is nearer; the task that is told
-    has them among its numbers. `plain` is the task of the others alone, and `found` what they can do."""
+    """The change with whole numbers moved as well, where that is nearer or smaller, and the task that it is
+    of. `plain` is the task of the others alone, and `found` what they can do."""
     whole = [number for number in task.numbers if number.is_whole]
-    at: dict[Number, float] = {}
-    for _ in range(_ROUNDS):
-        if found.is_met:
-            break
-        best: tuple[Found, dict[Number, float]] | None = None
-        for number in whole:
-            for step in _SOME_STEPS:
-                go_on()
-                value = at.get(number, number.value) + step
-                if value < (1 if number.sort in ("sure-at", "copies") else 0):
-                    continue
-                tried = {**at, number: value}
-                other = solved(replace(plain, game=with_values(task.game, tried)), starts=1)
-                if _nearer(other, best[0] if best else found):
-                    best = (other, tried)
-        if best is None:
-            break
-        found, at = best
-    steps = np.array([at[one] - one.value if one in at else 0.0 for one in whole])
     both = replace(
         plain,
         numbers=[*plain.numbers, *whole],
         costs=np.concatenate([plain.costs, np.ones(len(whole))]),
     )
-    return Found(np.concatenate([found.steps, steps]), found.misses), both
+    best = Found(np.concatenate([found.steps, np.zeros(len(whole))]), found.misses)
+    tried: set[tuple[float, ...]] = {(0.0,) * len(whole)}
+    here = best.steps if found.is_met else np.zeros(best.steps.size)
+    for _ in range(_ROUNDS):
+        before = best
+        wanted = straight_to(both, here)
+        for steps in _rounded(whole, wanted[-len(whole) :]):
+            if tuple(steps.tolist()) in tried:
+                continue
+            tried.add(tuple(steps.tolist()))
+            go_on()
+            other = _with(plain, whole, steps, wanted[: -len(whole)])
+            best = other if _nearer(other, best) else best
+        if best is before and here is before.steps:
+            break
+        here = best.steps
+    return best, both
+
+
+def _rounded(whole: list[Number], wanted: FloatArray) -> Iterator[FloatArray]:
+    """Whole numbers near those that are wanted: the nearest; then those that lie between two on the other
+    side, one after another; last of all none moved that would move by less than one."""
+    exact = np.array([max(n.value, 0.5) * np.exp(step) for n, step in zip(whole, wanted, strict=True)])
+    near = np.rint(exact)
+    yield _steps(whole, near)
+    for at in np.argsort(np.abs(exact - near))[::-1][:_OPEN]:
+        other = near.copy()
+        other[at] += 1.0 if exact[at] > near[at] else -1.0
+        yield _steps(whole, other)
+    entered = np.array([number.value for number in whole])
+    yield _steps(whole, np.where(np.abs(exact - entered) < 1.0, entered, near))
+
+
+def _steps(whole: list[Number], values: FloatArray) -> FloatArray:
+    found = []
+    for number, value in zip(whole, values.tolist(), strict=True):
+        kept = number.moved(number.step_to(max(value, 0.0)))
+        found.append(0.0 if kept == number.value else number.step_to(kept))
+    return np.array(found)
+
+
+def _with(plain: Task, whole: list[Number], steps: FloatArray, first: FloatArray) -> Found:
+    """What the other numbers can do with these whole ones."""
+    values = {n: n.moved(float(step)) for n, step in zip(whole, steps, strict=True) if step != 0.0}
+    found = solved(replace(plain, game=with_values(plain.game, values)), starts=1, first=first)
+    return Found(np.concatenate([found.steps, steps]), found.misses)
 
 
 def _nearer(one: Found, other: Found) -> bool:
     if one.is_met and other.is_met:
-        return one.size < other.size
-    return float(one.misses.sum()) < float(other.misses.sum()) * (1 - 1e-6)
+        return one.size < other.size * (1 - 1e-6)
+    if one.is_met or other.is_met:
+        return one.is_met
+    return float((one.misses**2).sum()) < float((other.misses**2).sum()) * (1 - 1e-6)

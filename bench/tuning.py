@@ -1,0 +1,285 @@
+"""(i) Tuning: problems that can be solved, made by disturbing a game's numbers, and such that cannot, with
+contradictions planted; and how long proposals take. The rivals get the same figures and numbers: Nelder-Mead
+and differential evolution on the sum of squared misses and of the change.
+"""
+
+from __future__ import annotations
+
+import math
+import random
+import sys
+import time
+from collections import Counter
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.optimize import differential_evolution, minimize
+
+from bench.timing import forget
+from golddice.core.arrays import FloatArray
+from golddice.core.game.models import Game, Target
+from golddice.core.game.views import View
+from golddice.core.odds.depths.along import all_depths, met_at
+from golddice.core.tuning import standings
+from golddice.core.tuning.aims import Book, told
+from golddice.core.tuning.numbers import Number, numbers_of, with_values
+from golddice.core.tuning.proposal import Ask, propose
+from golddice.core.tuning.slopes import touched
+from golddice.core.tuning.solving import Task, groups, solved
+from golddice.files.game_file import read_game_file
+from golddice.server.serving import DEMO
+
+FIGURES = ("chance", "one-in", "mean", "share", "worth", "value", "cv", "wait")
+_FLOOR = 1e-6
+
+
+@dataclass(frozen=True)
+class Problem:
+    """A game whose numbers were disturbed, its targets read from before, and by how much."""
+
+    game: Game
+    moved: dict[Number, float]
+    size: float
+
+
+def main(count: int = 200) -> None:
+    game = read_game_file(DEMO)
+    _solvable(game, count)
+    _contradictions(game, count // 2)
+    _times(game)
+    if "--rivals" in sys.argv:
+        _rivals(game, 20)
+
+
+# --- problems ----------------------------------------------------------------------------------------------
+
+
+def problem(game: Game, draw: random.Random, *, whole: bool = True) -> Problem | None:
+    """One of a random source: figures at several depths as targets, then 1 to 30 numbers disturbed."""
+    source = draw.choice(game.sources)
+    under = all_depths(game, frozenset())
+    depths = under.depths[met_at(under, source)].tolist()
+    targets = [_target(game, draw, source.id, depths, at) for at in range(draw.randint(1, 6))]
+    asked = game.model_copy(update={"targets": targets})
+    read = [
+        one.target.model_copy(update=_wanted(one.target, one.figures[0]))
+        for one in standings(asked)
+        if one.untold is None and one.figures and math.isfinite(one.figures[0]) and one.figures[0] > _FLOOR
+    ]
+    read = [one for one in read if one.figure not in ("chance", "share", "worth") or one.wanted < 1 - _FLOOR]
+    near = touched(under, View("source", source.id))
+    numbers = [
+        number
+        for number in numbers_of(game)
+        if (number.of, number.id) in near and number.sort != "copies" and (whole or not number.is_whole)
+    ]
+    chosen = draw.sample(numbers, min(len(numbers), draw.randint(1, 30)))
+    values = {number: _disturbed(number, draw) for number in chosen}
+    values = {number: value for number, value in values.items() if value != number.value}
+    if not read or not values:
+        return None
+    other = with_values(asked.model_copy(update={"targets": read}), values)
+    if {number.where for number in values} - {number.where for number in numbers_of(other)}:
+        return None  # a range's ends became one number
+    return Problem(other, values, _size_back(game, values))
+
+
+def _target(game: Game, draw: random.Random, source: str, depths: list[int], at: int) -> Target:
+    figure, depth = draw.choice(FIGURES), draw.choice(depths)
+    of: dict[str, str] = {}
+    if figure in ("share", "worth"):
+        of = {"tier": draw.choice(game.tiers).id}
+    elif figure not in ("value", "cv"):
+        of = draw.choice([{"tier": draw.choice(game.tiers).id}, {"item": draw.choice(game.items).id}])
+    return Target(
+        id=f"t{at}", name=f"T{at}", source=source, figure=figure, wanted=1.0, depths=(depth, depth), **of
+    )
+
+
+def _wanted(target: Target, figure: float) -> dict[str, float]:
+    return {"wanted": figure, "tolerance": 0.0 if target.figure == "wait" else 0.002 * figure}
+
+
+def _disturbed(number: Number, draw: random.Random) -> float:
+    step = draw.uniform(-math.log(3), math.log(3))
+    if number.is_whole:
+        return float(round(number.value * math.exp(step))) or number.value  # 0 is no ratio away
+    if number.sort == "chance":
+        return min(max(number.value * math.exp(step), number.value / 3), 1 - (1 - number.value) / 3)
+    return number.value * math.exp(step)
+
+
+def _size_back(game: Game, values: dict[Number, float]) -> float:
+    """How large the change back is; where all weights of a table were disturbed, back to what stands in the
+    same ratios and comes to what they come to now."""
+    steps = {number: -number.change(value) for number, value in values.items()}
+    task = Task.of(with_values(game, values), list(values), [])
+    for rows in groups(task):
+        numbers = [list(values)[at] for at in rows]
+        level = math.log(sum(values[one] for one in numbers) / sum(one.value for one in numbers))
+        for number in numbers:
+            steps[number] += level
+    return math.sqrt(sum(step * step for step in steps.values()))
+
+
+def _solvable(game: Game, count: int) -> None:
+    draw, met, small, made, slow = random.Random(11), 0, 0, 0, 0.0
+    start = time.perf_counter()
+    while made < count:
+        one = problem(game, draw)
+        if one is None:
+            continue
+        made += 1
+        began = time.perf_counter()
+        found = propose(one.game, Ask(unlock=[number.where for number in one.moved]))
+        took = time.perf_counter() - began
+        slow = max(slow, took)
+        size = math.sqrt(sum(number.change(value) ** 2 for number, value in found.values.items()))
+        met += found.status != "nearest"
+        small += found.status != "nearest" and size <= one.size * 1.01 + 1e-9
+        if found.status == "nearest" or size > one.size * 1.01 + 1e-9:
+            print(
+                f"  {made}: {found.status}, size {size:.3f} of {one.size:.3f}, {took:.1f} s, targets "
+                f"{[target.figure for target in one.game.targets]}, "
+                f"moved {Counter(number.sort for number in one.moved)}"
+            )
+    each = (time.perf_counter() - start) / count
+    print(
+        f"{met} of {count} met, {small} by no more than the disturbance; "
+        f"{each:.2f} s each, at most {slow:.1f}"
+    )
+
+
+# --- contradictions --------------------------------------------------------------------------------------
+
+
+def contradiction(game: Game, draw: random.Random) -> tuple[Game, set[str]] | None:
+    """A game with targets of which a few contradict each other, and which these are."""
+    source = draw.choice(game.sources)
+    under = all_depths(game, frozenset())
+    depth = draw.choice(under.depths[met_at(under, source)].tolist())
+    plain = {"source": source.id, "depths": (depth, depth)}
+    tiers = draw.sample(game.tiers, 3)
+    kind = draw.randrange(4)
+    if kind == 0:
+        planted = [
+            {"figure": "value", "side": "at-least", "wanted": 30.0},
+            {"figure": "value", "side": "at-most", "wanted": 20.0},
+        ]
+    elif kind == 1:
+        planted = [{"figure": "share", "tier": t.id, "side": "at-least", "wanted": 0.4} for t in tiers]
+    elif kind == 2:
+        planted = [
+            {"figure": "chance", "tier": tiers[0].id, "side": "at-least", "wanted": 0.3},
+            {"figure": "mean", "tier": tiers[0].id, "side": "at-most", "wanted": 0.2},
+        ]
+    else:
+        planted = [
+            {"figure": "wait", "tier": tiers[0].id, "side": "at-most", "wanted": 10.0},
+            {"figure": "one-in", "tier": tiers[0].id, "side": "at-least", "wanted": 40.0},
+        ]
+    harmless = [
+        {"figure": "cv", "side": "at-most", "wanted": 50.0},
+        {"figure": "chance", "tier": tiers[1].id, "side": "at-most", "wanted": 0.999},
+    ]
+    parts = [*planted, *harmless]
+    draw.shuffle(parts)
+    targets = [Target(id=f"t{at}", name=f"T{at}", **plain, **part) for at, part in enumerate(parts)]  # type: ignore[arg-type]
+    names = {target.id for target, part in zip(targets, parts, strict=True) if part in planted}
+    return game.model_copy(update={"targets": targets}), names
+
+
+def _contradictions(game: Game, count: int) -> None:
+    draw, named, real, start = random.Random(13), 0, 0, time.perf_counter()
+    for _ in range(count):
+        made = contradiction(game, draw)
+        assert made is not None
+        asked, planted = made
+        found = propose(asked)
+        named += bool(found.conflict)
+        good = bool(found.conflict) and _contradicts(asked, found.conflict)
+        real += good
+        if not good or not found.conflict:
+            print(f"  {found.status}: {found.conflict} of {planted}, {asked.targets}")
+    each = (time.perf_counter() - start) / count
+    print(f"{named} of {count} contradictions named, {real} really and smallest; {each:.2f} s each")
+
+
+def _contradicts(game: Game, names: list[str]) -> bool:
+    """Not met together, and met where any one is left out; asked anew, of all numbers that may move."""
+
+    def can(some: list[str]) -> bool:
+        if not some:
+            return True
+        return propose(game, Ask(targets=some)).status != "nearest"
+
+    return not can(names) and all(can([one for one in names if one != name]) for name in names)
+
+
+# --- times and rivals ------------------------------------------------------------------------------------
+
+
+def _times(game: Game) -> None:
+    def timed(name: str, ask: Ask) -> None:
+        took = []
+        for _ in range(3):
+            forget()
+            standings(game)
+            start = time.perf_counter()
+            found = propose(game, ask)
+            took.append(time.perf_counter() - start)
+        print(f"{name:44} {sorted(took)[1]:6.2f} s, {found.free} numbers free: {found.status}")
+
+    timed("all targets of the demo", Ask())
+    timed("eel pays, its table alone", Ask(targets=["eel-pays"], unlock=["eel-catch"]))
+    timed("eel pays", Ask(targets=["eel-pays"]))
+
+
+def _rivals(game: Game, count: int) -> None:
+    draw, made = random.Random(17), 0
+    solves: Counter[str] = Counter()
+    takes: Counter[str] = Counter()
+    while made < count:
+        one = problem(game, draw, whole=False)
+        if one is None:
+            continue
+        made += 1
+        aims, _ = told(Book(one.game), one.game.targets)
+        numbers = [n for n in numbers_of(one.game) if n.where in {m.where for m in one.moved}]
+        task = Task.of(one.game, numbers, aims)
+
+        ways = _ways(task)
+        for name, way in ways.items():
+            start = time.perf_counter()
+            steps = way()
+            takes[name] += time.perf_counter() - start  # type: ignore[assignment]
+            solves[name] += _is_met(task, steps)
+    for name in takes:
+        print(f"{name:24} {solves[name]:3} of {count} met, {takes[name] / count:.2f} s each")
+
+
+def _ways(task: Task) -> dict[str, Callable[[], FloatArray]]:
+    count = len(task.numbers)
+
+    def cost(steps: FloatArray) -> float:
+        book = Book(with_values(task.game, task.values(steps)))
+        off = [np.minimum(aim.off(aim.read(book)), 50.0) for aim in task.aims]
+        return 1e4 * sum(float(one @ one) for one in off) + float(steps @ steps)
+
+    start, box = np.zeros(count), [(-1.5, 1.5)] * count
+    return {
+        "ours": lambda: solved(task).steps,
+        "Nelder-Mead": lambda: minimize(cost, start, method="Nelder-Mead", options={"maxfev": 4_000}).x,
+        "differential evolution": lambda: (
+            differential_evolution(cost, box, maxiter=30, popsize=6, seed=1, polish=False).x
+        ),
+    }
+
+
+def _is_met(task: Task, steps: FloatArray) -> bool:
+    return all(stood.is_met for stood in standings(with_values(task.game, task.values(steps))))
+
+
+if __name__ == "__main__":
+    main()
