@@ -8,7 +8,7 @@ have one by the event that is wanted.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Literal
 
@@ -34,6 +34,7 @@ HAIR = 1e-6  # of the wanted, by which a proposal aims inside
 _STEP = 1e-5
 _NEAR = 0.01  # of a coordinate: rows with more room than this are not looked at by differences
 _MOST_NEAR = 2
+_AGAINST = 1e-4
 Scale = Literal["odds", "log"]
 
 
@@ -87,6 +88,14 @@ class Aim:
     @cached_property
     def flags(self) -> frozenset[str]:
         return frozenset(self.target.flags)
+
+    def inside(self, room: float, here: FloatArray) -> Aim:
+        """The same with those of its bounds that much further in, or not quite to the middle between them,
+        against which the figures stand; what they keep away from by itself may stay as it is."""
+        less = min(room, 0.4 * (self.high - self.low))
+        low = self.low + less * bool(here.min(initial=np.inf) < self.low + _AGAINST)
+        high = self.high - less * bool(here.max(initial=-np.inf) > self.high - _AGAINST)
+        return replace(self, low=low, high=high)
 
     @property
     def rows(self) -> int:
@@ -160,13 +169,18 @@ class Aim:
 
     def near(self, here: FloatArray) -> BoolArray:
         """The rows that are outside or nearest to it: differences are dear."""
+        return self.tightest(here, _NEAR)
+
+    def tightest(self, here: FloatArray, room: float) -> BoolArray:
+        """The few rows that have the least room, of those that have less than this."""
+        found = np.zeros(self.rows, dtype=bool)
+        found[np.argsort(self._room(here), kind="stable")[:_MOST_NEAR]] = True
+        return found & (self._room(here) < room)
+
+    def _room(self, here: FloatArray) -> FloatArray:
         with np.errstate(invalid="ignore"):
             room = np.minimum(here - self.low, self.high - here)
-        room = np.nan_to_num(room, nan=-np.inf, posinf=np.inf)
-        order = np.argsort(room, kind="stable")[:_MOST_NEAR]
-        told = np.zeros(self.rows, dtype=bool)
-        told[order] = room[order] < _NEAR
-        return told
+        return np.nan_to_num(room, nan=-np.inf, posinf=np.inf, neginf=-np.inf)
 
 
 def _next(number: Number) -> float:

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
+from golddice.core.errors import QueryError
 from golddice.core.game.models import BaseLine, Curve, Drop, Game, Guard, Source, Table
 from golddice.core.game.quantity import Quantity
 from golddice.core.game.views import View
@@ -165,6 +166,32 @@ def with_values(game: Game, values: Values) -> Game:
             "curves": each("curve", game.curves, _curve_with),
         }
     )
+
+
+def numbers_named(game: Game, wanted: Mapping[str, float]) -> dict[Number, float]:
+    """Numbers by what they are called (`Number.where`), with what they shall be. Raises QueryError for one
+    that is not there or cannot be that."""
+    every = {number.where: number for number in numbers_of(game)}
+    found: dict[Number, float] = {}
+    for where, value in wanted.items():
+        if where not in every:
+            raise QueryError(f"there is no number “{where}” any more; ask again")
+        number = every[where]
+        if number.is_whole and value != int(value):
+            raise QueryError(f"“{where}” is a whole number, not {value}")
+        if number.sort in CHANCES and value > 1:
+            raise QueryError(f"“{where}” is a chance, at most 1, not {value}")
+        found[number] = value
+    return found
+
+
+def entities_with(game: Game, values: Values) -> list[tuple[str, Table | Source | Curve]]:
+    """The tables, sources and curves that these numbers make others, each with its kind."""
+    after = with_values(game, values)
+    lists = (("table", game.tables, after.tables), ("source", game.sources, after.sources))
+    pairs = [(kind, new, old) for kind, before, now in lists for old, new in zip(before, now, strict=True)]
+    curves = [("curve", new, old) for old, new in zip(game.curves, after.curves, strict=True)]
+    return [(kind, new) for kind, new, old in [*pairs, *curves] if new is not old]
 
 
 def _table_with(table: Table, values: Values) -> Table:

@@ -13,13 +13,15 @@ from golddice.core.tuning.aims import Book, told
 from golddice.core.tuning.conflict import contradiction
 from golddice.core.tuning.moved import Moved, what_moved
 from golddice.core.tuning.numbers import Number, Sort, numbers_of, with_values
-from golddice.core.tuning.rounding import in_whole, rounded
+from golddice.core.tuning.rounding import Holds, in_whole, rounded
 from golddice.core.tuning.slopes import touched
 from golddice.core.tuning.solving import Found, Task, solved
 from golddice.core.tuning.targets import Standing, standings
 from golddice.core.tuning.whole import with_whole
 
 Status = Literal["met", "nearest", "nothing-to-do"]
+_ROOM = 0.02  # of a coordinate
+_WIDE = 0.05  # rows with more room than this are not in danger
 USUAL: frozenset[Sort] = frozenset({"weight", "chance", "nothing"})
 
 
@@ -110,7 +112,7 @@ def propose(game: Game, ask: Ask = Ask()) -> Proposal:
     values = _cleaned(moving, found)
     if not found.is_met:
         return _nearest(task, found, values, before, untold)
-    values = _written(task, values, ask, ids)
+    values = _written(moving, found, ask, ids)
     after = standings(with_values(game, values), ids, go_on)
     return _told(game, values, before, after, untold, len(numbers))
 
@@ -171,11 +173,45 @@ def _cleaned(task: Task, found: Found) -> dict[Number, float]:
     }
 
 
-def _written(task: Task, values: dict[Number, float], ask: Ask, ids: list[str]) -> dict[Number, float]:
+def _written(task: Task, found: Found, ask: Ask, ids: list[str]) -> dict[Number, float]:
+    """As it is asked for: in whole weights, in few digits. Tried by what is quick to look at; what comes of
+    that is held against all of it, and tried again by all of it where that does not hold."""
+    values = _cleaned(task, found)
+    if ask.whole is None and not ask.rounded:
+        return values
+
     def holds(tried: dict[Number, float]) -> bool:
         stood = standings(with_values(task.game, tried), ids, go_on)
         return all(one.is_met or one.untold is not None or not one.depths for one in stood)
 
+    inside = _inside(task, found)
+    written = _tried(task, inside, ask, _quickly(task, inside))
+    return written if holds(written) else _tried(task, values, ask, holds)
+
+
+def _inside(task: Task, found: Found) -> dict[Number, float]:
+    """A little further inside than needs be, where that can be: rounding needs room."""
+    book = Book(with_values(task.game, task.values(found.steps)))
+    aims = [aim.inside(_ROOM, aim.read(book)) for aim in task.aims]
+    further = solved(replace(task, aims=aims), starts=1, first=found.steps)
+    return _cleaned(task, further if further.is_met else found)
+
+
+def _quickly(task: Task, values: dict[Number, float]) -> Holds:
+    """Whether all aims are met: those that are dear to read at the rows that have the least room."""
+    book = Book(with_values(task.game, values))
+    aims = sorted(task.aims, key=lambda aim: not aim.is_noted)
+    some = [None if aim.is_noted else aim.tightest(aim.read(book), _WIDE) for aim in aims]
+
+    def holds(tried: dict[Number, float]) -> bool:
+        there = Book(with_values(task.game, tried))
+        pairs = zip(aims, some, strict=True)
+        return all(not aim.off(aim.read(there, rows)).any() for aim, rows in pairs)
+
+    return holds
+
+
+def _tried(task: Task, values: dict[Number, float], ask: Ask, holds: Holds) -> dict[Number, float]:
     if ask.whole is not None:
         every = {
             number: values.get(number, number.value)

@@ -5,6 +5,7 @@ import type {
   ChangeOut,
   CompareOut,
   DepthSheet,
+  EntryIn,
   FindingsOut,
   Focus,
   GameBody,
@@ -20,6 +21,7 @@ import type {
   SpreadOut,
   StepIn,
   TargetsOut,
+  TuneOut,
   TierView,
   Table,
   CompareTrials,
@@ -159,6 +161,13 @@ export const api = {
   ) => ask<CompareOut>('POST', `/games/${id}/compare`, asked, signal),
   targets: (id: string, asked: Asked & { ids: string[] | null }) =>
     ask<TargetsOut>('POST', `/games/${id}/targets`, asked),
+  tune: (
+    id: string,
+    asked: Asked & { targets: string[] | null; keep: string[]; rounded: boolean },
+    signal?: AbortSignal,
+  ) => ask<TuneOut>('POST', `/games/${id}/tune`, asked, signal),
+  takeNumbers: (id: string, asked: Asked & { numbers: { where: string; value: number }[] }) =>
+    ask<{ entries: EntryIn[] }>('POST', `/games/${id}/tune/take`, asked),
   findings: (id: string) => ask<FindingsOut>('GET', `/games/${id}/findings`),
   trials: (id: string) => ask<TrialSummary[]>('GET', `/games/${id}/trials`),
   trial: (id: string, trial: string) => ask<TrialOut>('GET', `/games/${id}/trials/${trial}`),

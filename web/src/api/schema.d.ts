@@ -635,6 +635,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/games/{game_id}/tune": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tune
+         * @description The smallest change with which targets are met, or the nearest and what contradicts. It ends when the
+         *     asker goes.
+         */
+        post: operations["tune_api_games__game_id__tune_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/games/{game_id}/tune/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take
+         * @description The edit with which some numbers stand, as a proposal names them.
+         */
+        post: operations["take_api_games__game_id__tune_take_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/games/{game_id}/undo": {
         parameters: {
             query?: never;
@@ -1741,6 +1782,24 @@ export interface components {
             /** Sd */
             sd: number;
         };
+        /**
+         * MovedOut
+         * @description A figure of a source that no target asked about, where it moves furthest.
+         */
+        MovedOut: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+            /** Depth */
+            depth: number;
+            /** Id */
+            id: string;
+            /** Of */
+            of: string;
+            /** Source */
+            source: string;
+        };
         /** NearOut */
         NearOut: {
             /** Player */
@@ -1767,6 +1826,30 @@ export interface components {
             players: number;
             /** Why */
             why: string | null;
+        };
+        /**
+         * NumberOut
+         * @description A number that moves. `kind` and `id` say which table, source or curve it is in, `part` which line, drop
+         *     or depth; "" for a table's own.
+         */
+        NumberOut: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "table" | "source" | "curve";
+            /** Part */
+            part: string;
+            /** Sort */
+            sort: string;
+            /** Where */
+            where: string;
         };
         /**
          * OddsIn
@@ -2662,6 +2745,33 @@ export interface components {
             /** Rolls */
             rolls: number;
         };
+        /** TakeIn */
+        TakeIn: {
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["EntryIn"][];
+            /** Numbers */
+            numbers: components["schemas"]["TakenNumber"][];
+            /** Revision */
+            revision?: number | null;
+        };
+        /**
+         * TakeOut
+         * @description The edit with which these numbers stand.
+         */
+        TakeOut: {
+            /** Entries */
+            entries: components["schemas"]["EntryIn"][];
+        };
+        /** TakenNumber */
+        TakenNumber: {
+            /** Value */
+            value: number;
+            /** Where */
+            where: string;
+        };
         /**
          * Target
          * @description A number that the designer wants, with a tolerance, at every depth of a range.
@@ -2671,6 +2781,11 @@ export interface components {
          *     at which the source is met count; without `depths` all of them.
          */
         Target: {
+            /**
+             * Aside
+             * @default false
+             */
+            aside: boolean;
             /** Depths */
             depths?: [
                 number,
@@ -2727,6 +2842,11 @@ export interface components {
             tolerance: number;
             /** Wanted */
             wanted: number;
+            /**
+             * Weight
+             * @default 1
+             */
+            weight: number;
         };
         /**
          * TargetsIn
@@ -3079,6 +3199,94 @@ export interface components {
             share: number;
             /** Z */
             z: number | null;
+        };
+        /**
+         * TuneIn
+         * @description Without `targets` all that are not put aside. `unlock` and `keep` name tables, lines, drops, curves or
+         *     numbers, as the command line does.
+         */
+        TuneIn: {
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["EntryIn"][];
+            /**
+             * Keep
+             * @default []
+             */
+            keep: string[];
+            /**
+             * Keep Totals
+             * @default true
+             */
+            keep_totals: boolean;
+            /** Revision */
+            revision?: number | null;
+            /**
+             * Rounded
+             * @default true
+             */
+            rounded: boolean;
+            /** Targets */
+            targets?: string[] | null;
+            /**
+             * Unlock
+             * @default []
+             */
+            unlock: string[];
+            /** Whole */
+            whole?: number | null;
+        };
+        /**
+         * TuneOut
+         * @description `conflict` are targets that contradict each other, each needed for it; `untold` those that were left
+         *     out, and why. `free` is how many numbers might move.
+         */
+        TuneOut: {
+            /** Conflict */
+            conflict: string[];
+            /** Entries */
+            entries: components["schemas"]["EntryIn"][];
+            /** Free */
+            free: number;
+            /** Moved */
+            moved: components["schemas"]["MovedOut"][];
+            /** Numbers */
+            numbers: components["schemas"]["NumberOut"][];
+            /** Revision */
+            revision: number;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "met" | "nearest" | "nothing-to-do";
+            /** Targets */
+            targets: components["schemas"]["TunedTargetOut"][];
+            /** Untold */
+            untold: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * TunedTargetOut
+         * @description Figures by depth, before and after; null where there is none.
+         */
+        TunedTargetOut: {
+            /** After */
+            after: (number | null)[];
+            /** Before */
+            before: (number | null)[];
+            /** Depths */
+            depths: number[];
+            /** Id */
+            id: string;
+            /** Met */
+            met: boolean;
+            /** Name */
+            name: string;
+            /** Was Met */
+            was_met: boolean;
         };
         /**
          * UntilIn
@@ -7121,6 +7329,220 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialSummary"];
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    tune_api_games__game_id__tune_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TuneIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TuneOut"];
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    take_api_games__game_id__tune_take_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeOut"];
                 };
             };
             /** @description not a request that can be read */

@@ -13,6 +13,8 @@ import { useGame, show, closed, useGamePart } from '@/game/store'
 import { SHEET_KINDS, type SheetKind } from '@/sheets/kinds'
 import { SHEETS } from '@/sheets/registry'
 import { Tray } from '@/tray/Tray'
+import { TuningStrip } from '@/tuning/TuningStrip'
+import { useTuning } from '@/tuning/tuning'
 import { useRolls } from '@/tray/useRolls'
 import { Clash } from './Clash'
 import { FindOrDo } from './FindOrDo'
@@ -69,6 +71,7 @@ function Bench() {
   const isAlong = along && entry?.Along !== undefined
   const deep = entry?.isDeep || isAlong
   const narrow = useNarrow()
+  const tuning = useTuning((state) => state.open)
   const beside = entry?.Beside && !isAlong && <entry.Beside id={sheet?.id ?? ''} />
   return (
     <div className="flex h-full">
@@ -91,7 +94,7 @@ function Bench() {
                 )}
               </div>
             </div>
-            {entry?.isRolled && !deep && <Tray rolls={rolls} />}
+            {tuning ? <TuningStrip /> : entry?.isRolled && !deep && <Tray rolls={rolls} />}
           </div>
           {!narrow && beside && (
             <aside

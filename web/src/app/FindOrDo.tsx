@@ -1,4 +1,5 @@
 // One box that finds any thing and does most things.
+import { findNumbers } from '@/tuning/tuning'
 import { Command } from 'cmdk'
 import { openGuide } from '@/ui/Explained'
 import { GLOSSARY, type Term } from '@/game/glossary'
@@ -35,6 +36,7 @@ export function FindOrDo({
     { name: 'One deeper', run: () => setDepth(depth + 1) },
     { name: 'One shallower', run: () => setDepth(depth - 1) },
     { name: 'What is met here', run: () => show({ kind: 'meets', id: 'here' }) },
+    { name: 'Find numbers that meet the targets', run: () => findNumbers(null) },
     { name: 'All targets', run: () => show({ kind: 'targets', id: 'all' }) },
     { name: 'All flags', run: () => show({ kind: 'flags', id: 'all' }) },
     ...SHEET_KINDS.flatMap((kind) => SHEETS[kind].doings ?? []),

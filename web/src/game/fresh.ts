@@ -68,7 +68,7 @@ export function freshFlag(id: string): GameBody['flags'][number] {
 export function freshTarget(id: string, name: string, view: View): Target {
   const of = view.kind === 'source' ? { source: view.id } : { table: view.id }
   const none = { source: null, table: null, item: null, tier: null, depths: null }
-  const rest = { sure: 50, flags: [], long_run: false, notes: '' } as const
+  const rest = { sure: 50, long_run: false, weight: 1, aside: false, notes: '' } as const
   return {
     ...none,
     ...of,

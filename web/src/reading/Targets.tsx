@@ -5,6 +5,7 @@ import { show, useGame, viewInSight, useGamePart } from '@/game/store'
 import { rowAt, standingWords, told, touched } from '@/game/targets'
 import { saveTarget, thingOf, wantAsItStands } from '@/sheets/target/edits'
 import { Wanted } from '@/sheets/target/Sentence'
+import { findNumbers } from '@/tuning/tuning'
 import { TargetMark, standOf } from '@/ui/TargetMark'
 
 export function TouchedTargets() {
@@ -17,7 +18,17 @@ export function TouchedTargets() {
     <section className="border-b border-hair px-4 py-2.5" aria-label="targets">
       <p className="mb-1 flex items-baseline justify-between">
         <span className="head">Targets</span>
-        <span className="label">wanted, and here</span>
+        {data?.targets.some((one) => standOf(one) === 'missed') ? (
+          <button
+            type="button"
+            className="label underline decoration-gold decoration-2 underline-offset-2 hover:text-ink"
+            onClick={() => findNumbers(targets.map((target) => target.id))}
+          >
+            find numbers
+          </button>
+        ) : (
+          <span className="label">wanted, and here</span>
+        )}
       </p>
       {targets.map((target) => (
         <Row

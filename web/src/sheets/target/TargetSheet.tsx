@@ -10,6 +10,7 @@ import { standOf, TargetMark } from '@/ui/TargetMark'
 import { Notes } from '@/ui/Notes'
 import { Title } from '@/sheets/Title'
 import { Findings } from '../Findings'
+import { findNumbers } from '@/tuning/tuning'
 import { saveTarget } from './edits'
 import { FlagChoice, Sentence } from './Sentence'
 
@@ -36,7 +37,14 @@ export function TargetSheet({ id }: { id: string }) {
           {standing && <Stands target={target} standing={standing} />}
           <button
             type="button"
-            className="label ml-auto whitespace-nowrap underline decoration-hair underline-offset-2 hover:text-ink"
+            className="gold-button ml-auto self-center whitespace-nowrap"
+            onClick={() => findNumbers([id])}
+          >
+            Find numbers
+          </button>
+          <button
+            type="button"
+            className="label whitespace-nowrap underline decoration-hair underline-offset-2 hover:text-ink"
             onClick={() => show({ kind: 'targets', id: 'all' })}
           >
             all targets
@@ -55,6 +63,21 @@ export function TargetSheet({ id }: { id: string }) {
             style={{ marginTop: -18 }}
           >
             <FlagChoice target={target} onSave={saveTarget} />
+            <label className="mb-2 flex items-baseline gap-1.5">
+              <input
+                type="checkbox"
+                checked={target.aside}
+                onChange={(event) =>
+                  void saveTarget(event.target.checked ? 'put aside' : 'asked for again', {
+                    ...target,
+                    aside: event.target.checked,
+                  })
+                }
+              />
+              <span>
+                put aside <span className="text-muted">kept, but nothing is asked for it</span>
+              </span>
+            </label>
             <Notes
               label="notes of the target"
               text={target.notes ?? ''}

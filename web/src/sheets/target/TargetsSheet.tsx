@@ -6,6 +6,7 @@ import { rowAt, told, wantedShort, wantedWords } from '@/game/targets'
 import { DepthFrame, shownDepths, useDepthScale } from '@/plots/DepthFrame'
 import { DepthTable, type Cell } from '@/plots/DepthTable'
 import { standOf, TargetMark } from '@/ui/TargetMark'
+import { findNumbers } from '@/tuning/tuning'
 import { addTarget } from './edits'
 
 const COLUMN = 78
@@ -32,7 +33,14 @@ export function TargetsSheet() {
         )}
         <button
           type="button"
-          className="label ml-auto underline decoration-hair underline-offset-2 hover:text-ink"
+          className="gold-button ml-auto self-center"
+          onClick={() => findNumbers(null)}
+        >
+          Find numbers
+        </button>
+        <button
+          type="button"
+          className="label underline decoration-hair underline-offset-2 hover:text-ink"
           onClick={() => void addTarget()}
         >
           new target

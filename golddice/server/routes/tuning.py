@@ -1,0 +1,55 @@
+"""Finding numbers that meet targets. Nothing is written: what is taken is an edit as any other."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from golddice.core.game.models import Game
+from golddice.core.game.reading import plain
+from golddice.core.tuning.numbers import Number, entities_with, numbers_named
+from golddice.core.tuning.proposal import Ask, propose
+from golddice.server.bench import Bench
+from golddice.server.schemas.games import EntryIn
+from golddice.server.schemas.tuning import TakeIn, TakeOut, TuneIn, TuneOut
+
+router = APIRouter(prefix="/api/games/{game_id}", tags=["tuning"])
+
+
+@router.post("/tune")
+def tune(game_id: str, asked: TuneIn, bench: Bench) -> TuneOut:
+    """The smallest change with which targets are met, or the nearest and what contradicts. It ends when the
+    asker goes."""
+    loaded, game = bench.asked_of(game_id, asked)
+    ask = Ask(asked.targets, asked.unlock, asked.keep, asked.rounded, asked.whole, asked.keep_totals)
+    with bench.in_turn():
+        found = propose(game, ask)
+    told = found.plain() | {
+        "revision": loaded.revision,
+        "numbers": [_number(number, value) for number, value in found.values.items()],
+        "entries": _entries(game, found.values),
+    }
+    return TuneOut.model_validate(told)
+
+
+@router.post("/tune/take")
+def take(game_id: str, asked: TakeIn, bench: Bench) -> TakeOut:
+    """The edit with which some numbers stand, as a proposal names them."""
+    _, game = bench.asked_of(game_id, asked)
+    values = numbers_named(game, {one.where: one.value for one in asked.numbers})
+    return TakeOut(entries=_entries(game, values))
+
+
+def _number(number: Number, value: float) -> dict[str, object]:
+    return {
+        "where": number.where,
+        "kind": number.of,
+        "id": number.id,
+        "part": number.part,
+        "sort": number.sort,
+        "before": number.value,
+        "after": value,
+    }
+
+
+def _entries(game: Game, values: dict[Number, float]) -> list[EntryIn]:
+    return [EntryIn(kind=kind, id=part.id, body=plain(part)) for kind, part in entities_with(game, values)]

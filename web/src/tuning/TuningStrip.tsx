@@ -1,0 +1,294 @@
+// At the foot of the bench: what must hold, which numbers make it hold, what else they move. The sheets
+// above show the new numbers beside the old ones meanwhile.
+import { useEffect } from 'react'
+import type { Target, TuneOut } from '@/api/types'
+import { setDraft, show, useGame, useGamePart } from '@/game/store'
+import { told, wantedWords } from '@/game/targets'
+import { figures } from '@/ui/format'
+import { TargetMark } from '@/ui/TargetMark'
+import { numberName, sizeWords } from './names'
+import {
+  ask,
+  choose,
+  findNumbers,
+  keepNumber,
+  leaveTuning,
+  setRounded,
+  stopAsking,
+  take,
+  useTuning,
+} from './tuning'
+
+export function TuningStrip() {
+  const { open, found, entries, content } = useTuning()
+  const { sheet, content: now } = useGamePart('sheet', 'content')
+  // Another sheet forgets what is tried; here it goes on being tried.
+  useEffect(() => {
+    if (open && entries.length) setDraft(entries)
+  }, [open, entries, sheet])
+  if (!open) return null
+  const isOld = found !== null && content !== now
+  return (
+    <section
+      aria-label="find numbers"
+      className="grid h-[232px] grid-cols-[236px_minmax(0,1fr)_minmax(0,220px)] border-t-2 border-gold bg-raised text-small"
+    >
+      <Asked isOld={isOld} />
+      <Numbers isOld={isOld} />
+      <Consequences />
+    </section>
+  )
+}
+
+function Asked({ isOld }: { isOld: boolean }) {
+  const { found, stop, problem, rounded } = useTuning()
+  const { parts } = useGamePart('parts')
+  return (
+    <div className="flex min-h-0 flex-col border-r border-hair">
+      <p className="head flex items-baseline justify-between px-3 pb-1 pt-2">
+        <span>Must hold</span>
+        <button type="button" className="label hover:text-ink" onClick={leaveTuning}>
+          leave
+        </button>
+      </p>
+      <div className="min-h-0 flex-1 overflow-auto px-3" role="status">
+        {stop && <Working />}
+        {problem && <p className="text-bad">{problem}</p>}
+        {isOld && <p className="text-bad">The game has changed since. Find again.</p>}
+        {found && !isOld && <p className="pb-1">{verdict(found)}</p>}
+        {found?.targets.map((one) => (
+          <Held key={one.id} one={one} target={parts.target.get(one.id)} />
+        ))}
+        {Object.keys(found?.untold ?? {}).map((id) => (
+          <p key={id} className="text-muted" title={found?.untold[id]}>
+            left out, cannot be told: <span className="name">{parts.target.get(id)?.name}</span>
+          </p>
+        ))}
+      </div>
+      <div className="flex items-center gap-3 border-t border-hair px-3 py-1.5">
+        {stop ? (
+          <button type="button" className="plain-button" onClick={stopAsking}>
+            Stop
+          </button>
+        ) : (
+          <button type="button" className="plain-button" onClick={() => void ask()}>
+            Find again
+          </button>
+        )}
+        <label className="flex items-center gap-1 text-muted">
+          <input
+            type="checkbox"
+            checked={rounded}
+            onChange={(event) => setRounded(event.target.checked)}
+          />
+          few digits
+        </label>
+      </div>
+    </div>
+  )
+}
+
+function Working() {
+  return <p className="text-waiting">Looking for the smallest change …</p>
+}
+
+function verdict(found: TuneOut): string {
+  const many = found.numbers.length
+  if (found.status === 'nothing-to-do') return 'All of it holds as it is.'
+  const numbers = `${many} of ${found.free} number${found.free === 1 ? '' : 's'} that may move`
+  return found.status === 'met' ? `Met, with ${numbers}.` : 'Not all can be met. This is nearest.'
+}
+
+function Held({ one, target }: { one: TuneOut['targets'][number]; target: Target | undefined }) {
+  const row = target ? telling(one, target) : -1
+  return (
+    <button
+      type="button"
+      className="grid w-full grid-cols-[15px_1fr_auto] items-baseline gap-x-1 py-px text-left hover:bg-gold-wash"
+      title={target ? wantedWords(target) : ''}
+      onClick={() => show({ kind: 'target', id: one.id })}
+    >
+      <span className="self-center">
+        <TargetMark stand={one.met ? 'met' : 'missed'} />
+      </span>
+      <span className="name truncate">{one.name}</span>
+      {target && row >= 0 && (
+        <span className="num text-muted">
+          {told(target, one.before[row])}
+          {one.before[row] !== one.after[row] && (
+            <>
+              {' → '}
+              <b className="text-ink">{told(target, one.after[row])}</b>
+            </>
+          )}
+        </span>
+      )}
+    </button>
+  )
+}
+
+/** The row that was furthest off; of a target that was met the one that moves most. */
+function telling(one: TuneOut['targets'][number], target: Target): number {
+  const low = target.side === 'at-most' ? -Infinity : target.wanted - target.tolerance
+  const high = target.side === 'at-least' ? Infinity : target.wanted + target.tolerance
+  const off = one.before.map((x) => (x === null ? Infinity : Math.max(low - x, x - high, 0)))
+  if (Math.max(...off, 0) > 0) return off.indexOf(Math.max(...off))
+  const moves = one.before.map((before, row) => {
+    const after = one.after[row] ?? null
+    return before && after ? Math.abs(Math.log(after / before)) : 0
+  })
+  return moves.length ? moves.indexOf(Math.max(...moves)) : -1
+}
+
+function Numbers({ isOld }: { isOld: boolean }) {
+  const { found, left, entries } = useTuning()
+  const parts = useGame((state) => state.parts)
+  if (!found?.numbers.length)
+    return (
+      <p className="border-r border-hair px-3 pt-2 text-muted">{found && 'No number moves.'}</p>
+    )
+  const many = found.numbers.length - left.size
+  return (
+    <div className="flex min-h-0 flex-col border-r border-hair">
+      <div className="min-h-0 flex-1 overflow-auto px-3 pt-2">
+        <table className="w-full" aria-label="numbers that move">
+          <thead>
+            <tr className="head text-left">
+              <th className="w-5 font-normal" />
+              <th className="font-normal">Number</th>
+              <th className="text-right font-normal">is</th>
+              <th className="text-right font-normal">becomes</th>
+              <th className="pl-3 font-normal">by</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {found.numbers.map((number) => (
+              <tr key={number.where} className={left.has(number.where) ? 'text-muted' : ''}>
+                <td>
+                  <input
+                    type="checkbox"
+                    aria-label={`take ${numberName(parts, number)}`}
+                    checked={!left.has(number.where)}
+                    onChange={() => void choose(number.where)}
+                  />
+                </td>
+                <td className="max-w-0 w-full truncate">
+                  <button
+                    type="button"
+                    className="truncate hover:bg-gold-wash"
+                    onClick={() => show({ kind: number.kind, id: number.id })}
+                  >
+                    {numberName(parts, number)}
+                  </button>
+                </td>
+                <td className="num whitespace-nowrap pl-3 text-right text-muted">
+                  {asEntered(number.sort, number.before)}
+                </td>
+                <td className="num whitespace-nowrap pl-3 text-right font-semibold">
+                  {asEntered(number.sort, number.after)}
+                </td>
+                <td className="num whitespace-nowrap pl-3 text-muted">
+                  {sizeWords(number.before, number.after)}
+                </td>
+                <td className="whitespace-nowrap pl-3 text-right">
+                  <button
+                    type="button"
+                    className="label hover:text-ink"
+                    title="Find again without moving this one"
+                    onClick={() => keepNumber(number.where)}
+                  >
+                    keep it
+                  </button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      <div className="flex items-center gap-3 border-t border-hair px-3 py-1.5">
+        <button
+          type="button"
+          className="gold-button"
+          disabled={!entries.length || isOld}
+          onClick={() => void take()}
+        >
+          {left.size ? `Take ${many} of ${found.numbers.length}` : 'Take all'}
+        </button>
+        <span className="text-muted">one step; undo takes it back</span>
+      </div>
+    </div>
+  )
+}
+
+/** Chances in percent, as the grid has them. */
+function asEntered(sort: string, value: number): string {
+  return sort === 'chance' ? `${figures(100 * value, 4)}\u202f%` : figures(value, 4)
+}
+
+function Consequences() {
+  const { found } = useTuning()
+  const { parts } = useGamePart('parts')
+  if (!found) return <div />
+  if (found.conflict.length) return <Contradiction ids={found.conflict} />
+  const names = { item: parts.item, tier: parts.tier } as const
+  return (
+    <div className="min-h-0 overflow-auto px-3 pt-2">
+      <p className="head pb-1">What else moves</p>
+      {!found.moved.length && <p className="text-muted">Nothing by more than 5 %.</p>}
+      {found.moved.map((one) => (
+        <p
+          key={`${one.source}/${one.of}/${one.id}`}
+          className="grid grid-cols-[1fr_auto] gap-x-2 leading-[1.35]"
+          title={`at ${one.depth}`}
+        >
+          <span className="truncate">
+            <span className="name">{parts.source.get(one.source)?.name}</span>,{' '}
+            {one.of === 'value'
+              ? 'its worth'
+              : (names[one.of as 'item' | 'tier'].get(one.id)?.name ?? one.id)}
+          </span>
+          <span className="num text-muted">{sizeWords(one.before, one.after)}</span>
+        </p>
+      ))}
+    </div>
+  )
+}
+
+function Contradiction({ ids }: { ids: string[] }) {
+  const { parts } = useGamePart('parts')
+  const targets = useTuning((state) => state.targets)
+  const every =
+    targets ?? [...parts.target.values()].filter((one) => !one.aside).map((one) => one.id)
+  const alone = ids.length === 1
+  return (
+    <div className="min-h-0 overflow-auto px-3 pt-2" role="status" aria-label="contradiction">
+      <p className="head pb-1">{alone ? 'Out of reach' : 'They contradict each other'}</p>
+      <p className="pb-1 text-muted">
+        {alone
+          ? 'No numbers that may move lead there.'
+          : 'Not all of these at once; without any one of them it can be done.'}
+      </p>
+      {ids.map((id) => {
+        const target = parts.target.get(id)
+        return (
+          <p key={id} className="grid grid-cols-[1fr_auto] items-baseline gap-x-2 py-px">
+            <span>
+              <span className="name">{target?.name ?? id}</span>
+              {target && <span className="text-muted">: {wantedWords(target)}</span>}
+            </span>
+            {every.length > 1 && (
+              <button
+                type="button"
+                className="label hover:text-ink"
+                onClick={() => findNumbers(every.filter((one) => one !== id))}
+              >
+                without it
+              </button>
+            )}
+          </p>
+        )
+      })}
+    </div>
+  )
+}
