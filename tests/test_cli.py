@@ -10,6 +10,7 @@ import tempfile
 import unittest
 from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any, NamedTuple
 from unittest.mock import patch
 
@@ -93,6 +94,44 @@ class CommandLine(unittest.TestCase):
         told = json.loads(golddice("targets", str(DEMO), "--json").stdout)["targets"]
         self.assertEqual(sum(one["is_met"] for one in told), 8)
         self.assertEqual(set(told[0]), TOLD)
+
+    def test_tune_finds_numbers_and_writes_a_game_that_holds(self) -> None:
+        with TemporaryDirectory() as folder:
+            out = Path(folder) / "tuned.json"
+            done = golddice(
+                "tune", str(DEMO), "--targets", "eel-pays", "--rounded", "--write", str(out), "--json"
+            )
+            self.assertEqual((done.returncode, done.stderr), (0, ""))
+            found = json.loads(done.stdout)
+            self.assertEqual((found["status"], found["conflict"]), ("met", []))
+            self.assertEqual(set(found["numbers"][0]), {"where", "before", "after"})
+            self.assertEqual([(one["id"], one["met"]) for one in found["targets"]], [("eel-pays", True)])
+            tuned = json.loads(golddice("targets", str(out), "--json").stdout)["targets"]
+            self.assertTrue(next(one for one in tuned if one["id"] == "eel-pays")["is_met"])
+            text = golddice("tune", str(DEMO), "--targets", "eel-pays", "--unlock", "eel-catch")
+            self.assertIn("every target is met", text.stdout)
+            self.assertNotIn("lantern-eel/a/chance", text.stdout)
+
+    def test_tune_exits_3_where_only_the_nearest_is_found(self) -> None:
+        with TemporaryDirectory() as folder:
+            file = Path(folder) / "game.json"
+            game = json.loads(DEMO.read_text())
+            [eel] = [one for one in game["targets"] if one["id"] == "eel-pays"]
+            game["targets"] = [eel, {**eel, "id": "eel-cheap", "side": "at-most", "wanted": 15}]
+            file.write_text(json.dumps(game))
+            done = golddice("tune", str(file), "--json")
+            self.assertEqual(done.returncode, 3)
+            found = json.loads(done.stdout)
+            self.assertEqual((found["status"], found["conflict"]), ("nearest", ["eel-pays", "eel-cheap"]))
+            self.assertIn("contradict", golddice("tune", str(file)).stdout)
+
+    def test_a_strict_check_is_for_missed_targets_too(self) -> None:
+        self.assertEqual(golddice("check", str(DEMO)).returncode, 0)
+        done = golddice("check", str(DEMO), "--strict")
+        self.assertEqual(done.returncode, 1)
+        self.assertIn("4 targets are missed: stalker-curios, eel-pays", done.stderr)
+        missed = json.loads(golddice("check", str(DEMO), "--strict", "--json").stdout)["missed"]
+        self.assertEqual(len(missed), 4)
 
     def test_odds_of_the_reference_to_the_last_digit(self) -> None:
         """What the command prints is what the reference says, depth by depth and flag by flag."""

@@ -17,12 +17,16 @@ def contradiction(
     whether some targets can be met together.
 
     Where squares of misses are the least that they can be, those that pull against each other all miss; so
-    these are looked at first, and one after another is left out for as long as the rest cannot be met.
+    these are looked at first, of them those that are quick to look at, and one after another is left out for
+    as long as the rest cannot be met.
     """
     ids = list(dict.fromkeys(aim.target.id for aim in aims))
     missed = {aim.target.id for aim, miss in zip(aims, misses, strict=True) if miss > _MISSED}
-    first = [name for name in ids if name in missed]
-    return _smallest(first if first and not can(first) else ids, can)
+    dear = {aim.target.id for aim in aims if not aim.is_noted}
+    for some in ([name for name in ids if name in missed - dear], [name for name in ids if name in missed]):
+        if some and len(some) < len(ids) and not can(some):
+            return _smallest(some, can)
+    return _smallest(ids, can)
 
 
 def _smallest(names: list[str], can: Callable[[Sequence[str]], bool]) -> list[str]:

@@ -15,7 +15,7 @@ from golddice.core.tuning.moved import Moved, what_moved
 from golddice.core.tuning.numbers import Number, Sort, numbers_of, with_values
 from golddice.core.tuning.rounding import Holds, in_whole, rounded
 from golddice.core.tuning.slopes import touched
-from golddice.core.tuning.solving import Found, Task, solved
+from golddice.core.tuning.solving import Found, Task, has_pinned, solved
 from golddice.core.tuning.targets import Standing, standings
 from golddice.core.tuning.whole import with_whole
 
@@ -153,15 +153,26 @@ def _found(task: Task) -> tuple[Found, Task]:
     """The change, with tables' totals kept where that can be, then with whole numbers moved too."""
     smooth = [number for number in task.numbers if not number.is_whole]
     plain = Task.of(task.game, smooth, task.aims, task.keep_totals)
-    found, best = solved(plain), plain
-    if not found.is_met and task.keep_totals:
+    found, best = _by_smooth(plain), plain
+    if not found.is_met and task.keep_totals and has_pinned(plain):
         looser = replace(plain, keep_totals=False)
-        other = solved(looser)
+        other = _by_smooth(looser)
         if other.is_met:
             return other, looser
     if len(smooth) < len(task.numbers):
         return with_whole(task, plain, found)
     return found, best
+
+
+def _by_smooth(task: Task) -> Found:
+    """From several starts, unless what is missed from the first, and is quick to look at, cannot be met even
+    by itself."""
+    found = solved(task, starts=1)
+    pairs = zip(task.aims, found.misses, strict=True)
+    quick = [aim for aim, miss in pairs if miss > 0 and aim.is_noted]
+    if quick and len(quick) < len(task.aims) and not solved(replace(task, aims=quick)).is_met:
+        return found
+    return solved(task, first=found.steps)
 
 
 def _cleaned(task: Task, found: Found) -> dict[Number, float]:

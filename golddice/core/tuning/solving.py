@@ -27,6 +27,8 @@ _READINGS = 5
 _NEAR = 1e-2  # of a coordinate
 _STILL = 1e-7
 _SMALL, _OTHERS = 0.5, 2  # a change so small is hardly one of several kinds; starts more
+_SAME, _ALIKE = 0.01, 2
+_SLOW, _PATIENCE = 0.01, 3  # so little nearer, so often: it is as near as it gets
 _BENT = 1e-3  # of a coordinate
 _NEARBY = 0.05  # of a step: slopes from so near are believed
 _GAIN = 1e-6  # of what a change costs
@@ -91,12 +93,16 @@ def solved(task: Task, starts: int = 4, first: FloatArray | None = None) -> Foun
     """The smallest change that was found, or the nearest. More starts are tried where the first does not
     lead to all."""
     best = _from(task, np.zeros(len(task.numbers)) if first is None else first)
+    same = 0
     for steps in _starts(task, starts - 1):
         if best.is_met:
             break
-        found = _from(task, steps)
-        if found.is_met or found.misses.sum() < best.misses.sum() * (1 - 1e-6):
+        found, before = _from(task, steps), best.misses.sum()
+        if found.is_met or found.misses.sum() < before * (1 - 1e-6):
             best = found
+        same += bool(np.isfinite(before) and abs(found.misses.sum() - before) < _SAME * before)
+        if same >= _ALIKE:
+            break  # several ways led to the same place: it is the nearest that there is
     return _smaller(task, best) if best.is_met and starts > 1 else best
 
 
@@ -154,7 +160,7 @@ def _gone(start: _Look) -> _Look:
     """As far as it goes from a place. Near all aims each way there is believed as it is: it misses by the
     square of its length, and the next one mends that."""
     task, here, best = start.task, start, start
-    radius, before = 1.0, float("inf")
+    radius, before, slow = 1.0, float("inf"), 0
     for _ in range(_STEPS):
         go_on()
         found = _Look(task, _level(task, here.towards(radius)))
@@ -164,6 +170,7 @@ def _gone(start: _Look) -> _Look:
             best = found
         if here.missed > _NEAR:
             if found.is_better_than(here):
+                slow = slow + 1 if found.weighed > (1 - _SLOW) * here.weighed else 0
                 radius = min(_WIDEST, 2.0 * radius if moved > 0.7 * radius else radius)
                 here = found
             else:
@@ -176,7 +183,11 @@ def _gone(start: _Look) -> _Look:
                 radius = moved / 2
                 task.dear.clear()
             before, here = moved, found
-        if moved < _STILL or (found.missed <= 0 and abs(gained) <= _GAIN * (1e-3 + found.cost)):
+        if (
+            slow >= _PATIENCE
+            or moved < _STILL
+            or (found.missed <= 0 and abs(gained) <= _GAIN * (1e-3 + found.cost))
+        ):
             break
     return best
 
@@ -218,11 +229,11 @@ class _Look:
         """Nearer to all aims; or as near, for less."""
         if self.missed <= 0 and other.missed <= 0:
             return self.cost < other.cost
-        mine, theirs = self._weighed, other._weighed
+        mine, theirs = self.weighed, other.weighed
         return mine < theirs * (1 - 1e-4) or (mine <= theirs * (1 + 1e-9) and self.cost < other.cost)
 
     @cached_property
-    def _weighed(self) -> float:
+    def weighed(self) -> float:
         """What misses come to; what cannot be mended anyhow, an item that is nowhere, is the same for all."""
         weights = np.array([aim.target.weight for aim in self.task.aims])
         finite = np.where(np.isfinite(self.misses), self.misses, 1e3)
@@ -301,6 +312,13 @@ def groups(task: Task) -> list[IntArray]:
     tables = {table.id: table for table in task.game.tables}
     whole = [rows for name, rows in found.items() if len(rows) > 1 and len(rows) == _movable(tables[name])]
     return [np.array(rows, dtype=np.int64) for rows in whole]
+
+
+def has_pinned(task: Task) -> bool:
+    """Whether a table that keeps its total has weights that do not move: then keeping it leaves out ways."""
+    mine = {task.numbers[rows[0]].id for rows in groups(task)}
+    picks = [table for table in task.game.tables if table.id in mine and table.rule == "pick"]
+    return any(line.pinned and line.weight > 0 for table in picks for line in table.lines)
 
 
 def _movable(table: Table) -> int:

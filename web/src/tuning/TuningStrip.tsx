@@ -4,7 +4,7 @@ import { useEffect } from 'react'
 import type { Target, TuneOut } from '@/api/types'
 import { setDraft, show, useGame, useGamePart } from '@/game/store'
 import { told, wantedWords } from '@/game/targets'
-import { figures } from '@/ui/format'
+import { entered } from '@/ui/format'
 import { TargetMark } from '@/ui/TargetMark'
 import { numberName, sizeWords } from './names'
 import {
@@ -78,6 +78,7 @@ function Asked({ isOld }: { isOld: boolean }) {
         <label className="flex items-center gap-1 text-muted">
           <input
             type="checkbox"
+            className="accent-gold"
             checked={rounded}
             onChange={(event) => setRounded(event.target.checked)}
           />
@@ -151,7 +152,7 @@ function Numbers({ isOld }: { isOld: boolean }) {
   return (
     <div className="flex min-h-0 flex-col border-r border-hair">
       <div className="min-h-0 flex-1 overflow-auto px-3 pt-2">
-        <table className="w-full" aria-label="numbers that move">
+        <table className="w-full max-w-[680px]" aria-label="numbers that move">
           <thead>
             <tr className="head text-left">
               <th className="w-5 font-normal" />
@@ -168,6 +169,7 @@ function Numbers({ isOld }: { isOld: boolean }) {
                 <td>
                   <input
                     type="checkbox"
+                    className="mr-2 align-[-2px] accent-gold"
                     aria-label={`take ${numberName(parts, number)}`}
                     checked={!left.has(number.where)}
                     onChange={() => void choose(number.where)}
@@ -223,7 +225,7 @@ function Numbers({ isOld }: { isOld: boolean }) {
 
 /** Chances in percent, as the grid has them. */
 function asEntered(sort: string, value: number): string {
-  return sort === 'chance' ? `${figures(100 * value, 4)}\u202f%` : figures(value, 4)
+  return sort === 'chance' ? `${entered(100 * value)}\u202f%` : entered(value)
 }
 
 function Consequences() {

@@ -1,0 +1,114 @@
+"""Finding numbers in the browser: a proposal is made, looked at, taken in part, undone, taken whole."""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any
+
+from selenium.webdriver.common.by import By
+
+from tests.browser.test_targets import TargetTest
+
+STRIP = "[aria-label='find numbers']"
+
+
+class Tuning(TargetTest):
+    def strip(self) -> str:
+        return self.find(STRIP).text.replace("\u202f", " ")
+
+    def numbers(self) -> list[str]:
+        table = f"{STRIP} [aria-label='numbers that move'] tbody tr"
+        return [row.text.replace("\u202f", " ") for row in self.all(table)]
+
+    def change(self, label: str, entry: dict[str, Any]) -> None:
+        """Somebody else's edit."""
+        change = {"base": self.whole()["revision"], "label": label, "entries": [entry]}
+        self.client.post(f"/api/games/{self.game}/changes", json=change).raise_for_status()
+
+    def press_button(self, words: str) -> None:
+        found = [one for one in self.all("button") if one.text.strip() == words]
+        found[-1].click()
+
+    def chance(self, drop: str) -> float:
+        drops = self.source()["drops"]
+        return float(next(one["chance"] for one in drops if one["id"] == drop))
+
+    def found(self) -> None:
+        self.until("a proposal", lambda: "Met, with" in self.strip() or "Not all" in self.strip(), 30)
+
+    def is_met(self) -> bool:
+        answer = self.client.post(f"/api/games/{self.game}/targets", json={"ids": ["eel-pays"]}).json()
+        return bool(answer["targets"][0]["is_met"])
+
+    def test_part_of_it_is_taken_undone_and_all_of_it_taken(self) -> None:
+        self.open("target/eel-pays")
+        self.until("it is missed", lambda: "holds at 14 of 16" in self.stands())
+        self.press_button("Find numbers")
+        self.found()
+        # the sheet shows how it would be, the game is as it was
+        self.until("it is shown as tried", lambda: "holds at all 16" in self.stands())
+        self.assertFalse(self.is_met())
+        self.assertIn("17.5 → 20", self.strip())
+        self.assertEqual(len(self.numbers()), 2)
+        self.assertIn("75 % 80 % +6.7 %", self.numbers()[0])
+        # all but one
+        self.labelled("take Lantern Eel, Trench heirlooms: chance").click()
+        self.until("a part", lambda: "Take 1 of 2" in self.strip())
+        self.press_button("Take 1 of 2")
+        self.until("it is taken", lambda: self.chance("a") == 0.8)
+        self.assertEqual(self.chance("b"), 0.04)
+        self.until("the strip has gone", lambda: not self.all(STRIP))
+        self.labelled("Undo").click()
+        self.until("it is taken back", lambda: self.chance("a") == 0.75)
+        # all of it, in one step
+        self.press_button("Find numbers")
+        self.found()
+        self.press_button("Take all")
+        self.until("all is taken", lambda: (self.chance("a"), self.chance("b")) == (0.8, 0.05))
+        self.assertTrue(self.is_met())
+        self.labelled("Undo").click()
+        self.until("one step back", lambda: (self.chance("a"), self.chance("b")) == (0.75, 0.04))
+
+    def test_a_number_that_is_kept_stays(self) -> None:
+        self.open("target/eel-pays")
+        self.press_button("Find numbers")
+        self.found()
+        before = self.numbers()[0].split(":")[0]
+        self.find(f"{STRIP} tbody tr button.label").click()
+        self.until(
+            "another proposal", lambda: self.numbers() != [] and before not in " ".join(self.numbers())
+        )
+        self.press_button("leave")
+        self.until("nothing is tried any more", lambda: "holds at 14 of 16" in self.stands())
+
+    def test_what_contradicts_is_named_and_can_be_left_out(self) -> None:
+        low = {**self.target("eel-pays"), "id": "eel-cheap", "name": "Eels are cheap"}
+        low |= {"side": "at-most", "wanted": 15}
+        self.change("cheap", {"kind": "target", "id": "eel-cheap", "body": low})
+        self.open("source/lantern-eel")
+        self.until("offered in the reading", lambda: self.button("find numbers"))
+        self.press_button("find numbers")
+        self.found()
+        self.assertIn("They contradict each other", self.strip())
+        self.assertIn("Eels are cheap: at most 15", self.strip())
+        rows = self.all(f"{STRIP} [aria-label=contradiction] p")
+        [cheap] = [row for row in rows if "cheap" in row.text]
+        cheap.find_element(By.TAG_NAME, "button").click()
+        self.until("met without it", lambda: "Met, with" in self.strip())
+
+    def test_another_edit_in_the_middle_asks_to_find_again(self) -> None:
+        self.open("target/eel-pays")
+        self.press_button("Find numbers")
+        self.found()
+        eel = self.source()
+        eel["drops"][0]["chance"] = 0.7
+        self.change("elsewhere", {"kind": "source", "id": "lantern-eel", "body": eel})
+        self.until("it is told", lambda: "The game has changed since" in self.strip())
+        [take] = [one for one in self.all("button") if one.text == "Take all"]
+        self.assertFalse(take.is_enabled())
+        self.press_button("Find again")
+        self.until("for the game as it is now", lambda: "16.8 →" in self.strip())
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,72 @@
+"""Finding numbers through HTTP: nothing is written; what is taken is an edit as any other."""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any
+
+from tests.server.of_demo import DemoTest
+
+
+class Tuning(DemoTest):
+    def tuned(self, status: int = 200, **asked: Any) -> dict[str, Any]:
+        return self.post("tune", status, **asked)
+
+    def revision(self) -> int:
+        found: int = self.client.get(self.url).json()["revision"]
+        return found
+
+    def is_met(self, name: str, **asked: Any) -> bool:
+        return bool(self.post("targets", ids=[name], **asked)["targets"][0]["is_met"])
+
+    def test_a_proposal_is_of_the_game_and_leaves_it_alone(self) -> None:
+        found = self.tuned(targets=["eel-pays"])
+        self.assertEqual((found["status"], found["revision"], self.revision()), ("met", 1, 1))
+        self.assertFalse(self.is_met("eel-pays"))
+        self.assertTrue(self.is_met("eel-pays", draft=found["entries"]))
+        [target] = found["targets"]
+        self.assertEqual((target["was_met"], target["met"], len(target["depths"])), (False, True, 16))
+        self.assertTrue(all(figure >= 20 for figure in target["after"]))
+        self.assertEqual({one["source"] for one in found["moved"]}, {"lantern-eel"})
+
+    def test_what_is_taken_is_one_edit(self) -> None:
+        found = self.tuned(targets=["eel-pays"])
+        self.post("changes", base=1, label="tuned", entries=found["entries"])
+        self.assertTrue(self.is_met("eel-pays"))
+        self.post("undo")
+        self.assertFalse(self.is_met("eel-pays"))
+
+    def test_a_part_is_put_into_an_edit(self) -> None:
+        found = self.tuned(targets=["eel-pays"], rounded=False)
+        first = found["numbers"][0]
+        taken = self.post("tune/take", numbers=[{"where": first["where"], "value": first["after"]}])
+        self.assertEqual(
+            [(one["kind"], one["id"]) for one in taken["entries"]], [(first["kind"], first["id"])]
+        )
+        self.post("changes", base=1, label="a part", entries=taken["entries"])
+        again = self.tuned(targets=["eel-pays"], rounded=False, keep=[first["where"]])
+        self.assertNotIn(first["where"], [one["where"] for one in again["numbers"]])
+        self.assertEqual(again["status"], "met")
+
+    def test_a_draft_counts(self) -> None:
+        draft = [
+            {"kind": "target", "id": "eel-pays", "body": self.body("target", "eel-pays") | {"wanted": 10}}
+        ]
+        self.assertEqual(self.tuned(targets=["eel-pays"], draft=draft)["status"], "nothing-to-do")
+
+    def test_what_cannot_be_asked_is_told(self) -> None:
+        self.tuned(404, targets=["no-such"])
+        self.tuned(422, targets=["eel-pays"], keep=["no-such"])
+        self.tuned(422, targets=["eel-pays"], whole=0)
+        self.tuned(422, targets=[])
+        game = self.client.get(self.url).json()
+        every = [one["id"] for kind in ("tables", "sources", "curves") for one in game[kind]]
+        answer = self.tuned(422, targets=["eel-pays"], keep=every)
+        self.assertIn("may move", answer["detail"])
+        for number in ({"where": "no/such", "value": 1}, {"where": "lantern-eel/a/chance", "value": 1.5}):
+            self.post("tune/take", 422, numbers=[number])
+        self.post("tune/take", 422, numbers=[])
+
+
+if __name__ == "__main__":
+    unittest.main()
