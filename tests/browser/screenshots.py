@@ -64,6 +64,11 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
     open_sheet(f"trial/{_beside(client, game)}")
     _wait_for(browser, "main", "changed by more than noise")
     _save(browser, "beside-trial")
+    open_sheet("targets/all")
+    _press(browser, "Find numbers")
+    _wait_for(browser, "[aria-label='find numbers']", "Met, with")
+    time.sleep(1.5)
+    _save(browser, "tuning")
     open_sheet("source/lantern-eel")  # a curve shows its effect on what was looked at last
     open_sheet("curve/trench-pull")
     time.sleep(1.5)

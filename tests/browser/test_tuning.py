@@ -96,6 +96,26 @@ class Tuning(TargetTest):
         cheap.find_element(By.TAG_NAME, "button").click()
         self.until("met without it", lambda: "Met, with" in self.strip())
 
+    def test_the_guide_tunes_a_boss(self) -> None:
+        """Every step of "Tune a boss in ten minutes"."""
+        self.open("source/hush-angler")
+        self.until("it is missed", lambda: self.button("find numbers"))
+        self.press_button("find numbers")
+        self.found()
+        self.assertIn("What else moves", self.strip())
+        first = self.numbers()[0].split(":")[0]
+        self.find(f"{STRIP} tbody tr button.label").click()
+        self.until("without that number", lambda: self.numbers() and first not in self.numbers()[0], 30)
+        self.press_button("Take all")
+        self.until("taken", lambda: not self.all(STRIP))
+        answer = self.client.post(f"/api/games/{self.game}/targets", json={"ids": ["angler-wonder"]}).json()
+        self.assertTrue(answer["targets"][0]["is_met"])
+        self.open("targets/all")
+        self.until("one more is met", lambda: "9 of 12 are met" in self.find("main").text)
+        self.press_button("Find numbers")
+        self.until("all of them", lambda: "12 of 12 are met" in self.find("main").text, 30)
+        self.assertIn("Met, with", self.strip())
+
     def test_another_edit_in_the_middle_asks_to_find_again(self) -> None:
         self.open("target/eel-pays")
         self.press_button("Find numbers")

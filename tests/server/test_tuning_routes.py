@@ -54,6 +54,13 @@ class Tuning(DemoTest):
         ]
         self.assertEqual(self.tuned(targets=["eel-pays"], draft=draft)["status"], "nothing-to-do")
 
+    def test_which_number_moves_it(self) -> None:
+        found = self.post("tune/levers", target="eel-pays", depth=20)["levers"]
+        self.assertEqual(found[0]["kind"], "curve")
+        self.assertIn("lantern-eel/b/chance", [one["where"] for one in found[:4]])
+        self.post("tune/levers", 422, target="eel-pays", depth=3)
+        self.post("tune/levers", 404, target="no-such", depth=3)
+
     def test_what_cannot_be_asked_is_told(self) -> None:
         self.tuned(404, targets=["no-such"])
         self.tuned(422, targets=["eel-pays"], keep=["no-such"])

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
+from golddice.core.errors import UnknownThing
 from golddice.core.game.models import Game
 from golddice.core.game.reading import plain
+from golddice.core.tuning.levers import levers
 from golddice.core.tuning.numbers import Number, entities_with, numbers_named
 from golddice.core.tuning.proposal import Ask, propose
 from golddice.server.bench import Bench
 from golddice.server.schemas.games import EntryIn
-from golddice.server.schemas.tuning import TakeIn, TakeOut, TuneIn, TuneOut
+from golddice.server.schemas.tuning import LeversIn, LeversOut, TakeIn, TakeOut, TuneIn, TuneOut
 
 router = APIRouter(prefix="/api/games/{game_id}", tags=["tuning"])
 
@@ -39,15 +41,30 @@ def take(game_id: str, asked: TakeIn, bench: Bench) -> TakeOut:
     return TakeOut(entries=_entries(game, values))
 
 
+@router.post("/tune/levers")
+def which_moves_it(game_id: str, asked: LeversIn, bench: Bench) -> LeversOut:
+    """Which numbers move a target's figure at a depth, the strongest first."""
+    _, game = bench.asked_of(game_id, asked)
+    target = next((one for one in game.targets if one.id == asked.target), None)
+    if target is None:
+        raise UnknownThing("target", asked.target)
+    with bench.in_turn():
+        found = levers(game, target, asked.depth)
+    told = [_named(one.number) | {"value": one.number.value, "elasticity": one.elasticity} for one in found]
+    return LeversOut.model_validate({"levers": told})
+
+
 def _number(number: Number, value: float) -> dict[str, object]:
+    return _named(number) | {"before": number.value, "after": value}
+
+
+def _named(number: Number) -> dict[str, object]:
     return {
         "where": number.where,
         "kind": number.of,
         "id": number.id,
         "part": number.part,
         "sort": number.sort,
-        "before": number.value,
-        "after": value,
     }
 
 

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-from golddice.server.schemas.common import Wire
+from golddice.server.schemas.common import DepthNumber, Wire
 from golddice.server.schemas.games import Asked, EntryIn
 
 Where = Annotated[str, Field(min_length=1, max_length=300)]
@@ -74,6 +74,27 @@ class TuneOut(BaseModel):
     untold: dict[str, str]
     free: int
     entries: list[EntryIn]
+
+
+class LeversIn(Asked):
+    target: str
+    depth: DepthNumber
+
+
+class LeverOut(BaseModel):
+    """`elasticity`: per cent of the figure for one per cent of the number."""
+
+    where: str
+    kind: Literal["table", "source", "curve"]
+    id: str
+    part: str
+    sort: str
+    value: float
+    elasticity: float
+
+
+class LeversOut(BaseModel):
+    levers: list[LeverOut]
 
 
 class TakenNumber(Wire):

@@ -12,6 +12,7 @@ import type {
   GameSummary,
   HistoryEntry,
   ItemView,
+  Lever,
   Meets,
   OddsOut,
   ProblemDetails,
@@ -166,6 +167,8 @@ export const api = {
     asked: Asked & { targets: string[] | null; keep: string[]; rounded: boolean },
     signal?: AbortSignal,
   ) => ask<TuneOut>('POST', `/games/${id}/tune`, asked, signal),
+  levers: (id: string, asked: Asked & { target: string; depth: number }, signal?: AbortSignal) =>
+    ask<{ levers: Lever[] }>('POST', `/games/${id}/tune/levers`, asked, signal),
   takeNumbers: (id: string, asked: Asked & { numbers: { where: string; value: number }[] }) =>
     ask<{ entries: EntryIn[] }>('POST', `/games/${id}/tune/take`, asked),
   findings: (id: string) => ask<FindingsOut>('GET', `/games/${id}/findings`),

@@ -203,6 +203,18 @@ export function useTargets(ids: string[] | null = null) {
   })
 }
 
+/** Which numbers move a target's figure at the depth in view. */
+export function useLevers(target: string, isAsked: boolean) {
+  const { asked, content } = useAbout()
+  const [id, depth] = useGame(useShallow((state) => [state.id, state.depth]))
+  return useQuery({
+    queryKey: ['levers', id, target, depth, content],
+    queryFn: ({ signal }) => api.levers(id, { target, depth, ...asked }, signal),
+    enabled: isAsked,
+    placeholderData: keepPreviousData,
+  })
+}
+
 export function useFindings() {
   const [id, revision] = useGame(useShallow((state) => [state.id, state.revision]))
   return useQuery({

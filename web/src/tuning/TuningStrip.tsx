@@ -157,8 +157,8 @@ function Numbers({ isOld }: { isOld: boolean }) {
             <tr className="head text-left">
               <th className="w-5 font-normal" />
               <th className="font-normal">Number</th>
-              <th className="text-right font-normal">is</th>
-              <th className="text-right font-normal">becomes</th>
+              <th className="pl-3 text-right font-normal">is</th>
+              <th className="pl-3 text-right font-normal">becomes</th>
               <th className="pl-3 font-normal">by</th>
               <th />
             </tr>

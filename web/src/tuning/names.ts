@@ -4,7 +4,7 @@ import type { Parts } from '@/game/parts'
 import { lineName } from '@/game/words'
 import { figures } from '@/ui/format'
 
-type Moving = TuneOut['numbers'][number]
+type Moving = Pick<TuneOut['numbers'][number], 'kind' | 'id' | 'part' | 'sort'>
 
 const SORTS: Record<string, string> = {
   weight: 'weight',

@@ -12,6 +12,7 @@ import { Title } from '@/sheets/Title'
 import { Findings } from '../Findings'
 import { findNumbers } from '@/tuning/tuning'
 import { saveTarget } from './edits'
+import { Levers } from './Levers'
 import { FlagChoice, Sentence } from './Sentence'
 
 export function TargetSheet({ id }: { id: string }) {
@@ -62,6 +63,7 @@ export function TargetSheet({ id }: { id: string }) {
             className="relative z-10 w-[240px] shrink-0 self-start max-[1100px]:w-[172px] bg-paper pb-2 text-note"
             style={{ marginTop: -18 }}
           >
+            <Levers id={id} standing={standing} />
             <FlagChoice target={target} onSave={saveTarget} />
             <label className="mb-2 flex items-baseline gap-1.5">
               <input

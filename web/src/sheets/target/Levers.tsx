@@ -1,0 +1,60 @@
+// Which numbers move a target's figure at the depth in view, and which way.
+import { useLevers } from '@/api/queries'
+import type { Lever, Standing } from '@/api/types'
+import { show, useGamePart } from '@/game/store'
+import { rowAt } from '@/game/targets'
+import { numberName } from '@/tuning/names'
+import { signed } from '@/ui/format'
+
+const MOST = 8
+
+export function Levers({ id, standing }: { id: string; standing: Standing | undefined }) {
+  const { parts, depth } = useGamePart('parts', 'depth')
+  const of = parts.source.get(parts.target.get(id)?.source ?? '')?.name
+  // What all of it is about need not be said in every row.
+  const named = (lever: Lever) => numberName(parts, lever).replace(`${of}, `, '')
+  const isAsked = standing !== undefined && !standing.untold && rowAt(standing, depth) >= 0
+  const { data } = useLevers(id, isAsked)
+  const word = parts.settings.words?.depth ?? 'depth'
+  if (!isAsked || !data?.levers.length) return null
+  const longest = Math.abs(data.levers[0]?.elasticity ?? 1)
+  return (
+    <section aria-label="which number moves it" className="mb-3">
+      <p className="head mb-0.5">
+        What moves it at {word} {depth}
+      </p>
+      <p className="mb-1 text-muted">by how many per cent, for one per cent of each number</p>
+      {data.levers.slice(0, MOST).map((lever) => (
+        <button
+          key={lever.where}
+          type="button"
+          className="grid w-full grid-cols-[1fr_48px_44px] items-center gap-x-1.5 py-px text-left hover:bg-gold-wash"
+          onClick={() => show({ kind: lever.kind, id: lever.id })}
+        >
+          <span className="truncate" title={numberName(parts, lever)}>
+            {named(lever)}
+          </span>
+          <Arm share={lever.elasticity / longest} />
+          <span className="num text-right">{signed(lever.elasticity, 2)}</span>
+        </button>
+      ))}
+    </section>
+  )
+}
+
+/** To the right what makes it more, to the left what makes it less. */
+function Arm({ share }: { share: number }) {
+  const width = 24 * Math.abs(share)
+  return (
+    <svg width="48" height="10" aria-hidden>
+      <line x1="24" x2="24" y1="0" y2="10" stroke="var(--color-edge)" />
+      <rect
+        x={share < 0 ? 24 - width : 24}
+        y="2"
+        width={width}
+        height="6"
+        fill={share < 0 ? 'var(--color-copper)' : 'var(--color-verdigris)'}
+      />
+    </svg>
+  )
+}
