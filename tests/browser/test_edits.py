@@ -330,6 +330,38 @@ class Slow(Edits):
         self.until("done", lambda: "exact" in self.find("[aria-label=sentence]").text)
         self.assertEqual(self.all(".stale"), [])
 
+    def test_targets_of_before_an_edit_are_marked_until_those_after_it_are_there(self) -> None:
+        self.open("targets/all")
+        self.until("they stand", lambda: "8 of 12 are met" in self.find("main").text)
+        kept = Workbench.standings
+
+        def slowly(*given: Any, **named: Any) -> Any:
+            time.sleep(1.5)
+            return kept(*given, **named)
+
+        eel = self.source()
+        eel["drops"][0]["chance"] = 0.99
+        change = {
+            "base": 1,
+            "label": "more",
+            "entries": [{"kind": "source", "id": "lantern-eel", "body": eel}],
+        }
+        with patch.object(Workbench, "standings", slowly):
+            self.client.post(f"/api/games/{self.game}/changes", json=change).raise_for_status()
+            self.until("marked", lambda: self.all("main.stale"))
+            self.until("those after it", lambda: "9 of 12 are met" in self.find("main").text)
+        self.until("not marked any more", lambda: not self.all("main.stale"))
+
+    def test_a_field_that_was_refused_takes_the_next_edit(self) -> None:
+        self.type_into("g", "entry", "-5")
+        self.until("told why", lambda: self.all("[role=alert], [aria-invalid=true]"))
+        self.assertEqual(self.whole()["revision"], 1)
+        self.press(Keys.ESCAPE)
+        self.type_into("g", "entry", "7")
+        self.saved(2)
+        line = next(one for one in self.table()["lines"] if one["id"] == "g")
+        self.assertEqual(line["weight"], 7)
+
 
 class Grown(Edits):
     def test_a_catalogue_of_thousands_draws_what_is_seen_and_reaches_the_rest(self) -> None:

@@ -10,10 +10,14 @@ import type { Focus, OddsOut, View } from './types'
 import { api, type Subject, type WhereAsked } from './client'
 import { askAhead, inTurn, type Pace } from './lanes'
 
-/** Whether the odds on screen are of before, and those of now are still worked out. */
-export function useStaleOdds(): boolean {
-  return useLate(useIsFetching({ queryKey: ['odds'] }) > 0)
+/** Whether numbers on screen are of before, and those of now are still worked out: odds, or what else is
+ * asked for. */
+export function useStaleOdds(asked: Asking = 'odds'): boolean {
+  return useLate(useIsFetching({ queryKey: [asked] }) > 0)
 }
+
+/** What a sheet's numbers come from. */
+export type Asking = 'odds' | 'depths' | 'targets' | 'route' | 'meets'
 
 /** What is looked at now: the game that it is of, the question's subject, and what it rests on. */
 function useLooked() {

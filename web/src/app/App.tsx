@@ -8,7 +8,7 @@ import {
   type ReactNode,
 } from 'react'
 import { Toaster } from 'sonner'
-import { useStaleOdds } from '@/api/queries'
+import { useStaleOdds, type Asking } from '@/api/queries'
 import { useGame, show, closed, useGamePart } from '@/game/store'
 import { SHEET_KINDS, type SheetKind } from '@/sheets/kinds'
 import { SHEETS } from '@/sheets/registry'
@@ -84,7 +84,10 @@ function Bench() {
             <div className="flex min-h-0 flex-1">
               <Shelf />
               <div className="min-h-0 min-w-0 flex-1 overflow-auto" data-scrolls>
-                <SheetPlace deep={deep ?? false}>
+                <SheetPlace
+                  deep={deep ?? false}
+                  asks={isAlong ? 'depths' : (entry?.asks ?? 'odds')}
+                >
                   <SheetInView fell={rolls.fell} />
                 </SheetPlace>
                 {narrow && beside && (
@@ -113,9 +116,17 @@ function Bench() {
 }
 
 /** Where the sheet lies; it says whether answers to what it asks are still on their way. */
-function SheetPlace({ deep, children }: { deep: boolean; children: ReactNode }) {
+function SheetPlace({
+  deep,
+  asks,
+  children,
+}: {
+  deep: boolean
+  asks: Asking
+  children: ReactNode
+}) {
   const asked = useIsFetching()
-  const stale = useStaleOdds()
+  const stale = useStaleOdds(asks)
   return (
     <main
       aria-label="sheet"

@@ -45,7 +45,7 @@ export function DepthTable({
   return (
     <table
       aria-label={label}
-      className="num relative shrink-0 table-fixed border-collapse text-tiny"
+      className="num told relative shrink-0 table-fixed border-collapse text-tiny"
       style={{ marginTop: -head, width: labelWidth + width * heads.length }}
     >
       <thead>

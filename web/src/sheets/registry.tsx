@@ -17,6 +17,7 @@ import { ItemsSheet } from './items/ItemsSheet'
 import type { SheetKind } from './kinds'
 import { RouteReading } from './route/RouteReading'
 import { RouteSheet } from './route/RouteSheet'
+import type { Asking } from '@/api/queries'
 import { SourceSheet } from './source/SourceSheet'
 import { TableSheet } from './table/TableSheet'
 import { TargetSheet } from './target/TargetSheet'
@@ -32,6 +33,8 @@ export interface SheetEntry {
   Beside?: ComponentType<{ id: string }>
   /** Its plots over depth take the height of the plumb line, so there is no tray below it. */
   isDeep?: boolean
+  /** What its numbers come from, where that is not the odds of one depth. */
+  asks?: Asking
   /** It can be rolled in the tray. */
   isRolled?: boolean
   /** A sheet of one of many things: how they are called, and found by name. */
@@ -89,19 +92,21 @@ export const SHEETS: Record<SheetKind, SheetEntry> = {
     found: { heading: 'Curves', things: curvesFound },
     doings: [freshlyMade('curve')],
   },
-  meets: { Sheet: MeetsSheet },
+  meets: { Sheet: MeetsSheet, asks: 'meets' },
   flags: { Sheet: FlagsSheet, doings: [freshlyMade('flag')] },
   target: {
     Sheet: TargetSheet,
     isDeep: true,
+    asks: 'targets',
     found: { heading: 'Targets', things: (parts) => found(parts.target, () => <AimMark />) },
     doings: [freshlyMade('target')],
   },
-  targets: { Sheet: TargetsSheet, isDeep: true },
+  targets: { Sheet: TargetsSheet, isDeep: true, asks: 'targets' },
   route: {
     Sheet: RouteSheet,
     Beside: RouteReading,
     isDeep: true,
+    asks: 'route',
     found: { heading: 'Routes', things: (parts) => found(parts.route, () => <RouteMark />) },
     doings: [freshlyMade('route')],
   },

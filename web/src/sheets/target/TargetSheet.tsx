@@ -56,7 +56,7 @@ export function TargetSheet({ id }: { id: string }) {
       <DepthFrame>
         <div className="flex gap-6 pl-3">
           {/* Room is kept while the figures are worked out: what stands beside them does not move. */}
-          <div className="flex shrink-0 gap-6" style={{ width: ROWS_WIDTH }}>
+          <div className="told flex shrink-0 gap-6" style={{ width: ROWS_WIDTH }}>
             {standing && <TargetRows target={target} standing={standing} />}
           </div>
           <section
