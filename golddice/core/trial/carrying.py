@@ -8,6 +8,8 @@ from golddice.core.trial.fields import line_of, real_of, slot_at, table_of
 from golddice.core.trial.notes import N_MISSES, note
 from golddice.core.trial.program import (
     AT_LAST,
+    AT_RECEIPTS,
+    AT_SAME,
     L_AFTER,
     L_HITS,
     L_LIMIT,
@@ -73,13 +75,10 @@ def can_take(code, state, table, line, clock):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, inline="always")
-def receive(state, counts, first, drought, seen, before, slot, event, count):  # type: ignore[no-untyped-def]
-    """Put units of an item into the bag; keep track of the first one, of droughts and of repeats. The blocks
-    are where each begins in the state, `before` where it stands what was received last."""
+def receive(state, counts, first, drought, seen, slot, event, count):  # type: ignore[no-untyped-def]
+    """Put units of an item into the bag; keep track of the first one and of droughts. The blocks are where
+    each begins in the state."""
     state[counts + slot] += count
-    state[before + 1] += state[before] == slot + 1
-    state[before + 2] += 1
-    state[before] = slot + 1
     last = state[seen + slot]
     if last != event:
         if last == 0:
@@ -92,8 +91,11 @@ def receive(state, counts, first, drought, seen, before, slot, event, count):  #
 @njit(cache=True, nogil=True)
 def received(code, state, slot, event, count):  # type: ignore[no-untyped-def]
     blocks = code[S_COUNTS], code[S_FIRST], code[S_DROUGHT], code[S_SEEN]
-    before = code[S_CLOCK] + AT_LAST
-    receive(state, blocks[0], blocks[1], blocks[2], blocks[3], before, slot, event, count)
+    receive(state, blocks[0], blocks[1], blocks[2], blocks[3], slot, event, count)
+    at = code[S_CLOCK]
+    state[at + AT_SAME] += state[at + AT_LAST] == slot + 1
+    state[at + AT_RECEIPTS] += 1
+    state[at + AT_LAST] = slot + 1
 
 
 @njit(cache=True, nogil=True)

@@ -21,6 +21,8 @@ from golddice.core.trial.program import (
     A_TABLES,
     A_YIELDS,
     AT_LAST,
+    AT_RECEIPTS,
+    AT_SAME,
     D_OPEN,
     D_TABLE,
     D_TIMES,
@@ -58,7 +60,9 @@ def plain_player(code, real, state, start, root, first_event, events, checkpoint
     quantities, drops, guides, columns = code[A_QUANTITIES], code[A_DROPS], code[A_GUIDE], code[A_SLOTS]
     uppers, factors, chances = code[R_LINES] + LF_UPPER, code[R_FACTORS], code[R_DROPS]
     counts, firsts, droughts, seen = code[S_COUNTS], code[S_FIRST], code[S_DROUGHT], code[S_SEEN]
-    before = code[S_CLOCK] + AT_LAST
+    before = code[S_CLOCK]
+    # Repeats are counted here and put back in the end: every record would wait for its own count.
+    last, same, receipts = state[before + AT_LAST], state[before + AT_SAME], state[before + AT_RECEIPTS]
     alone, low_drop, end_drop = root[1] >= 0, 0, 1
     if not alone:
         low_drop, end_drop = code[code[A_SOURCES] + 2 * root[0]], code[code[A_SOURCES] + 2 * root[0] + 1]
@@ -110,7 +114,11 @@ def plain_player(code, real, state, start, root, first_event, events, checkpoint
                     count, place = amount_of(code, real, quantities, factors, many, place)
                     if count > 0:
                         slot = code[columns + code[given + Y_REF]]
-                        receive(state, counts, firsts, droughts, seen, before, slot, event, count)
+                        receive(state, counts, firsts, droughts, seen, slot, event, count)
+                        same += last == slot + 1
+                        receipts += 1
+                        last = slot + 1
         if mark < checkpoints.size and checkpoints[mark] == event:
             fan[mark] = value_so_far(code, real, state, slots)
             mark += 1
+    state[before + AT_LAST], state[before + AT_SAME], state[before + AT_RECEIPTS] = last, same, receipts
