@@ -261,6 +261,18 @@ class Contradictions(unittest.TestCase):
         lens = found.after[1].figures[0]
         self.assertTrue(0.4 < lens < 0.6, lens)  # between both
 
+    def test_what_cannot_come_contradicts_nothing_that_is_at_most(self) -> None:
+        asked = wants(
+            game([pick((1, "sand"), (1, "claw"))]),
+            target("a", figure="chance", item="crown", side="at-most", wanted=0.9),
+            target("b", figure="value", side="at-least", wanted=2.9),
+            target("c", figure="value", side="at-most", wanted=1.5),
+        )
+        self.assertEqual(propose(asked).conflict, ["b", "c"])
+        alone = wants(asked, target("d", figure="chance", item="crown", side="at-least", wanted=0.1))
+        found = propose(alone)
+        self.assertEqual((found.status, found.conflict), ("nearest", ["d"]))
+
     def test_planted_ones_are_named_and_each_member_is_needed(self) -> None:
         draw = random.Random(5)
         for _ in range(3):

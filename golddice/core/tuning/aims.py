@@ -103,8 +103,7 @@ class Aim:
 
     def off(self, here: FloatArray) -> FloatArray:
         """By how much each row is outside its bounds, 0 within; infinite where there is no figure."""
-        with np.errstate(invalid="ignore"):
-            off = np.maximum(self.low - here, here - self.high)
+        off = -self._room(here)
         return np.where(np.isnan(here), np.inf, np.where(off <= self.slack, 0.0, off))
 
     def read(self, book: Book, some: BoolArray | None = None) -> FloatArray:
@@ -178,9 +177,13 @@ class Aim:
         return found & (self._room(here) < room)
 
     def _room(self, here: FloatArray) -> FloatArray:
+        """How far each row is within its bounds, below 0 where it is outside. A chance of 0 is at -inf, and
+        within any bound from above."""
         with np.errstate(invalid="ignore"):
-            room = np.minimum(here - self.low, self.high - here)
-        return np.nan_to_num(room, nan=-np.inf, posinf=np.inf, neginf=-np.inf)
+            above = here - self.low if np.isfinite(self.low) else np.full_like(here, np.inf)
+            below = self.high - here if np.isfinite(self.high) else np.full_like(here, np.inf)
+        room = np.minimum(above, below)
+        return np.where(np.isnan(room), -np.inf, room)
 
 
 def _next(number: Number) -> float:

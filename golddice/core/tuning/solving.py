@@ -330,9 +330,9 @@ def _movable(table: Table) -> int:
 
 def _level(task: Task, steps: FloatArray) -> FloatArray:
     """Steps after which each table's moving weights come to what they did."""
+    found = np.clip(steps, -FARTHEST, FARTHEST)
     if not task.keep_totals:
-        return steps
-    found = steps.copy()
+        return found
     for rows in groups(task):
         before = np.array([task.numbers[at].value for at in rows])
         found[rows] -= np.log((before * np.exp(found[rows])).sum() / before.sum())
