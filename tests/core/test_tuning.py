@@ -167,6 +167,9 @@ class Proposals(unittest.TestCase):
         data["targets"] = [target(figure="wait", item="lens", sure=90, wanted=4, side="at-most")]
         found = propose(read_game(data))
         self.assertEqual((found.status, found.after[0].figures[0]), ("met", 4.0))
+        data["tables"][0]["lines"][0]["guard"] = {"after": 3, "rise": 0.1, "sure_at": 30}
+        sooner = propose(read_game(data), Ask(unlock=["bits/a/sure-at"]))
+        self.assertEqual((sooner.status, numbers(sooner)), ("met", {"bits/a/sure-at": 4.0}))
         of_guard = propose(read_game(data), Ask(unlock=["bits/a/rise", "bits/a/after"]))
         self.assertEqual(of_guard.status, "met")
         self.assertLessEqual(set(numbers(of_guard)), {"bits/a/rise", "bits/a/after"})
@@ -179,6 +182,12 @@ class Proposals(unittest.TestCase):
         self.assertEqual(found.status, "met")
         self.assertTrue(all(value == int(value) for value in numbers(found).values()))
         self.assertEqual(found.after[0].figures[0], 4.0)
+
+    def test_what_no_number_reaches_is_named(self) -> None:
+        for figure, wanted in (("chance", 1.0), ("wait", 0.0), ("one-in", 0.0)):
+            asked = wants(self.two, target(figure=figure, item="lens", wanted=wanted))
+            found = propose(asked)
+            self.assertEqual((found.status, found.conflict), ("nearest", ["t"]), figure)
 
     def test_nothing_to_do(self) -> None:
         asked = wants(self.two, target(figure="chance", item="lens", wanted=0.25))

@@ -180,8 +180,8 @@ class Aim:
         """How far each row is within its bounds, below 0 where it is outside. A chance of 0 is at -inf, and
         within any bound from above."""
         with np.errstate(invalid="ignore"):
-            above = here - self.low if np.isfinite(self.low) else np.full_like(here, np.inf)
-            below = self.high - here if np.isfinite(self.high) else np.full_like(here, np.inf)
+            above = here - self.low if self.low > -np.inf else np.full_like(here, np.inf)
+            below = self.high - here if self.high < np.inf else np.full_like(here, np.inf)
         room = np.minimum(above, below)
         return np.where(np.isnan(room), -np.inf, room)
 

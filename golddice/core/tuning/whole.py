@@ -17,6 +17,7 @@ from golddice.core.tuning.numbers import Number, with_values
 from golddice.core.tuning.solving import Found, Task, solved, straight_to
 
 _ROUNDS = 12
+_LEAPING, _LEAPS = 8, (0.5, 0.25, 2.0, 4.0, 0.1, 10.0)
 _OPEN = 3  # whole numbers that are tried on both sides
 
 
@@ -45,7 +46,32 @@ def with_whole(task: Task, plain: Task, found: Found) -> tuple[Found, Task]:
         if best is before and here is before.steps:
             break
         here = best.steps
+    if not best.is_met:
+        best = _by_leaps(plain, whole, best)
     return best, both
+
+
+def _by_leaps(plain: Task, whole: list[Number], best: Found) -> Found:
+    """One number at a time, far: a guard that is sure later than anyone looks has no slope. Then as far back
+    towards what it was as it can be."""
+    count = len(plain.numbers)
+    for at, number in enumerate(whole[:_LEAPING]):
+        for factor in _LEAPS:
+            steps = best.steps[count:].copy()
+            steps[at] = number.step_to(number.moved(np.log(factor)))
+            other = _with(plain, whole, steps, best.steps[:count])
+            if not other.is_met:
+                best = other if _nearer(other, best) else best
+                continue
+            near, far = number.value, number.moved(float(steps[at]))
+            while abs(far - near) > 1:
+                go_on()
+                steps[at] = number.step_to((near + far) // 2)
+                tried = _with(plain, whole, steps, other.steps[:count])
+                near, far = (near, (near + far) // 2) if tried.is_met else ((near + far) // 2, far)
+                other = tried if tried.is_met else other
+            return other
+    return best
 
 
 def _rounded(whole: list[Number], wanted: FloatArray) -> Iterator[FloatArray]:
