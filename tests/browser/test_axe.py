@@ -32,6 +32,17 @@ class Axe(BrowserTest):
                     self.open(sheet)
                     self.assertEqual(self.violations(), [])
 
+    def test_nor_has_a_proposal(self) -> None:
+        self.addCleanup(sized, self.browser)
+        self.open("targets/all")
+        self.button("Find numbers").click()
+        strip = "[aria-label='find numbers']"
+        self.until("a proposal", lambda: "Met, with" in self.find(strip).text, 30)
+        for width in (1280, 1024):
+            sized(self.browser, width)
+            with self.subTest(width=width):
+                self.assertEqual(self.violations(), [])
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -26,8 +26,14 @@ class Tuning(TargetTest):
         self.client.post(f"/api/games/{self.game}/changes", json=change).raise_for_status()
 
     def press_button(self, words: str) -> None:
-        found = [one for one in self.all("button") if one.text.strip() == words]
-        found[-1].click()
+        """The last button of just these words."""
+        path = f"(//button[normalize-space(.)='{words}'])[last()]"
+
+        def pressed() -> bool:
+            self.browser.find_element(By.XPATH, path).click()
+            return True
+
+        self.until(words, pressed)
 
     def chance(self, drop: str) -> float:
         drops = self.source()["drops"]

@@ -6,7 +6,6 @@ from fastapi import APIRouter
 
 from golddice.core.errors import UnknownThing
 from golddice.core.game.models import Game
-from golddice.core.game.reading import plain
 from golddice.core.tuning.levers import levers
 from golddice.core.tuning.numbers import Number, entities_with, numbers_named
 from golddice.core.tuning.proposal import Ask, propose
@@ -69,4 +68,9 @@ def _named(number: Number) -> dict[str, object]:
 
 
 def _entries(game: Game, values: dict[Number, float]) -> list[EntryIn]:
-    return [EntryIn(kind=kind, id=part.id, body=plain(part)) for kind, part in entities_with(game, values)]
+    """Bodies as a page holds them, with what is left at its default too."""
+    changed = entities_with(game, values)
+    return [
+        EntryIn(kind=kind, id=part.id, body=part.model_dump(mode="json", by_alias=True))
+        for kind, part in changed
+    ]

@@ -155,12 +155,16 @@ function Numbers({ isOld }: { isOld: boolean }) {
         <table className="w-full max-w-[680px]" aria-label="numbers that move">
           <thead>
             <tr className="head text-left">
-              <th className="w-5 font-normal" />
+              <th className="w-5 font-normal">
+                <span className="sr-only">take it</span>
+              </th>
               <th className="font-normal">Number</th>
               <th className="pl-3 text-right font-normal">is</th>
               <th className="pl-3 text-right font-normal">becomes</th>
               <th className="pl-3 font-normal">by</th>
-              <th />
+              <th>
+                <span className="sr-only">or keep it</span>
+              </th>
             </tr>
           </thead>
           <tbody>
@@ -235,7 +239,12 @@ function Consequences() {
   if (found.conflict.length) return <Contradiction ids={found.conflict} />
   const names = { item: parts.item, tier: parts.tier } as const
   return (
-    <div className="min-h-0 overflow-auto px-3 pt-2">
+    <div
+      className="min-h-0 overflow-auto px-3 pt-2"
+      role="region"
+      aria-label="what else moves"
+      tabIndex={0}
+    >
       <p className="head pb-1">What else moves</p>
       {!found.moved.length && <p className="text-muted">Nothing by more than 5 %.</p>}
       {found.moved.map((one) => (
