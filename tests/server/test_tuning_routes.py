@@ -37,7 +37,7 @@ class Tuning(DemoTest):
         self.assertFalse(self.is_met("eel-pays"))
 
     def test_bodies_are_whole_as_a_page_holds_them(self) -> None:
-        """With what is left at its default: a page that took them for its own broke on a line without flags."""
+        """With what is left at its default: a page that took them for its own broke on lines without."""
         found = self.tuned(targets=["angler-wonder"], rounded=False)
         game = self.client.get(self.url).json()
         for entry in found["entries"]:
