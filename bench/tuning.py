@@ -154,7 +154,7 @@ def _solvable(game: Game, count: int) -> None:
 # --- contradictions --------------------------------------------------------------------------------------
 
 
-def contradiction(game: Game, draw: random.Random) -> tuple[Game, set[str]] | None:
+def contradiction(game: Game, draw: random.Random) -> tuple[Game, set[str]]:
     """A game with targets of which a few contradict each other, and which these are."""
     source = draw.choice(game.sources)
     under = all_depths(game, frozenset())
@@ -193,9 +193,7 @@ def contradiction(game: Game, draw: random.Random) -> tuple[Game, set[str]] | No
 def _contradictions(game: Game, count: int) -> None:
     draw, named, real, start = random.Random(13), 0, 0, time.perf_counter()
     for _ in range(count):
-        made = contradiction(game, draw)
-        assert made is not None
-        asked, planted = made
+        asked, planted = contradiction(game, draw)
         found = propose(asked)
         named += bool(found.conflict)
         good = bool(found.conflict) and _contradicts(asked, found.conflict)

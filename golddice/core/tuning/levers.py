@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
@@ -23,9 +22,6 @@ class Lever:
 
     number: Number
     elasticity: float
-
-    def plain(self) -> dict[str, Any]:
-        return {"where": self.number.where, "value": self.number.value, "elasticity": self.elasticity}
 
 
 def levers(game: Game, target: Target, depth: int) -> list[Lever]:

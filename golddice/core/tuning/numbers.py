@@ -10,7 +10,6 @@ from typing import Any, Literal
 from golddice.core.errors import QueryError
 from golddice.core.game.models import BaseLine, Curve, Drop, Game, Guard, Source, Table
 from golddice.core.game.quantity import Quantity
-from golddice.core.game.views import View
 
 Sort = Literal["weight", "chance", "nothing", "point", "rise", "after", "sure-at", "least", "most", "copies"]
 WHOLE: frozenset[Sort] = frozenset({"after", "sure-at", "least", "most", "copies"})
@@ -40,16 +39,6 @@ class Number:
             return f"{self.id}@{self.part}"
         more = self.sort if self.at < 0 else f"{self.sort}-{self.at + 1}" if self.at else str(self.sort)
         return "/".join(part for part in (self.id, self.part, more) if part)
-
-    @property
-    def key(self) -> tuple[str, str, str, str, int]:
-        """What it is, whatever it holds."""
-        return (self.sort, self.of, self.id, self.part, self.at)
-
-    @property
-    def view(self) -> View | None:
-        """What rolls it; None of a curve."""
-        return None if self.of == "curve" else View(self.of, self.id)
 
     @property
     def is_whole(self) -> bool:
