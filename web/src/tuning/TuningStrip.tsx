@@ -182,7 +182,8 @@ function Numbers({ isOld }: { isOld: boolean }) {
                 <td className="max-w-0 w-full truncate">
                   <button
                     type="button"
-                    className="truncate hover:bg-gold-wash"
+                    className="block w-full truncate text-left hover:bg-gold-wash"
+                    title={numberName(parts, number)}
                     onClick={() => show({ kind: number.kind, id: number.id })}
                   >
                     {numberName(parts, number)}
