@@ -108,6 +108,7 @@ class Edits(DemoTest):
         line = data["tables"][0]["lines"][0]
         data["tables"][0]["lines"] = [{**line, "id": f"l{at}"} for at in range(20_000)]
         sent = threading.Thread(target=lambda: self.client.post("/api/games/import", json=data))
+        begun = time.monotonic()
         sent.start()
         slowest = 0.0
         with httpx.Client(base_url=str(self.client.base_url)) as other:
@@ -116,7 +117,8 @@ class Edits(DemoTest):
                 other.get("/api/health")
                 slowest = max(slowest, time.monotonic() - start)
                 time.sleep(0.01)
-        self.assertLess(slowest, 1.0)
+        # Against the import itself, so that a busy machine changes nothing.
+        self.assertLess(slowest, (time.monotonic() - begun) / 2)
 
 
 class Trialled(DemoTest):

@@ -179,7 +179,7 @@ class Trials(DemoTest):
         start = time.monotonic()
         self.client.post(f"{self.url}/trials/{trial}/cancel")
         ended(self.client, self.url, trial, "cancelled")
-        self.assertLess(time.monotonic() - start, 2)
+        self.assertLess(time.monotonic() - start, 5)
 
     def test_games_take_turns(self) -> None:
         long = [self.run_one(players=100_000, events=400)["id"] for _ in range(4)]
