@@ -18,7 +18,8 @@ from scipy.optimize import differential_evolution, minimize
 
 from bench.timing import forget
 from golddice.core.arrays import FloatArray
-from golddice.core.game.models import Game, Target
+from golddice.core.game.models import Game
+from golddice.core.game.target import Target
 from golddice.core.game.views import View
 from golddice.core.odds.depths.along import all_depths, met_at
 from golddice.core.tuning import standings

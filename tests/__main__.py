@@ -1,8 +1,8 @@
 """Runs every test, or those named: `python -m tests core`, `python -m tests core.test_odds`.
 
 One PostgreSQL serves the whole run, with a database for each module. Modules with a browser share one
-process and so one browser; beside them the others run, each in a process of its own. Ends with where
-the time went, and a line that counts: `tests: N passed, N failed`.
+process and so one browser; beside them the others run, a few to a process, and whoever is done first
+takes the next. Ends with where the time went, and a line that counts: `tests: N passed, N failed`.
 """
 
 from __future__ import annotations
@@ -21,6 +21,8 @@ from typing import NamedTuple
 
 _HERE = Path(__file__).parent
 _CHILD = "--modules"
+_LANES = 2
+_TOGETHER = 4  # modules to a process: each new one compiles and imports once more
 _BROWSER = "tests.browser."
 _TOLD = re.compile(r"^(?:ok|FAIL) +(tests\S+) +(\d+) passed +(\d+) failed +([\d.]+) s$")
 
@@ -42,10 +44,8 @@ def main(names: list[str]) -> int:
     modules = sorted({module for name in names or [""] for module in _modules(name)})
     start = time.monotonic()
     _share_a_postgres(modules)
-    with_browser = [module for module in modules if module.startswith(_BROWSER)]
-    lanes = [[with_browser], [[module] for module in modules if module not in with_browser]]
-    with ThreadPoolExecutor(len(lanes)) as pool:
-        told = [one for lane in pool.map(_one_by_one, lanes) for one in lane]
+    with ThreadPoolExecutor(_LANES) as pool:
+        told = [one for group in pool.map(_in_a_process, _groups(modules)) for one in group]
     _where_the_time_went(told, time.monotonic() - start)
     passed, failed = (sum(column) for column in list(zip(*told, strict=True))[1:3])
     print(f"tests: {passed} passed, {failed} failed", flush=True)
@@ -70,8 +70,17 @@ def _modules(name: str) -> Iterator[str]:
         yield ".".join(path.relative_to(_HERE.parent).with_suffix("").parts)
 
 
-def _one_by_one(groups: list[list[str]]) -> list[Told]:
-    return [told for group in groups if group for told in _in_a_process(group)]
+def _groups(modules: list[str]) -> list[list[str]]:
+    """Those with a browser first, since they take longest; then of each folder a few together."""
+    with_browser = [module for module in modules if module.startswith(_BROWSER)]
+    folders: dict[str, list[str]] = {}
+    for module in modules:
+        if module not in with_browser:
+            folders.setdefault(module.rpartition(".")[0], []).append(module)
+    found = [with_browser] if with_browser else []
+    for those in folders.values():
+        found += [those[at : at + _TOGETHER] for at in range(0, len(those), _TOGETHER)]
+    return found
 
 
 def _in_a_process(modules: list[str]) -> list[Told]:

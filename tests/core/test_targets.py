@@ -13,8 +13,10 @@ from hypothesis import strategies as st
 from golddice.core.errors import TooLarge
 from golddice.core.findings import findings
 from golddice.core.game.editing import EditError, Entities, Entry, removal
-from golddice.core.game.models import OF_THINGS, OF_TIERS, Game, Source, Target
+from golddice.core.game.models import Game, Source
 from golddice.core.game.reading import full, plain, plain_game, read_game, read_part
+from golddice.core.game.target import FIGURES as KINDS
+from golddice.core.game.target import Target
 from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.depths.depth_odds import depth_odds
@@ -23,7 +25,7 @@ from golddice.core.sheets.report import odds
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.pace import events_per_hour
 from golddice.core.tuning import Standing, standings
-from golddice.core.tuning.targets import distance
+from golddice.core.tuning.targets import off
 from tests.core.test_edits import changed, nothing_kept
 from tests.core.test_game import problems
 from tests.core.test_limits import guarded
@@ -220,7 +222,7 @@ class Standings(unittest.TestCase):
         for side, figure, held in cases:
             one: Target = read_part("target", target(side=side))
             with self.subTest(side=side, figure=figure):
-                self.assertEqual(distance(one, figure) == 0, held)
+                self.assertEqual(float(off(one, np.array([figure]))[0]) == 0, held)
 
     def test_rounding_alone_does_not_miss(self) -> None:
         """0.1 three times over is not 0.3 in floats."""
@@ -320,12 +322,12 @@ class TakenOver(unittest.TestCase):
 class Soundness(unittest.TestCase):
     def test_what_a_target_cannot_be_is_told_with_its_mend(self) -> None:
         cases: list[tuple[dict[str, Any], str]] = [
-            ({"table": "bits"}, "one source or of one table"),
-            ({"source": None}, "one source or of one table"),
+            ({"table": "bits"}, "of one source, of one table or of one route"),
+            ({"source": None}, "of one source, of one table or of one route"),
             ({"item": None}, "name it"),
-            ({"tier": "pearl"}, "one item or of one tier"),
+            ({"tier": "pearl"}, "of one item, of one tier or of one tag"),
             ({"figure": "share"}, "of a tier"),
-            ({"figure": "value"}, "take the item or tier out"),
+            ({"figure": "value"}, "take the item, tier or tag out"),
             ({"figure": "per-hour", "source": None, "table": "bits"}, "only a source"),
             ({"long_run": True}, "take long_run out"),
             ({"depths": [4, 2]}, "swap them"),
@@ -347,7 +349,11 @@ class Soundness(unittest.TestCase):
     def test_every_figure_is_of_something(self) -> None:
         every = set(Target.model_fields["figure"].annotation.__args__)  # type: ignore[union-attr]
         for figure in sorted(every):
-            of = {"item": None, "tier": "pearl"} if figure in OF_TIERS | OF_THINGS else {"item": None}
+            of: dict[str, Any] = {"item": None}
+            if KINDS[figure].of in ("thing", "group", "tier"):
+                of["tier"] = "pearl"
+            elif KINDS[figure].of == "part":
+                of["swing_of"] = {"table": "bits", "part": "a"}
             found = stands(game([each((0.5, "crown"))]), figure=figure, **of)
             self.assertEqual(len(found.figures), 10, figure)
 

@@ -13,8 +13,9 @@ from hypothesis import strategies as st
 
 from bench.tuning import contradiction, problem
 from golddice.core.errors import QueryError, UnknownThing
-from golddice.core.game.models import Game, Target
+from golddice.core.game.models import Game
 from golddice.core.game.reading import plain_game, read_game
+from golddice.core.game.target import Target
 from golddice.core.game.views import View
 from golddice.core.odds.depths.along import all_depths
 from golddice.core.odds.depths.depth_odds import DepthOdds

@@ -9,8 +9,8 @@ import numpy as np
 
 from golddice.core.findings.finding import Body, Finding, Mend
 from golddice.core.findings.survey import Survey
-from golddice.core.game.models import Target
 from golddice.core.game.reading import plain
+from golddice.core.game.target import Target
 from golddice.core.tuning.targets import asked_at
 
 

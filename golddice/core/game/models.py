@@ -13,39 +13,27 @@ from functools import cached_property
 from itertools import pairwise
 from typing import Annotated, Any, Literal, Self, get_args
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator, model_validator
+from pydantic import Field, field_validator, model_validator
 
+from golddice.core.game.bases import (
+    Chance,
+    Colour,
+    Depth,
+    DepthRange,
+    FlagId,
+    Name,
+    NoteText,
+    Part,
+    Tag,
+    Weight,
+)
 from golddice.core.game.naming import Id, Kind, Names, WhenGone
 from golddice.core.game.quantity import ONE, CurveId, Quantity
+from golddice.core.game.target import Target
 from golddice.core.game.views import View
 
 FORMAT = "golddice-game"
 VERSION = 1
-DEEPEST = 10_000
-
-FlagId = Annotated[Id, Names("flag")]
-
-
-def _kept(text: str) -> str:
-    if "\x00" in text:
-        raise ValueError("holds the character NUL, which cannot be kept; take it out")
-    return text
-
-
-Name = Annotated[str, Field(min_length=1, max_length=120), AfterValidator(_kept)]
-Tag = Annotated[str, Field(min_length=1, max_length=60), AfterValidator(_kept)]
-Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
-Chance = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
-Weight = Annotated[float, Field(ge=0, le=1e12, allow_inf_nan=False)]
-Depth = Annotated[int, Field(ge=1, le=DEEPEST)]
-DepthRange = tuple[Depth, Depth]
-NoteText = Annotated[str, Field(max_length=20_000), AfterValidator(_kept)]
-
-
-class Part(BaseModel):
-    """What every part of a game shares: strict, immutable, no unknown keys."""
-
-    model_config = ConfigDict(extra="forbid", strict=True, frozen=True)
 
 
 class Words(Part):
@@ -334,67 +322,6 @@ class Source(Part):
     price: Price | None = None
     drops: list[Drop] = []
     notes: NoteText = ""
-
-
-Figure = Literal[
-    "chance", "one-in", "wait", "mean", "per-hour", "share", "worth", "value", "value-per-hour", "cv"
-]
-# What a figure is of: an item or a tier, a tier alone, or, told in `OF_VALUE`, the whole event.
-OF_THINGS = {"chance", "one-in", "wait", "mean", "per-hour"}
-OF_TIERS = {"share", "worth"}
-OF_VALUE = {"value", "value-per-hour", "cv"}
-IN_THE_LONG_RUN = {"mean", "per-hour", "share", "worth", "value", "value-per-hour"}
-
-
-class Target(Part):
-    """A number that the designer wants, with a tolerance, at every depth of a range.
-
-    Of one event of a `source` or one execution of a `table`; of an `item`, of any item of a `tier`, or of
-    the event's value. A `wait` is the event by which `sure` % of players have one. Only depths
-    at which the source is met count; without `depths` all of them.
-    """
-
-    id: Id
-    name: Name
-    source: Annotated[Id, Names("source", gone="entity")] | None = None
-    table: Annotated[Id, Names("table", gone="entity")] | None = None
-    figure: Figure
-    item: Annotated[Id, Names("item", gone="entity")] | None = None
-    tier: Annotated[Id, Names("tier", gone="entity")] | None = None
-    sure: Literal[50, 90, 99] = 50
-    side: Literal["near", "at-least", "at-most"] = "near"
-    wanted: Annotated[float, Field(ge=0, le=1e15, allow_inf_nan=False)]
-    tolerance: Annotated[float, Field(ge=0, le=1e15, allow_inf_nan=False)] = 0.0
-    depths: DepthRange | None = None
-    flags: list[FlagId] = []
-    long_run: bool = False
-    # What it is worth where not all can be met; put aside it is kept, but nothing is asked for its sake.
-    weight: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)] = 1.0
-    aside: bool = False
-    notes: NoteText = ""
-
-    @model_validator(mode="after")
-    def _is_of_something(self) -> Self:
-        if (self.source is None) == (self.table is None):
-            raise ValueError("a target is of one source or of one table")
-        if self.figure in OF_THINGS and (self.item is None) == (self.tier is None):
-            raise ValueError(f"“{self.figure}” is of one item or of one tier; name it")
-        if self.figure in OF_TIERS and (self.tier is None or self.item is not None):
-            raise ValueError(f"“{self.figure}” is of a tier; name it, and no item")
-        if self.figure in OF_VALUE and (self.item is not None or self.tier is not None):
-            raise ValueError(f"“{self.figure}” is of the whole event; take the item or tier out")
-        if self.source is None and self.figure.endswith("per-hour"):
-            raise ValueError("only a source has events by the hour; choose a figure of one event")
-        if self.long_run and self.figure not in IN_THE_LONG_RUN:
-            raise ValueError(f"“{self.figure}” is told of a fresh player; take long_run out")
-        if self.depths is not None and self.depths[0] > self.depths[1]:
-            raise ValueError(f"from {self.depths[0]} is deeper than to {self.depths[1]}; swap them")
-        return self
-
-    @property
-    def view(self) -> View:
-        """What it looks at."""
-        return View("source", self.source) if self.source is not None else View("table", str(self.table))
 
 
 class Sale(Part):

@@ -19,6 +19,7 @@ from golddice.core.game.models import BaseLine, Game, Item, Pool, Tier
 from golddice.core.terms.forms import Form
 
 _RECENT = 8
+_MOST_TAGS = 50
 PoolKey = tuple[tuple[str, ...], tuple[str, ...]]
 
 
@@ -50,10 +51,15 @@ class Placed:
 
 
 class Catalogue:
-    """What odds take from items and tiers. Names are not to be had here: they are the game's."""
+    """What odds take from items and tiers. Names are not to be had here: they are the game's.
 
-    def __init__(self, items: list[Item], tiers: list[Tier]) -> None:
-        self.items, self.tiers = items, tiers
+    Items are counted in groups: their tiers. With a `tag` those that have it are one more group, the last,
+    and are not counted with their tiers; all else is as it would be without.
+    """
+
+    def __init__(self, items: list[Item], tiers: list[Tier], tag: str | None = None) -> None:
+        self.items, self.tiers, self.tag = items, tiers, tag
+        self._tagged: dict[str, Catalogue] = {}
         self._pools: dict[PoolKey, IntArray] = {}
         self._numbers: dict[tuple[str, str], int] = {}
         self._placed: WeakKeyDictionary[Form, Placed] = WeakKeyDictionary()
@@ -74,6 +80,7 @@ class Catalogue:
     @cached_property
     def told(self) -> tuple[object, ...]:
         """All that it takes from them: of two that are equal here, one can stand for the other."""
+        assert self.tag is None
         tiers = [(tier.id, tier.curve) for tier in self.tiers]
         items = [(one.id, one.tier, one.value, one.abundance, tuple(one.tags)) for one in self.items]
         return (*tiers, None, *items)
@@ -95,6 +102,29 @@ class Catalogue:
         """Index of each item's tier, shape (items,)."""
         index = self.tier_index
         return np.array([index[item.tier] for item in self.items], dtype=np.int64)
+
+    def tagged(self, tag: str) -> Catalogue:
+        """The same, which counts what has a tag apart; the same one whenever it is asked for."""
+        with self._lock:
+            if len(self._tagged) > _MOST_TAGS:
+                self._tagged.clear()
+            if tag not in self._tagged:
+                self._tagged[tag] = Catalogue(self.items, self.tiers, tag)
+            return self._tagged[tag]
+
+    @property
+    def groups(self) -> int:
+        """How many groups items are counted in."""
+        return len(self.tiers) + (self.tag is not None)
+
+    @cached_property
+    def item_groups(self) -> IntArray:
+        """In which group each item is counted, shape (items,)."""
+        if self.tag is None:
+            return self.item_tiers
+        found = self.item_tiers.copy()
+        found[self._with_tag.get(self.tag, [])] = len(self.tiers)
+        return found
 
     @cached_property
     def item_values(self) -> FloatArray:

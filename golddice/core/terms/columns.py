@@ -9,7 +9,8 @@ from golddice.core.terms.catalogue import Catalogue
 
 @dataclass(frozen=True)
 class Columns:
-    """Numbers items, tiers, lines and drops, for all outcomes under a catalogue.
+    """Numbers items, groups of them (tiers, and what has a tag), lines and drops, for all outcomes under a
+    catalogue.
 
     Lines and drops have two columns each: how often they hit, and the value that came through. They are
     numbered as they are come to, so that an edit that adds one leaves the numbers of all others.
@@ -26,7 +27,7 @@ class Columns:
     @property
     def units(self) -> int:
         """Everything received, whatever it is."""
-        return len(self.catalogue.items) + len(self.catalogue.tiers)
+        return len(self.catalogue.items) + self.catalogue.groups
 
     def line_hits(self, table: str, line: str) -> int:
         return self.units + 1 + 2 * self.catalogue.number((table, line))

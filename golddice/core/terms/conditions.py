@@ -39,7 +39,8 @@ MOST_CELLS = 10_000_000  # of lines or of a pool's items, times depths
 
 
 class Conditions:
-    """A game at some depths, shape (d,), with a set of flags; or with a set of its own at each."""
+    """A game at some depths, shape (d,), with a set of flags; or with a set of its own at each. With a
+    `tag`, what has it is counted as a group of its own."""
 
     def __init__(
         self,
@@ -47,9 +48,11 @@ class Conditions:
         depths: Iterable[int],
         flags: Iterable[str] = (),
         flags_at: Sequence[frozenset[str]] | None = None,
+        tag: str | None = None,
     ) -> None:
         self.game = game
-        self.catalogue = catalogue_of(game)
+        plain = catalogue_of(game)
+        self.catalogue = plain if tag is None else plain.tagged(tag)
         self.depths: IntArray = np.array(list(depths), dtype=np.int64)
         self.flags = frozenset(flags)
         self._flags_at = None if flags_at is None else tuple(flags_at)
@@ -68,6 +71,11 @@ class Conditions:
         self.executions: dict[View, int] = {}
         # What each rests on with all that it reaches; filled likewise.
         self.signs: dict[View, Sign] = {}
+
+    def alone(self, row: int) -> Conditions:
+        """The same at one of its depths only."""
+        flags = self.flags if self._flags_at is None else self._flags_at[row]
+        return Conditions(self.game, [int(self.depths[row])], flags, tag=self.catalogue.tag)
 
     # --- what things rest on ---------------------------------------------------------------------
 

@@ -16,17 +16,18 @@ import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.errors import TooLarge
-from golddice.core.game.models import Game, Target
+from golddice.core.game.models import Game
+from golddice.core.game.target import Target
 from golddice.core.game.views import View
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.pace import events_per_hour
 from golddice.core.terms.resting import carries
 from golddice.core.terms.size import most_rolls
-from golddice.core.tuning.figures import Figures
+from golddice.core.tuning.figures import Figures, counted
 from golddice.core.tuning.flow import Noted, NotNoted
 from golddice.core.tuning.numbers import Number, Values, with_values
-from golddice.core.tuning.slopes import curves_of_quantities, is_smooth, slopes, touched
+from golddice.core.tuning.slopes import curves_of_quantities, is_smooth, slopes, touched_by
 from golddice.core.tuning.tape import Node
 from golddice.core.tuning.targets import asked_at
 
@@ -35,6 +36,8 @@ _STEP = 1e-5
 _NEAR = 0.01  # of a coordinate: rows with more room than this are not looked at by differences
 _MOST_NEAR = 2
 _AGAINST = 1e-4
+_CHANCES = frozenset({"chance", "one-in", "wait", "none", "share", "worth", "less", "swing-of"})
+_AFTER_EVENTS = frozenset({"none", "spread"})
 Scale = Literal["odds", "log"]
 
 
@@ -43,16 +46,17 @@ class Book:
 
     def __init__(self, game: Game) -> None:
         self.game = game
-        self._figures: dict[frozenset[str], Figures] = {}
+        self._figures: dict[tuple[frozenset[str], str | None], Figures] = {}
         self._noted: dict[tuple[View, frozenset[str]], Noted | None] = {}
 
     def with_(self, values: Values) -> Book:
         return Book(with_values(self.game, values))
 
-    def figures(self, flags: frozenset[str]) -> Figures:
-        if flags not in self._figures:
-            self._figures[flags] = Figures(self.game, flags, go_on)
-        return self._figures[flags]
+    def figures(self, flags: frozenset[str], tag: str | None = None) -> Figures:
+        key = flags, tag
+        if key not in self._figures:
+            self._figures[key] = Figures(self.game, flags, go_on, tag)
+        return self._figures[key]
 
     def noted(self, view: View, flags: frozenset[str]) -> Noted | None:
         key = (view, flags)
@@ -69,6 +73,8 @@ class Aim:
     """A figure of a target at its depths and the bounds of its coordinate, -inf and inf for none.
 
     by : for a wait that rests on what is carried, the event by which so many shall have one.
+    steps : where an order along the depths is wanted, 1 for never falling, -1 for never rising; its rows are
+        then the steps from one depth to the next.
     """
 
     target: Target
@@ -78,10 +84,13 @@ class Aim:
     scale: Scale
     is_noted: bool
     by: int | None = None
+    steps: int = 0
 
     @property
     def slack(self) -> float:
         """By how much a coordinate may be outside its bounds, which are a hair inside what is wanted."""
+        if self.steps:
+            return self.low + 1e-10  # to stay alike is in order
         width = self.high - self.low
         return 1e-10 if width < HAIR else 0.5 * HAIR
 
@@ -99,7 +108,7 @@ class Aim:
 
     @property
     def rows(self) -> int:
-        return int(self.where.sum())
+        return max(int(self.where.sum()) - bool(self.steps), 0)
 
     def off(self, here: FloatArray) -> FloatArray:
         """By how much each row is outside its bounds, 0 within; infinite where there is no figure."""
@@ -108,6 +117,12 @@ class Aim:
 
     def read(self, book: Book, some: BoolArray | None = None) -> FloatArray:
         """The coordinate at each of its depths, or at some of its rows. Raises TooLarge."""
+        if self.steps:
+            stairs = self.steps * _rises(self._read(book, None))
+            return stairs if some is None else stairs[some]
+        return self._read(book, some)
+
+    def _read(self, book: Book, some: BoolArray | None) -> FloatArray:
         go_on()
         where = self.where if some is None else self._at(some)
         if not where.any():
@@ -119,11 +134,13 @@ class Aim:
         return self._exactly(book, where)
 
     def _exactly(self, book: Book, where: BoolArray) -> FloatArray:
-        figures = book.figures(self.flags)
+        figures = book.figures(self.flags, self.target.tag)
         if self.by is not None:
             return _coordinate(figures.had_by(self.target, where, self.by), self.scale)
         target = self.target
-        if target.figure in ("one-in", "wait"):
+        if target.figure == "spread" and target.spread == "p95/p5":
+            return _coordinate(figures.leaning_ratio(target, where), self.scale)
+        if target.figure in ("one-in", "wait", "none"):
             target = target.model_copy(update={"figure": "chance"})
         return _coordinate(figures.of(target, where), self.scale)
 
@@ -134,9 +151,18 @@ class Aim:
     ) -> tuple[FloatArray, BoolArray]:
         """By how much its rows move with a step of each number, (rows, numbers), and which rows are told:
         all, or, where differences must be taken, those that are wanted."""
-        found = np.zeros((self.rows, len(numbers)))
-        under = book.figures(self.flags).under
-        near = touched(under, self.target.view)
+        if not self.steps:
+            return self._slopes(book, numbers, wanted)
+        ends = np.append(wanted, False) | np.append(False, wanted)
+        lean, told = self._slopes(book, numbers, ends)
+        return self.steps * np.diff(lean, axis=0), told[1:] & told[:-1]
+
+    def _slopes(
+        self, book: Book, numbers: Sequence[Number], wanted: BoolArray
+    ) -> tuple[FloatArray, BoolArray]:
+        depths = int(self.where.sum())
+        found = np.zeros((depths, len(numbers)))
+        near = touched_by(book.figures(self.flags).under, self.target)
         mine = [at for at, number in enumerate(numbers) if (number.of, number.id) in near]
         rough_curves = curves_of_quantities(book.game)
         noted = book.noted(self.target.view, self.flags) if self.is_noted else None
@@ -147,14 +173,14 @@ class Aim:
             found[:, smooth] = (lean * _steepness(node.value[self.where], self.scale)).T
         rough = [at for at in mine if at not in set(smooth)]
         if not rough:
-            return found, np.ones(self.rows, dtype=bool)
+            return found, np.ones(depths, dtype=bool)
         # Whole numbers have no derivative: the way to the next one says as much as there is to say.
-        told = np.ones(self.rows, dtype=bool) if noted is not None else wanted
+        told = np.ones(depths, dtype=bool) if noted is not None else wanted
         if told.any():
-            base = self.read(book, told)
+            base = self._read(book, told)
             for at in rough:
                 number, value = numbers[at], _next(numbers[at])
-                moved = self.read(book.with_({number: value}), told)
+                moved = self._read(book.with_({number: value}), told)
                 with np.errstate(invalid="ignore"):
                     lean = (moved - base) / number.step_to(value)
                 found[told, at] = np.nan_to_num(lean, posinf=0.0, neginf=0.0)
@@ -192,18 +218,23 @@ def _next(number: Number) -> float:
 
 
 def aims_of(book: Book, target: Target) -> list[Aim]:
-    """What a target asks; none where it is met nowhere. Raises TooLarge where it cannot be told."""
+    """What a target asks; none where it is met nowhere, and of a promise, which no number above 0 changes.
+    Raises TooLarge where it cannot be told."""
     figures = book.figures(frozenset(target.flags))
     under = figures.under
     where = asked_at(under, target)
-    if not where.any():
+    if not where.any() or target.is_promise:
         return []
     low, high = bounds_of(target)
-    held = carries(under, most_rolls(under, target.view))
+    held = target.route is None and carries(under, most_rolls(under, target.view))
+    is_noted = not ((target.long_run or target.figure in _AFTER_EVENTS) and held) and _can_be_noted(target)
+    if target.is_order:
+        return [_of_order(target, where, is_noted, held)]
     if target.figure == "wait" and held:
         return _of_carried_wait(target, where, low, high)
-    is_noted = not (target.long_run and held)
-    if target.figure in ("chance", "one-in", "wait", "share", "worth"):
+    if target.figure == "none" and held:
+        return [Aim(target, where, _odds(1 - high), _odds(1 - low), "odds", False, target.events)]
+    if target.figure in _CHANCES:
         low, high = _as_chance(under, target, low, high)
         # An event is whole, so that a wait of exactly so many leaves room for a hair.
         hair = HAIR if target.figure == "wait" else 0.0
@@ -226,7 +257,16 @@ def _as_chance(under: Conditions, target: Target, low: float, high: float) -> tu
         return (1.0 / high if high > 0 else 1.0), (1.0 / low if low > 0 else 1.0)
     if target.figure == "wait":
         return _chance_of_wait(target, low, high)
+    if target.figure == "none":
+        return _chance_of_one(high, target.events), _chance_of_one(low, target.events)
     return low, high
+
+
+def _chance_of_one(none: float, events: int) -> float:
+    """The chance in an event with which so many players have none after so many events."""
+    if none <= 0.0:
+        return 2.0 if np.isneginf(none) else 1.0
+    return 0.0 if none >= 1.0 else float(-np.expm1(np.log(none) / events))
 
 
 def _chance_of_wait(target: Target, low: float, high: float) -> tuple[float, float]:
@@ -243,6 +283,17 @@ def _events(low: float, high: float) -> tuple[int | None, int | None]:
     by = None if np.isinf(high) else int(np.floor(high * (1 + HAIR) + 1e-9))
     after = None if np.isinf(low) or low <= 0 else int(np.ceil(low * (1 - HAIR) - 1e-9)) - 1
     return by, after
+
+
+def _of_order(target: Target, where: BoolArray, is_noted: bool, held: bool) -> Aim:
+    if target.figure == "wait" and held:
+        raise TooLarge("waits that rest on what is carried are not put in order")
+    steps = 1 if target.side == "never-falls" else -1
+    if target.figure in ("one-in", "wait", "none"):
+        steps = -steps  # what is read is the chance, which falls where these rise
+    scale: Scale = "odds" if target.figure in _CHANCES else "log"
+    by = target.events if target.figure == "none" and held else None
+    return Aim(target, where, HAIR / 4, np.inf, scale, is_noted, by, steps)
 
 
 def _of_carried_wait(target: Target, where: BoolArray, low: float, high: float) -> list[Aim]:
@@ -262,32 +313,36 @@ def _of_carried_wait(target: Target, where: BoolArray, low: float, high: float) 
 def _figure(noted: Noted, target: Target) -> Node:
     under, tape = noted.under, noted.tape
     values = under.item_values
-    mine = _counts(under, target)
-    if target.figure in ("chance", "one-in", "wait"):
+    mine = counted(under, target)
+    if target.figure in ("chance", "one-in", "wait", "none"):
         return noted.hit(mine)
     if target.figure == "share":
         return tape.over(noted.mean(mine), noted.mean(np.ones_like(values)))
     if target.figure == "worth":
         return tape.over(noted.mean(mine * values), noted.mean(values))
-    if target.figure == "cv":
+    if target.figure in ("cv", "spread"):
         mean, var = noted.mean_and_var(values)
-        return tape.root(tape.over(var, tape.squared(mean)))
+        if target.figure == "spread" and target.spread == "sd":
+            return tape.root(tape.scaled(var, float(target.events)))
+        events = target.events if target.figure == "spread" else 1
+        return tape.scaled(tape.root(tape.over(var, tape.squared(mean))), events**-0.5)
     found = noted.mean(values if target.figure.startswith("value") else mine)
     if target.figure.endswith("per-hour"):
         return tape.scaled(found, events_per_hour(under.source(target.view.id)))
     return found
 
 
-def _counts(under: Conditions, target: Target) -> FloatArray:
-    """Which items a target is about, (items,) of 0 and 1."""
-    found = np.zeros(len(under.game.items))
-    if target.item is not None:
-        found[under.item_index[target.item]] = 1.0
-    elif target.tier is not None:
-        found[under.item_tiers == under.tier_index[target.tier]] = 1.0
-    else:
-        found[:] = 1.0
-    return found
+def _can_be_noted(target: Target) -> bool:
+    """Whether a tape has the figure: no whole distributions, no routes, no parts of a variance."""
+    if target.route is not None or target.figure in ("less", "swing-of"):
+        return False
+    return target.figure != "spread" or target.spread != "p95/p5"
+
+
+def _rises(here: FloatArray) -> FloatArray:
+    """From each to the next; from never to never is no step."""
+    with np.errstate(invalid="ignore"):
+        return np.where(here[1:] == here[:-1], 0.0, np.diff(here))
 
 
 def _coordinate(figures: FloatArray, scale: Scale) -> FloatArray:

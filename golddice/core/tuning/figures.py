@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from functools import cached_property
 
 import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray
-from golddice.core.game.models import Game, Target
+from golddice.core.errors import TooLarge
+from golddice.core.game.models import Game
+from golddice.core.game.target import SwingOf, Target
 from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.carried.totals import TotalLaw, value_after
 from golddice.core.odds.depths.alike import depth_signs
 from golddice.core.odds.depths.along import all_depths
 from golddice.core.odds.depths.depth_odds import DepthOdds
@@ -19,40 +22,68 @@ from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.pace import events_per_hour
 from golddice.core.terms.resting import carries
 from golddice.core.terms.size import check_size, most_rolls
+from golddice.core.tuning.along_routes import at_the_end
+from golddice.core.tuning.promises import Path, Reach, reach
 
 NEVER = float("inf")
+_GRID = 1 << 19  # the finest grid that the whole distribution of a value is laid on
+_ENDS = np.array([0.05, 0.95])
+_TIE = 1e-9
 
 
 class Figures:
-    """The figures of a game with a set of flags; what several targets share is worked out once."""
+    """The figures of a game with a set of flags, and what has a tag counted as one more tier; what several
+    targets share is worked out once."""
 
-    def __init__(self, game: Game, flags: frozenset[str], pause: Callable[[], None]) -> None:
+    def __init__(
+        self, game: Game, flags: frozenset[str], pause: Callable[[], None], tag: str | None = None
+    ) -> None:
         """`pause` is called between depths that are followed one by one."""
-        self.under, self._pause = all_depths(game, flags), pause
+        self.under, self._pause = all_depths(game, flags, tag), pause
 
     def of(self, target: Target, where: BoolArray) -> FloatArray:
         """A target's figure at the depths `where`, shape (d,): infinite for never, NaN where there is
-        no such figure (the swing of an event that gives nothing, a share of nothing).
+        no such figure (the swing of an event that gives nothing, a share of nothing). Of a route one, at its
+        end.
 
-        Raises TooLarge where what a player carries cannot be followed.
+        Raises TooLarge where it cannot be told exactly: what a player carries cannot be followed, or amounts
+        lie too fine for the whole distribution.
         """
+        if target.route is not None:
+            return at_the_end(self.under, target, self._counts(target))
         check_size(self.under, target.view)
-        if target.figure in ("chance", "one-in"):
-            chances = self._chances(target)[where]
-            return _one_in(chances) if target.figure == "one-in" else np.asarray(chances)
-        if target.figure == "wait":
-            return self._waits(target, where)
-        if target.figure == "cv":
-            lean = self._items.of(target.view)
-            return _share(np.sqrt(np.maximum(lean.value_var, 0.0)), lean.value_mean)[where]
+        match target.figure:
+            case "chance" | "one-in":
+                chances = self._chances(target)[where]
+                return _one_in(chances) if target.figure == "one-in" else np.asarray(chances)
+            case "wait":
+                return self._waits(target, where)
+            case "none":
+                return 1.0 - self.had_by(target, where, target.events)
+            case "cv":
+                lean = self._items.of(target.view)
+                return _cv(lean.value_mean, lean.value_var)[where]
+            case "spread":
+                return self._spreads(target, where)
+            case "less":
+                return self._less(target, where)
+            case "swing-of":
+                return self._shares_of_swing(target, where)
+            case "least" | "most" | "below":
+                return self._promises(target, where)
         return self._of_units(target, self._units(target, where))
+
+    def way(self, target: Target, row: int) -> Path:
+        """How an event comes to a promise's figure, at the depth of a row. Raises TooLarge."""
+        found = self._reach(target, self.under.alone(row))
+        return found.fewest if target.figure == "least" else found.most_of
 
     # --- one at a time ---------------------------------------------------------------------------------
 
     def _of_units(self, target: Target, units: FloatArray) -> FloatArray:
         """From how many of each item one event gives, shape (items, d)."""
         worths = units * self.under.item_values[:, None]
-        mine = self._belongs(target)
+        mine = self._counts(target) > 0
         if target.figure == "share":
             return _share(units[mine].sum(axis=0), units.sum(axis=0))
         if target.figure == "worth":
@@ -63,14 +94,8 @@ class Figures:
         rate = events_per_hour(self.under.source(name)) if by_hour else 1.0
         return np.asarray(rate * found.sum(axis=0))
 
-    def _belongs(self, target: Target) -> BoolArray:
-        """Which items the target is about."""
-        places = np.arange(len(self.under.game.items))
-        if target.item is not None:
-            return np.asarray(places == self.under.item_index[target.item])
-        if target.tier is not None:
-            return np.asarray(self.under.item_tiers == self.under.tier_index[target.tier])
-        return np.ones(places.size, dtype=bool)
+    def _counts(self, target: Target) -> FloatArray:
+        return counted(self.under, target)
 
     def _chances(self, target: Target) -> FloatArray:
         """Chance of at least one in a fresh player's next event, at every depth of the game."""
@@ -79,9 +104,14 @@ class Figures:
         return np.asarray(lean.hit[row[0]]) if row.size else np.zeros(self.under.depths.size)
 
     def _place(self, target: Target) -> int:
+        """Among the items, or the groups that items are counted in."""
         if target.item is not None:
             return self.under.item_index[target.item]
-        return self.under.tier_index[str(target.tier)]
+        return len(self.under.game.tiers) if target.tier is None else self.under.tier_index[target.tier]
+
+    def _column(self, target: Target, prospect: Prospect) -> int:
+        columns, place = prospect.columns, self._place(target)
+        return columns.item(place) if target.item is not None else columns.tier(place)
 
     def _waits(self, target: Target, where: BoolArray) -> FloatArray:
         sure = target.sure / 100
@@ -90,22 +120,101 @@ class Figures:
             return np.array([NEVER if events is None else events for events in waits], dtype=np.float64)
 
         def wait(prospect: Prospect) -> FloatArray:
-            columns, place = prospect.columns, self._place(target)
-            column = columns.item(place) if target.item is not None else columns.tier(place)
-            events = prospect.wait_of(column)[f"first_{target.sure}"]
+            events = prospect.wait_of(self._column(target, prospect))[f"first_{target.sure}"]
             return np.array([NEVER if events is None else events], dtype=np.float64)
 
         return np.asarray(self._by_depth(target, where, wait)[0])
 
     def had_by(self, target: Target, where: BoolArray, events: int) -> FloatArray:
-        """Share of fresh players that have one of a target's items by an event, at the depths `where`."""
+        """Share of fresh players that have one of a target's things by an event, at the depths `where`."""
+        if not self._carries(target):
+            with np.errstate(divide="ignore"):
+                return np.asarray(-np.expm1(events * np.log1p(-self._chances(target)[where])))
 
         def had(prospect: Prospect) -> FloatArray:
-            columns, place = prospect.columns, self._place(target)
-            column = columns.item(place) if target.item is not None else columns.tier(place)
-            return 1.0 - prospect.none_at(column, np.array([events]))
+            return 1.0 - prospect.none_at(self._column(target, prospect), np.array([events]))
 
         return np.asarray(self._by_depth(target, where, had)[0])
+
+    def _spreads(self, target: Target, where: BoolArray) -> FloatArray:
+        """Of the value of so many events."""
+        events = target.events
+        if target.spread == "p95/p5":
+            return self._by_law(target, where, lambda prospect: _ratio(_law(prospect, events)))
+        if self._carries(target):
+            pairs = self._by_depth(target, where, lambda one: np.array(one.value_after(events)))
+            mean, var = pairs[0], pairs[1]
+        else:
+            lean = self._items.of(target.view)
+            mean, var = events * lean.value_mean[where], events * lean.value_var[where]
+        return _cv(mean, var) if target.spread == "cv" else np.sqrt(np.maximum(var, 0.0))
+
+    def leaning_ratio(self, target: Target, where: BoolArray) -> FloatArray:
+        """The same ratio without its steps, so that it can be seen where it goes: its quantiles between
+        values, and no nearer to what is wanted than the true one."""
+
+        def ratio(prospect: Prospect) -> float:
+            law = _law(prospect, target.events)
+            low, high = law.between(_ENDS).tolist()
+            high += law.unit * (target.side in ("at-most", "never-rises"))
+            low += law.unit * (target.side in ("at-least", "never-falls"))
+            return float(high / low) if low > 0 else NEVER
+
+        return self._by_law(target, where, ratio)
+
+    def _less(self, target: Target, where: BoolArray) -> FloatArray:
+        """Chance of less than so much value by so many events."""
+
+        def less(prospect: Prospect) -> float:
+            law = _law(prospect, target.events)
+            below = int(np.ceil(target.less_than / law.unit - _TIE))
+            return float(np.clip(law.chances[: max(below, 0)].sum(), 0.0, 1.0))
+
+        return self._by_law(target, where, less)
+
+    def _by_law(self, target: Target, where: BoolArray, of: Callable[[Prospect], float]) -> FloatArray:
+        return np.asarray(self._by_depth(target, where, lambda one: np.array([of(one)]))[0])
+
+    def _shares_of_swing(self, target: Target, where: BoolArray) -> FloatArray:
+        """Share of the variance of an event's value that comes through a line or drop; NaN of none."""
+        part: SwingOf = target.swing_of  # type: ignore[assignment]
+
+        def share(prospect: Prospect) -> FloatArray:
+            columns, of = prospect.columns, part.table
+            hits = (
+                columns.line_hits(of, part.part)
+                if of is not None
+                else columns.drop_hits(target.view.id, part.part)
+            )
+            whole = float(prospect.outcome.value_var[0])
+            return np.array([prospect.cov(hits + 1) / whole if whole > 0 else np.nan])
+
+        self._check_part(target, part)
+        return np.asarray(self._by_depth(target, where, share, detail=True)[0])
+
+    def _check_part(self, target: Target, part: SwingOf) -> None:
+        if part.table is not None:
+            known = [line.id for line in self.under.table(part.table).lines]
+        elif target.source is not None:
+            known = [drop.id for drop in self.under.source(target.source).drops]
+        else:
+            known = []
+        if part.part not in known:
+            raise TooLarge(f"there is no “{part.part}” in “{part.table or target.view.id}” any more")
+
+    def _promises(self, target: Target, where: BoolArray) -> FloatArray:
+        def extreme(prospect: Prospect) -> FloatArray:
+            found = self._reach(target, prospect.under)
+            if target.figure == "least":
+                return np.array([found.least])
+            if found.is_loose:
+                raise TooLarge("a line with a limit is rolled in several places; the most cannot be decided")
+            return np.array([found.most])
+
+        return np.asarray(self._by_depth(target, where, extreme)[0])
+
+    def _reach(self, target: Target, alone: Conditions) -> Reach:
+        return reach(alone, target.view, self._counts(target))
 
     def _units(self, target: Target, where: BoolArray) -> FloatArray:
         if not target.long_run or not self._carries(target):
@@ -131,23 +240,62 @@ class Figures:
         return carries(self.under, most_rolls(self.under, target.view))
 
     def _by_depth(
-        self, target: Target, where: BoolArray, figure: Callable[[Prospect], FloatArray]
+        self,
+        target: Target,
+        where: BoolArray,
+        figure: Callable[[Prospect], FloatArray],
+        detail: bool = False,
     ) -> FloatArray:
         """A fresh player's figures followed depth by depth, shape (k, d); alike depths only once."""
         signs = depth_signs(self.under, most_rolls(self.under, target.view))
-        known: dict[bytes, FloatArray] = {}
+        known: dict[Hashable, FloatArray] = {}
         found = []
         for row in np.flatnonzero(where).tolist():
             if signs[row] not in known:
-                alone = Conditions(self.under.game, [int(self.under.depths[row])], self.under.flags)
-                known[signs[row]] = figure(Prospect(Evaluator(alone, detail=False), target.view))
+                known[signs[row]] = figure(Prospect(Evaluator(self.under.alone(row), detail), target.view))
                 self._pause()
             found.append(known[signs[row]])
         return np.stack(found, axis=1)
 
 
+def counted(under: Conditions, target: Target) -> FloatArray:
+    """Which items a target is about, (items,) of 0 and 1; of the whole event all."""
+    found = np.zeros(len(under.game.items))
+    if target.item is not None:
+        found[under.item_index[target.item]] = 1.0
+    elif target.tag is not None:
+        found[[target.tag in item.tags for item in under.game.items]] = 1.0
+    elif target.tier is None:
+        found[:] = 1.0
+    elif target.figure == "below":
+        found[under.item_tiers < under.tier_index[target.tier]] = 1.0
+    else:
+        found[under.item_tiers == under.tier_index[target.tier]] = 1.0
+    return found
+
+
+def _law(prospect: Prospect, events: int) -> TotalLaw:
+    """The value of so many events, if it can be told exactly."""
+    law = value_after(prospect.under, prospect.view, events, _GRID, prospect)
+    if law.grid_error > 0:
+        raise TooLarge("values lie too fine apart for their whole distribution to be told exactly")
+    return law
+
+
+def _ratio(law: TotalLaw) -> float:
+    """A lucky player's value over an unlucky one's, the 95th over the 5th of a hundred."""
+    low, high = law.quantiles(_ENDS).tolist()
+    if low > 0:
+        return float(high / low)
+    return NEVER if high > 0 else float("nan")
+
+
 def _one_in(chances: FloatArray) -> FloatArray:
     return np.asarray(np.divide(1.0, chances, out=np.full_like(chances, NEVER), where=chances > 0))
+
+
+def _cv(mean: FloatArray, var: FloatArray) -> FloatArray:
+    return _share(np.sqrt(np.maximum(var, 0.0)), mean)
 
 
 def _share(part: FloatArray, whole: FloatArray) -> FloatArray:

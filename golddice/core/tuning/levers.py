@@ -7,18 +7,19 @@ from dataclasses import dataclass
 import numpy as np
 
 from golddice.core.errors import QueryError, TooLarge
-from golddice.core.game.models import Game, Target
+from golddice.core.game.models import Game
+from golddice.core.game.target import Target
 from golddice.core.tuning.aims import Aim, Book, aims_of
 from golddice.core.tuning.numbers import CHANCES, Number, numbers_of
-from golddice.core.tuning.slopes import touched
+from golddice.core.tuning.slopes import touched_by
 
 _NOTHING = 1e-9
 
 
 @dataclass(frozen=True)
 class Lever:
-    """elasticity : per cent of the figure for one per cent of the number; of a wait of the chance to have one
-    by the event that is wanted."""
+    """elasticity : per cent of the figure for one per cent of the number; of a wait, and of the chance of
+    none, of the chance to have one."""
 
     number: Number
     elasticity: float
@@ -27,17 +28,21 @@ class Lever:
 def levers(game: Game, target: Target, depth: int) -> list[Lever]:
     """Every number but whole ones that a target's figure rests on at a depth, the strongest first; none where
     the figure is not told, or nothing moves it. Raises QueryError where the target asks nothing there."""
+    if target.is_promise:
+        return []
+    if target.is_order:
+        target = target.model_copy(update={"side": "at-least"})
     book = Book(game)
     under = book.figures(frozenset(target.flags)).under
     try:
         aims = aims_of(book, target)
     except TooLarge:
         return []
-    if not aims or not aims[0].where[under.depths == depth].any():
+    if not aims or (target.route is None and not aims[0].where[under.depths == depth].any()):
         raise QueryError(f"“{target.name}” asks nothing at {depth}")
     aim = aims[0]
-    row = int(np.flatnonzero(under.depths[aim.where] == depth)[0])
-    near = touched(under, target.view)
+    row = 0 if target.route is not None else int(np.flatnonzero(under.depths[aim.where] == depth)[0])
+    near = touched_by(under, target)
     # Whole numbers do not move by a per cent.
     every = (number for number in numbers_of(game) if not number.is_whole)
     numbers = [number for number in every if (number.of, number.id) in near]

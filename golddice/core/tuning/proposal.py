@@ -7,14 +7,15 @@ from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 from golddice.core.errors import QueryError, UnknownThing
-from golddice.core.game.models import Game, Target
+from golddice.core.game.models import Game
+from golddice.core.game.target import Target
 from golddice.core.stopping import go_on
 from golddice.core.tuning.aims import Book, told
 from golddice.core.tuning.conflict import contradiction
 from golddice.core.tuning.moved import Moved, what_moved
 from golddice.core.tuning.numbers import Number, Sort, numbers_of, with_values
 from golddice.core.tuning.rounding import Holds, in_whole, rounded
-from golddice.core.tuning.slopes import touched
+from golddice.core.tuning.slopes import touched_by
 from golddice.core.tuning.solving import Found, Task, has_pinned, solved
 from golddice.core.tuning.targets import Standing, standings
 from golddice.core.tuning.whole import with_whole
@@ -22,6 +23,10 @@ from golddice.core.tuning.whole import with_whole
 Status = Literal["met", "nearest", "nothing-to-do"]
 _ROOM = 0.02  # of a coordinate
 _WIDE = 0.05  # rows with more room than this are not in danger
+_A_PROMISE = (
+    "a promise is kept by what can come at all, which no number above 0 changes: "
+    "close a line, or make it certain"
+)
 USUAL: frozenset[Sort] = frozenset({"weight", "chance", "nothing"})
 
 
@@ -99,8 +104,12 @@ def propose(game: Game, ask: Ask = Ask()) -> Proposal:
     before = standings(game, ids, go_on)
     untold = {one.target.id: one.untold for one in before if one.untold is not None}
     missed = [one.target for one in before if not one.is_met and one.target.id not in untold and one.depths]
+    broken = [target.id for target in missed if target.is_promise]
+    untold |= dict.fromkeys(broken, _A_PROMISE)
+    missed = [target for target in missed if not target.is_promise]
     if not missed:
-        return Proposal("nothing-to-do", {}, game, before, before, untold=untold)
+        status: Status = "nearest" if broken else "nothing-to-do"
+        return Proposal(status, {}, game, before, before, untold=untold)
     book = Book(game)
     aims, more = told(book, [target for target in targets if target.id not in untold])
     untold |= more
@@ -112,7 +121,7 @@ def propose(game: Game, ask: Ask = Ask()) -> Proposal:
     values = _cleaned(moving, found)
     if not found.is_met:
         return _nearest(task, found, values, before, untold)
-    values = _written(moving, found, ask, ids)
+    values = _written(moving, found, ask, [name for name in ids if name not in untold])
     after = standings(with_values(game, values), ids, go_on)
     return _told(game, values, before, after, untold, len(numbers))
 
@@ -126,11 +135,16 @@ def _told(
     free: int,
 ) -> Proposal:
     changed = with_values(game, values)
-    is_met = all(one.is_met or one.untold is not None or not one.depths for one in after)
+    is_met = all(map(_is_well, after))
     moved = what_moved(game, changed)
     return Proposal(
         "met" if is_met else "nearest", values, changed, before, after, moved, untold=untold, free=free
     )
+
+
+def _is_well(one: Standing) -> bool:
+    """Met, or nothing that could be."""
+    return one.is_met or one.untold is not None or not one.depths
 
 
 def _nearest(
@@ -193,7 +207,7 @@ def _written(task: Task, found: Found, ask: Ask, ids: list[str]) -> dict[Number,
 
     def holds(tried: dict[Number, float]) -> bool:
         stood = standings(with_values(task.game, tried), ids, go_on)
-        return all(one.is_met or one.untold is not None or not one.depths for one in stood)
+        return all(map(_is_well, stood))
 
     inside = _inside(task, found)
     written = _tried(task, inside, ask, _quickly(task, inside))
@@ -262,7 +276,7 @@ def free_numbers(book: Book, ask: Ask, missed: Sequence[Target]) -> list[Number]
     kept = [number for number in every if not any(_matches(number, one) for one in ask.keep)]
     near: set[tuple[str, str]] = set()
     for target in missed:
-        near |= touched(book.figures(frozenset(target.flags)).under, target.view)
+        near |= touched_by(book.figures(frozenset(target.flags)).under, target)
     if ask.unlock:
         return [number for number in kept if any(_matches(number, one) for one in ask.unlock)]
     mine = [number for number in kept if (number.of, number.id) in near]

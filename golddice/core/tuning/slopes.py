@@ -9,9 +9,11 @@ import numpy as np
 from golddice.core.arrays import FloatArray
 from golddice.core.game.curves import multiplier
 from golddice.core.game.models import Curve, Game, Source
+from golddice.core.game.target import Target
 from golddice.core.game.views import View
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.size import in_order, part_of
+from golddice.core.tuning.along_routes import views_on
 from golddice.core.tuning.flow import Noted
 from golddice.core.tuning.numbers import Number
 from golddice.core.tuning.tape import Node
@@ -44,6 +46,13 @@ def touched(under: Conditions, view: View) -> set[tuple[str, str]]:
                     names += tiers.values()
         found |= {("curve", name) for name in names if name is not None}
     return found
+
+
+def touched_by(under: Conditions, target: Target) -> set[tuple[str, str]]:
+    """Those that a target's figure rests on."""
+    if target.route is None:
+        return touched(under, target.view)
+    return set().union(*(touched(under, view) for view in views_on(under.game, target.route)))
 
 
 def curves_of_quantities(game: Game) -> set[str]:

@@ -7,19 +7,22 @@ found again (`terms.kept`).
 from __future__ import annotations
 
 from collections.abc import Callable, Collection
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.errors import TooLarge
-from golddice.core.game.models import Game, Target
+from golddice.core.game.models import Game
+from golddice.core.game.target import Target
 from golddice.core.odds.depths.along import met_at
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.kept import RESULTS, sign_of
 from golddice.core.terms.size import sign_of_view
+from golddice.core.tuning.along_routes import end_of, sign_of_route
 from golddice.core.tuning.figures import Figures
+from golddice.core.tuning.promises import Path
 
 _TIE = 1e-9  # a figure that misses by rounding alone holds
 
@@ -31,7 +34,9 @@ class Standing:
     depths : those of its range at which it is met.
     figures : infinite for never, NaN where there is no such figure; empty where it cannot be told,
         and `untold` says why.
-    holds : whether each is as wanted; empty where untold.
+    holds : whether each is as wanted; empty where untold. Where an order is wanted, a depth holds that does
+        not step the wrong way from the one before.
+    way : of a promise that is broken, how an event breaks it at the `furthest` depth.
     """
 
     target: Target
@@ -39,6 +44,7 @@ class Standing:
     figures: list[float]
     holds: list[bool]
     untold: str | None
+    way: Path = ()
 
     @property
     def is_met(self) -> bool:
@@ -49,7 +55,8 @@ class Standing:
     def furthest(self) -> int | None:
         """The row of the depth at which it is furthest off; None where it holds at all of them."""
         missed = [row for row, held in enumerate(self.holds) if not held]
-        return max(missed, key=lambda row: distance(self.target, self.figures[row]), default=None)
+        by_how_much = off(self.target, np.array(self.figures))
+        return max(missed, key=lambda row: float(by_how_much[row]), default=None)
 
     def plain(self) -> dict[str, Any]:
         """As it goes over the wire: None for what is no finite number, with `never` beside it."""
@@ -63,6 +70,7 @@ class Standing:
             "holds": self.holds,
             "furthest": self.furthest,
             "untold": self.untold,
+            "way": [step._asdict() for step in self.way],
         }
 
 
@@ -75,20 +83,23 @@ def standings(
 
     `pause` is called now and then, for those who have other things to do in between.
     """
-    books: dict[frozenset[str], Figures] = {}
+    books: dict[tuple[frozenset[str], str | None], Figures] = {}
     found = []
     for target in game.targets:
         if only is not None and target.id not in only:
             continue
-        flags = frozenset(target.flags)
-        if flags not in books:
-            books[flags] = Figures(game, flags, pause)
-        found.append(_standing(books[flags], target, pause))
+        key = frozenset(target.flags), target.tag
+        if key not in books:
+            books[key] = Figures(game, key[0], pause, target.tag)
+        found.append(_standing(books[key], target, pause))
     return found
 
 
 def off(target: Target, figures: FloatArray) -> FloatArray:
-    """How far figures are outside what is wanted, 0 within; infinite for a figure that there is not."""
+    """How far figures are outside what is wanted, 0 within; infinite for a figure that there is not. Where
+    an order is wanted, how far each steps the wrong way."""
+    if target.is_order:
+        return _steps_back(target, figures)
     low = target.wanted - target.tolerance if target.side != "at-most" else -np.inf
     high = target.wanted + target.tolerance if target.side != "at-least" else np.inf
     with np.errstate(invalid="ignore"):
@@ -98,12 +109,20 @@ def off(target: Target, figures: FloatArray) -> FloatArray:
     return np.asarray(np.where(np.isnan(figures), np.inf, beyond))
 
 
-def distance(target: Target, figure: float) -> float:
-    return float(off(target, np.array([figure]))[0])
+def _steps_back(target: Target, figures: FloatArray) -> FloatArray:
+    before = np.concatenate([figures[:1], figures[:-1]])
+    with np.errstate(invalid="ignore"):
+        back = before - figures if target.side == "never-falls" else figures - before
+    back = np.where(before == figures, 0.0, back)  # never after never is in order
+    return np.asarray(np.where(np.isnan(figures), np.inf, np.maximum(np.nan_to_num(back), 0.0)))
 
 
 def _standing(book: Figures, target: Target, pause: Callable[[], None]) -> Standing:
-    key = ("standing", sign_of((target,)), sign_of_view(book.under, target.view))
+    route = target.route
+    rests_on = (
+        sign_of_view(book.under, target.view) if route is None else sign_of_route(book.under.game, route)
+    )
+    key = ("standing", sign_of((target,)), rests_on)
     found: Standing | None = RESULTS.peek(key)
     if found is None:
         found = RESULTS.get(key, lambda: _worked_out(book, target))
@@ -120,13 +139,19 @@ def _worked_out(book: Figures, target: Target) -> Standing:
         figures = book.of(target, where)
     except TooLarge as error:
         return Standing(target, depths, [], [], str(error))
-    size = max(target.wanted, target.tolerance, 1e-300)
-    holds = off(target, figures) <= _TIE * size
-    return Standing(target, depths, figures.tolist(), holds.tolist(), None)
+    sizes = np.abs(figures) if target.is_order else max(target.wanted, target.tolerance, 1e-300)
+    holds = off(target, figures) <= _TIE * sizes
+    found = Standing(target, depths, figures.tolist(), holds.tolist(), None)
+    if target.is_promise and not found.is_met and not target.is_order:
+        way = book.way(target, int(np.flatnonzero(where)[found.furthest or 0]))
+        return replace(found, way=way)
+    return found
 
 
 def asked_at(under: Conditions, target: Target) -> BoolArray:
-    """The depths of a target's range at which it is met."""
+    """The depths of a target's range at which it is met; of a route that of its end."""
+    if target.route is not None:
+        return np.asarray(under.depths == end_of(under.game, target.route))
     kind, name = target.view
     where = met_at(under, under.source(name) if kind == "source" else None)
     if target.depths is not None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import BaseModel
 
 from golddice.server.schemas.games import Asked
@@ -13,9 +15,19 @@ class TargetsIn(Asked):
     ids: list[str] | None = None
 
 
+class StepOut(BaseModel):
+    """A line or drop that hits or misses, or, without a part, a roll that gives nothing."""
+
+    kind: Literal["table", "source"]
+    id: str
+    part: str
+    how: Literal["hits", "misses", "nothing"]
+
+
 class StandingOut(BaseModel):
     """Lists go by the target's depths. A figure is null where `never` is true, or where there is none;
-    `furthest` is the row that misses by most. All lists but the depths are empty where it is untold."""
+    `furthest` is the row that misses by most, and `way` how an event breaks a promise there. All lists but the
+    depths are empty where it is untold."""
 
     id: str
     is_met: bool
@@ -25,6 +37,7 @@ class StandingOut(BaseModel):
     holds: list[bool]
     furthest: int | None
     untold: str | None
+    way: list[StepOut]
 
 
 class TargetsOut(BaseModel):

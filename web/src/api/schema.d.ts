@@ -2733,7 +2733,8 @@ export interface components {
         /**
          * StandingOut
          * @description Lists go by the target's depths. A figure is null where `never` is true, or where there is none;
-         *     `furthest` is the row that misses by most. All lists but the depths are empty where it is untold.
+         *     `furthest` is the row that misses by most, and `way` how an event breaks a promise there. All lists but the
+         *     depths are empty where it is untold.
          */
         StandingOut: {
             /** Depths */
@@ -2752,6 +2753,8 @@ export interface components {
             never: boolean[];
             /** Untold */
             untold: string | null;
+            /** Way */
+            way: components["schemas"]["StepOut"][];
         };
         /** StatEnds */
         StatEnds: {
@@ -2785,6 +2788,26 @@ export interface components {
             token?: string | null;
         };
         /**
+         * StepOut
+         * @description A line or drop that hits or misses, or, without a part, a roll that gives nothing.
+         */
+        StepOut: {
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "hits" | "misses" | "nothing";
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "table" | "source";
+            /** Part */
+            part: string;
+        };
+        /**
          * Steps
          * @description What undo and redo would do now.
          */
@@ -2793,6 +2816,16 @@ export interface components {
             redo: string | null;
             /** Undo */
             undo: string | null;
+        };
+        /**
+         * SwingOf
+         * @description A line of a table; or, without a table, a drop of the target's source.
+         */
+        SwingOf: {
+            /** Part */
+            part: string;
+            /** Table */
+            table?: string | null;
         };
         /** TableOdds */
         TableOdds: {
@@ -2838,9 +2871,11 @@ export interface components {
          * Target
          * @description A number that the designer wants, with a tolerance, at every depth of a range.
          *
-         *     Of one event of a `source` or one execution of a `table`; of an `item`, of any item of a `tier`, or of
-         *     the event's value. A `wait` is the event by which `sure` % of players have one. Only depths
-         *     at which the source is met count; without `depths` all of them.
+         *     Of one event of a `source`, of one execution of a `table`, or of what a `route` has given by its end; of
+         *     an `item`, of any item of a `tier` or with a `tag`, or of the event's value. A `wait` is the event by
+         *     which `sure` % of players have one; a `spread`, `none` and `less` are after so many `events`. Only depths
+         *     at which the source is met count; without `depths` all of them. A side `never-falls` or `never-rises`
+         *     wants the figure in order along the depths, and no number.
          */
         Target: {
             /**
@@ -2854,10 +2889,15 @@ export interface components {
                 number
             ] | null;
             /**
+             * Events
+             * @default 1
+             */
+            events: number;
+            /**
              * Figure
              * @enum {string}
              */
-            figure: "chance" | "one-in" | "wait" | "mean" | "per-hour" | "share" | "worth" | "value" | "value-per-hour" | "cv";
+            figure: "chance" | "one-in" | "wait" | "none" | "mean" | "per-hour" | "share" | "worth" | "value" | "value-per-hour" | "cv" | "spread" | "less" | "swing-of" | "least" | "most" | "below";
             /**
              * Flags
              * @default []
@@ -2867,6 +2907,11 @@ export interface components {
             id: string;
             /** Item */
             item?: string | null;
+            /**
+             * Less Than
+             * @default 0
+             */
+            less_than: number;
             /**
              * Long Run
              * @default false
@@ -2879,22 +2924,33 @@ export interface components {
              * @default
              */
             notes: string;
+            /** Route */
+            route?: string | null;
             /**
              * Side
              * @default near
              * @enum {string}
              */
-            side: "near" | "at-least" | "at-most";
+            side: "near" | "at-least" | "at-most" | "never-falls" | "never-rises";
             /** Source */
             source?: string | null;
+            /**
+             * Spread
+             * @default cv
+             * @enum {string}
+             */
+            spread: "cv" | "sd" | "p95/p5";
             /**
              * Sure
              * @default 50
              * @enum {integer}
              */
             sure: 50 | 90 | 99;
+            swing_of?: components["schemas"]["SwingOf"] | null;
             /** Table */
             table?: string | null;
+            /** Tag */
+            tag?: string | null;
             /** Tier */
             tier?: string | null;
             /**

@@ -3,11 +3,11 @@ import type { Source, Standing, Target, View } from '@/api/types'
 import { amount, entered, figures, percent } from '@/ui/format'
 import { typedNumber } from '@/ui/numbers'
 import type { Parts } from './parts'
-import { eventWords, ROLL } from './words'
+import { eventWords, lineName, ROLL } from './words'
 
 export type Figure = Target['figure']
-/** What a figure is of: an item or a tier, a tier alone, or the whole event. */
-export type FigureOf = 'thing' | 'tier' | 'event'
+/** What a figure is of: an item, a tier or a tag; a tier or a tag; a tier alone; the whole event; a part. */
+export type FigureOf = 'thing' | 'group' | 'tier' | 'event' | 'part'
 
 interface Kind {
   of: FigureOf
@@ -15,6 +15,12 @@ interface Kind {
   inPercent: boolean
   perHour: boolean
   longRun: boolean
+  /** After so many events. */
+  after: boolean
+  /** There is one at the end of a route. */
+  onRoute: boolean
+  /** Decided by what can come at all. */
+  promise: boolean
 }
 
 const kind = (of: FigureOf, more: Partial<Kind> = {}): Kind => ({
@@ -22,6 +28,9 @@ const kind = (of: FigureOf, more: Partial<Kind> = {}): Kind => ({
   inPercent: false,
   perHour: false,
   longRun: false,
+  after: false,
+  onRoute: false,
+  promise: false,
   ...more,
 })
 
@@ -29,21 +38,29 @@ export const FIGURES: Record<Figure, Kind> = {
   'one-in': kind('thing'),
   wait: kind('thing'),
   chance: kind('thing', { inPercent: true }),
-  mean: kind('thing', { longRun: true }),
+  none: kind('thing', { inPercent: true, after: true }),
+  mean: kind('thing', { longRun: true, onRoute: true }),
   'per-hour': kind('thing', { longRun: true, perHour: true }),
-  share: kind('tier', { inPercent: true, longRun: true }),
-  worth: kind('tier', { inPercent: true, longRun: true }),
-  value: kind('event', { longRun: true }),
+  share: kind('group', { inPercent: true, longRun: true, onRoute: true }),
+  worth: kind('group', { inPercent: true, longRun: true, onRoute: true }),
+  value: kind('event', { longRun: true, onRoute: true }),
   'value-per-hour': kind('event', { longRun: true, perHour: true }),
-  cv: kind('event'),
+  cv: kind('event', { onRoute: true }),
+  spread: kind('event', { after: true }),
+  less: kind('event', { inPercent: true, after: true }),
+  'swing-of': kind('part', { inPercent: true }),
+  least: kind('thing', { promise: true }),
+  most: kind('thing', { promise: true }),
+  below: kind('tier', { promise: true }),
 }
 
 /** A figure as the beginning of a sentence that goes on with what it is of. */
-export function figureWords(figure: Figure, source: Source | undefined): string {
-  const { one, a, many } = source ? eventWords(source) : ROLL
+export function figureWords(figure: Figure, source: Source | undefined, isRoute = false): string {
+  const { one, a, many } = isRoute ? WHOLE : source ? eventWords(source) : ROLL
   return {
     'one-in': `${many} for one of`,
     wait: `the ${one} by which`,
+    none: `the chance to have none, after some ${many}, of`,
     chance: `the chance that ${a} gives`,
     mean: `how many ${a} gives of`,
     'per-hour': 'how many an hour gives of',
@@ -52,16 +69,61 @@ export function figureWords(figure: Figure, source: Source | undefined): string 
     value: `the worth of ${a}`,
     'value-per-hour': 'the worth of an hour',
     cv: `the swing of ${a}, sd over mean`,
+    spread: `the spread of what ${many} are worth`,
+    less: `the chance that ${many} are worth less than`,
+    'swing-of': `the part of the swing of ${a} that is from`,
+    least: `the fewest that ${a} can give of`,
+    most: `the most that ${a} can give of`,
+    below: `the most that ${a} can give of anything below`,
   }[figure]
 }
 
-export const SIDES = { near: 'about', 'at-least': 'at least', 'at-most': 'at most' } as const
+const WHOLE = { one: 'route', a: 'the whole', many: 'routes' }
+
+export const SIDES = {
+  near: 'about',
+  'at-least': 'at least',
+  'at-most': 'at most',
+  'never-falls': 'never falling',
+  'never-rises': 'never rising',
+} as const
+
+/** Whether it wants an order along the depths, and no number. */
+export const isOrder = ({ side }: Target) => side === 'never-falls' || side === 'never-rises'
 
 /** What the target is of, by name: "any Heirloom", "Brass token"; empty for the whole event. */
 export function thingName(parts: Parts, target: Target): string {
+  if (target.figure === 'below' && target.tier)
+    return parts.tier.get(target.tier)?.name ?? target.tier
   if (target.item) return parts.item.get(target.item)?.name ?? target.item
+  if (target.tag) return `anything of “${target.tag}”`
+  if (target.swing_of) return partName(parts, target)
   if (target.tier) return `any ${parts.tier.get(target.tier)?.name ?? target.tier}`
   return ''
+}
+
+/** A line or drop by what it gives. */
+function partName(parts: Parts, { swing_of: of, source }: Target): string {
+  if (!of) return ''
+  if (of.table) {
+    const table = parts.table.get(of.table)
+    const line = table?.lines.find((one) => one.id === of.part)
+    return `${line ? lineName(parts, line) : of.part} of ${table?.name ?? of.table}`
+  }
+  const drop = parts.source.get(source ?? '')?.drops.find((one) => one.id === of.part)
+  return parts.table.get(drop?.table ?? '')?.name ?? of.part
+}
+
+/** Every part that the swing of a target's event can come from. */
+export function partsOf(parts: Parts, target: Target): { table: string | null; part: string }[] {
+  const drops = parts.source.get(target.source ?? '')?.drops ?? []
+  const tables = [...reachedFrom(parts, targetViews(parts, target))]
+    .filter((one) => one.startsWith('table/'))
+    .map((one) => one.slice('table/'.length))
+  const lines = tables.flatMap((table) =>
+    (parts.table.get(table)?.lines ?? []).map((line) => ({ table, part: line.id })),
+  )
+  return [...drops.map((drop) => ({ table: null, part: drop.id })), ...lines]
 }
 
 /** One figure of a target with its unit's sign. */
@@ -73,14 +135,22 @@ export function told(target: Target, x: number | null | undefined, never = false
 }
 
 /** What is wanted, as it is typed: "40 ± 4", "95 %". */
-export function wantedText({ figure, wanted, tolerance }: Target): string {
+export function wantedText(target: Target): string {
+  const { figure, wanted, tolerance, side } = target
+  if (isOrder(target)) return SIDES[side]
   const by = FIGURES[figure].inPercent ? 100 : 1
   const sign = by === 100 ? ' %' : ''
   const around = tolerance ? ` ± ${entered(by * tolerance)}` : ''
   return `${entered(by * wanted)}${around}${sign}`
 }
 
-const SIGNS = { near: '', 'at-least': '≥ ', 'at-most': '≤ ' } as const
+const SIGNS = {
+  near: '',
+  'at-least': '≥ ',
+  'at-most': '≤ ',
+  'never-falls': '',
+  'never-rises': '',
+} as const
 
 /** The same with its side as a sign, where room is scarce and where it is typed: "≤ 40". */
 export function wantedShort(target: Target): string {
@@ -89,10 +159,12 @@ export function wantedShort(target: Target): string {
 
 /** The same with its side, where nobody types it: "at most 40". */
 export function wantedWords(target: Target): string {
-  return `${target.side === 'near' ? '' : `${SIDES[target.side]} `}${wantedText(target)}`
+  const isBare = target.side === 'near' || isOrder(target)
+  return `${isBare ? '' : `${SIDES[target.side]} `}${wantedText(target)}`
 }
 
 const WRITTEN = 'write 40, 40 ± 4, 40 ± 10 %, 36-44, ≤ 40 or ≥ 40'
+const ORDERS = ['never-falls', 'never-rises'] as const
 const TYPED_SIDES: [RegExp, Target['side']][] = [
   [/^\s*(≤|<=?|at most)/i, 'at-most'],
   [/^\s*(≥|>=?|at least)/i, 'at-least'],
@@ -107,6 +179,9 @@ export function typedWanted(
   { figure, side }: Target,
 ): Pick<Target, 'wanted' | 'tolerance' | 'side'> | string {
   const { inPercent } = FIGURES[figure]
+  const order = ORDERS.find((one) => SIDES[one] === text.trim().toLowerCase())
+  if (order) return { wanted: 0, tolerance: 0, side: order }
+  if (side === 'never-falls' || side === 'never-rises') side = 'near'
   const signed = TYPED_SIDES.find(([sign]) => sign.test(text))
   const number = signed ? text.replace(signed[0], '') : text
   const read = typedNumbers(inPercent ? number.replaceAll('%', '') : number, inPercent ? 0.01 : 1)
@@ -131,8 +206,10 @@ function typedNumbers(whole: string, by: number): Pick<Target, 'wanted' | 'toler
 
 const views = new WeakMap<Target, View>()
 
-/** What a target looks at: the same object for the same target, so that it can be watched. */
-export function targetView(target: Target): View {
+/** What a target looks at, null for a route: the same object for the same target, so that it can be
+ * watched. */
+export function targetView(target: Target): View | null {
+  if (target.route) return null
   const known = views.get(target)
   if (known) return known
   const view: View = target.source
@@ -145,20 +222,34 @@ export function targetView(target: Target): View {
 /** The targets that an edit of what is in view can move: of it, of what it rolls, of what rolls it. */
 export function touched(parts: Parts, view: View | null): Target[] {
   if (!view) return []
-  const below = reachedFrom(parts, view)
+  const below = reachedFrom(parts, [view])
   const here = key(view)
-  return [...parts.target.values()].filter(
-    (target) =>
-      below.has(key(targetView(target))) || reachedFrom(parts, targetView(target)).has(here),
+  return [...parts.target.values()].filter((target) => {
+    const mine = targetViews(parts, target)
+    const isBelow = !target.route && mine.some((one) => below.has(key(one)))
+    return isBelow || reachedFrom(parts, mine).has(here)
+  })
+}
+
+/** All that it is about: of a route what its legs meet. */
+function targetViews(parts: Parts, target: Target): View[] {
+  const view = targetView(target)
+  if (view) return [view]
+  const route = parts.route.get(target.route ?? '')
+  const spawns = (parts.settings.depth.bands ?? []).flatMap((band) => band.spawns ?? [])
+  return (route?.legs ?? []).flatMap((leg): View[] =>
+    leg.source
+      ? [{ kind: 'source', id: leg.source }]
+      : spawns.map((id): View => ({ kind: 'table', id })),
   )
 }
 
 const key = (view: View) => `${view.kind}/${view.id}`
 
-/** Everything that a source or table rolls, itself included. */
-function reachedFrom(parts: Parts, start: View): Set<string> {
+/** Everything that sources and tables roll, they themselves included. */
+function reachedFrom(parts: Parts, starts: View[]): Set<string> {
   const found = new Set<string>()
-  const pending: View[] = [start]
+  const pending: View[] = [...starts]
   for (let view = pending.pop(); view; view = pending.pop()) {
     if (found.has(key(view))) continue
     found.add(key(view))
@@ -178,6 +269,23 @@ function reachedFrom(parts: Parts, start: View): Set<string> {
 /** Which row of a standing is about a depth; -1 where it does not ask there. */
 export const rowAt = (standing: Standing | undefined, depth: number) =>
   standing ? standing.depths.indexOf(depth) : -1
+
+/** How an event breaks a promise, step by step: "bits gives Crown, Eel catch misses". */
+export function wayWords(parts: Parts, way: Standing['way']): string {
+  return way.map((step) => `${stepName(parts, step)} ${HOW[step.how]}`.trim()).join(', ')
+}
+
+const HOW = { hits: '', misses: 'misses', nothing: 'gives nothing' } as const
+
+function stepName(parts: Parts, { kind, id, part }: Standing['way'][number]): string {
+  if (kind === 'source') {
+    const drop = parts.source.get(id)?.drops.find((one) => one.id === part)
+    return parts.table.get(drop?.table ?? '')?.name ?? part
+  }
+  const table = parts.table.get(id)
+  const line = table?.lines.find((one) => one.id === part)
+  return line ? lineName(parts, line) : (table?.name ?? id)
+}
 
 /** How a target stands, in a few words. */
 export function standingWords(standing: Standing, word: string): string {

@@ -3,7 +3,7 @@
 import { scaleLinear, scaleLog } from 'd3-scale'
 import type { Standing, Target } from '@/api/types'
 import { useGame } from '@/game/store'
-import { rowAt, told, wantedWords } from '@/game/targets'
+import { isOrder, rowAt, told, wantedWords } from '@/game/targets'
 import { TargetMark } from '@/ui/TargetMark'
 import { Figure } from './Figure'
 import { shownDepths, useDepthScale, type DepthScale } from './DepthFrame'
@@ -53,7 +53,9 @@ export function TargetRows({ target, standing }: { target: Target; standing: Sta
             ]),
           })}
         >
-          <Band target={target} standing={standing} scale={scale} axis={axis} />
+          {!isOrder(target) && (
+            <Band target={target} standing={standing} scale={scale} axis={axis} />
+          )}
           <Line standing={standing} scale={scale} axis={axis} />
         </Figure>
       </div>
@@ -70,7 +72,9 @@ interface Axis {
 
 /** Linear from 0; logarithmic where the figures go over more than a decade or so. */
 function axisOf(target: Target, standing: Standing): Axis {
-  const ends = [target.wanted - (target.tolerance ?? 0), target.wanted + (target.tolerance ?? 0)]
+  const ends = isOrder(target)
+    ? []
+    : [target.wanted - (target.tolerance ?? 0), target.wanted + (target.tolerance ?? 0)]
   const all = [...ends, ...standing.figures.filter((one) => one !== null)]
   const high = Math.max(...all, 1e-12) * ROOM
   const least = Math.min(...all.filter((one) => one > 0), high) / ROOM

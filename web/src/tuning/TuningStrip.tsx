@@ -3,7 +3,7 @@
 import { useEffect } from 'react'
 import type { Target, TuneOut } from '@/api/types'
 import { setDraft, show, useGame, useGamePart } from '@/game/store'
-import { told, wantedWords } from '@/game/targets'
+import { isOrder, told, wantedWords } from '@/game/targets'
 import { entered } from '@/ui/format'
 import { TargetMark } from '@/ui/TargetMark'
 import { numberName, sizeWords } from './names'
@@ -130,8 +130,13 @@ function Held({ one, target }: { one: TuneOut['targets'][number]; target: Target
 
 /** The row that was furthest off; of a target that was met the one that moves most. */
 function telling(one: TuneOut['targets'][number], target: Target): number {
-  const low = target.side === 'at-most' ? -Infinity : target.wanted - target.tolerance
-  const high = target.side === 'at-least' ? Infinity : target.wanted + target.tolerance
+  const order = isOrder(target)
+  const isOpen = {
+    low: order || target.side === 'at-most',
+    high: order || target.side === 'at-least',
+  }
+  const low = isOpen.low ? -Infinity : target.wanted - target.tolerance
+  const high = isOpen.high ? Infinity : target.wanted + target.tolerance
   const off = one.before.map((x) => (x === null ? Infinity : Math.max(low - x, x - high, 0)))
   if (Math.max(...off, 0) > 0) return off.indexOf(Math.max(...off))
   const moves = one.before.map((before, row) => {

@@ -49,6 +49,11 @@ class TotalLaw:
     def quantiles(self, qs: FloatArray) -> FloatArray:
         return np.asarray(np.searchsorted(self._cumulative(), qs - _TIE) * self.unit, dtype=np.float64)
 
+    def between(self, qs: FloatArray) -> FloatArray:
+        """The same without steps: as if each chance were spread evenly below its value."""
+        ends = np.concatenate([[0.0], self._cumulative()])
+        return np.asarray(np.interp(qs, ends, np.arange(-1, self.chances.size) * self.unit))
+
     def _cumulative(self) -> FloatArray:
         return np.cumsum(self.chances)
 

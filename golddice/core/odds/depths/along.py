@@ -11,8 +11,9 @@ from golddice.core.game.models import Band, Game, Source
 from golddice.core.terms.conditions import Conditions
 
 
-def all_depths(game: Game, flags: Iterable[str] = ()) -> Conditions:
-    return Conditions(game, range(game.depth.from_, game.depth.to + 1), flags)
+def all_depths(game: Game, flags: Iterable[str] = (), tag: str | None = None) -> Conditions:
+    """With a `tag`, what has it is counted as a group of its own (`Catalogue`)."""
+    return Conditions(game, range(game.depth.from_, game.depth.to + 1), flags, tag=tag)
 
 
 def met_at(under: Conditions, source: Source | None) -> BoolArray:

@@ -24,11 +24,10 @@ def outcomes_apart(under: Conditions, view: View, rolls: Rolled) -> tuple[list[O
     places: dict[bytes, int] = {}
     found: list[Outcome] = []
     which: list[int] = []
-    for depth, sign in zip(under.depths, depth_signs(under, rolls), strict=True):
+    for row, sign in enumerate(depth_signs(under, rolls)):
         if sign not in places:
             go_on()
             places[sign] = len(found)
-            alone = Conditions(under.game, [int(depth)], under.flags)
-            found.append(Prospect(Evaluator(alone, detail=False), view).outcome)
+            found.append(Prospect(Evaluator(under.alone(row), detail=False), view).outcome)
         which.append(places[sign])
     return found, np.array(which, dtype=np.int64)

@@ -83,8 +83,8 @@ class DepthOdds:
         self.under = under
         items = len(under.game.items)
         # Among which things each item counts; -1 for none.
-        self._place: IntArray = under.item_tiers if by_tier else np.arange(items)
-        self._count = len(under.game.tiers) if by_tier else items
+        self._place: IntArray = under.catalogue.item_groups if by_tier else np.arange(items)
+        self._count = under.catalogue.groups if by_tier else items
         if only is not None:
             every, self._place = self._place, np.full(items, -1)
             self._place[only] = every[only]

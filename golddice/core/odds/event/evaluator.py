@@ -141,7 +141,10 @@ class Evaluator:
         of the value, shape (1, n)."""
         worth = self.under.item_values[lines.items]
         value, value_var = worth * lines.mean, worth**2 * lines.var
-        tiers, units = self.columns.tier(0) + self.under.item_tiers[lines.items], self.columns.units
+        tiers, units = (
+            self.columns.tier(0) + self.under.catalogue.item_groups[lines.items],
+            self.columns.units,
+        )
         columns = [lines.items, tiers, np.full(lines.at.size, units)]
         hit, mean, var = [lines.some] * 3, [lines.mean] * 3, [lines.var] * 3
         cov = [worth * lines.var] * 3
@@ -173,8 +176,8 @@ class Evaluator:
     def _item(self, at: int, law: AnyLaw) -> Outcome:
         """So many of one item: its column, its tier's and the units' move together."""
         item = self.under.game.items[at]
-        tier = self.under.tier_index[item.tier]
-        columns = np.array([at, self.columns.tier(tier), self.columns.units])
+        group = int(self.under.catalogue.item_groups[at])
+        columns = np.array([at, self.columns.tier(group), self.columns.units])
         some, mean, var, flat, square = self._laid_out(law)
         return Outcome(columns, some, mean, var, item.value * var, item.value * flat, item.value**2 * square)
 
@@ -209,7 +212,7 @@ class Evaluator:
             return nothing(self._depths)
         values = self.under.item_values[members]
         worth = chances @ values
-        tiers, place = np.unique(self.under.item_tiers[members], return_inverse=True)
+        tiers, place = np.unique(self.under.catalogue.item_groups[members], return_inverse=True)
         by_tier = np.zeros((members.size, tiers.size))
         by_tier[np.arange(members.size), place] = 1.0
         some = np.minimum(chances.sum(axis=1, keepdims=True), 1.0)

@@ -13,16 +13,16 @@ export function Levers({ id, standing }: { id: string; standing: Standing | unde
   const of = parts.source.get(parts.target.get(id)?.source ?? '')?.name
   // What all of it is about need not be said in every row.
   const named = (lever: Lever) => numberName(parts, lever).replace(`${of}, `, '')
-  const isAsked = standing !== undefined && !standing.untold && rowAt(standing, depth) >= 0
+  const isRoute = Boolean(parts.target.get(id)?.route)
+  const isTold = standing !== undefined && !standing.untold
+  const isAsked = isTold && (isRoute ? standing.depths.length > 0 : rowAt(standing, depth) >= 0)
   const { data } = useLevers(id, isAsked)
   const word = parts.settings.words?.depth ?? 'depth'
   if (!isAsked || !data?.levers.length) return null
   const longest = Math.abs(data.levers[0]?.elasticity ?? 1)
   return (
     <section aria-label="which number moves it" className="mb-3">
-      <p className="head mb-0.5">
-        What moves it at {word} {depth}
-      </p>
+      <p className="head mb-0.5">What moves it {isRoute ? 'at the end' : `at ${word} ${depth}`}</p>
       <p className="mb-1 text-muted">by how many per cent, for one per cent of each number</p>
       {data.levers.slice(0, MOST).map((lever) => (
         <button

@@ -1,11 +1,13 @@
 // What a target wants, as a sentence whose words are choices.
 import type { Target } from '@/api/types'
 import { type Failure, useGamePart } from '@/game/store'
+import type { Parts } from '@/game/parts'
 import {
   FIGURES,
   SIDES,
   figureWords,
-  targetView,
+  isOrder,
+  partsOf,
   thingName,
   typedWanted,
   wantedShort,
@@ -15,51 +17,25 @@ import {
 import { Choice } from '@/ui/Choice'
 import { EditText } from '@/ui/EditText'
 import { FlagButtons } from '@/ui/FlagButtons'
-import { typedRange } from '@/ui/format'
-import { withFigure, withThing, withView } from './edits'
+import { entered, typedRange } from '@/ui/format'
+import { typedNumber } from '@/ui/numbers'
+import { withFigure, withSide, withThing, withView } from './edits'
 
 type Save = (label: string, changed: Target) => Promise<Failure | null>
 
 export function Sentence({ target, onSave }: { target: Target; onSave: Save }) {
   const { parts } = useGamePart('parts')
   const { of, longRun } = FIGURES[target.figure]
-  const { from, to } = parts.settings.depth
-  const word = parts.settings.words?.depth ?? 'depth'
   const player = parts.settings.words?.player ?? 'player'
   return (
     <p className="text-body leading-6 text-muted">
       In <ViewChoice target={target} onSave={onSave} />{' '}
-      <FigureChoice target={target} onSave={onSave} />{' '}
-      {target.figure === 'wait' && (
-        <Choice
-          label="how sure"
-          value={String(target.sure)}
-          options={{ 50: 'half have', 90: 'nine in ten have', 99: '99 in 100 have' }}
-          onChange={(sure) =>
-            void onSave('how sure', { ...target, sure: Number(sure) as Target['sure'] })
-          }
-        />
-      )}{' '}
+      <FigureChoice target={target} onSave={onSave} /> <After target={target} onSave={onSave} />
       {of !== 'event' && <ThingChoice target={target} onSave={onSave} />} should be{' '}
-      <Choice
-        label="which side"
-        value={target.side ?? 'near'}
-        options={SIDES}
-        onChange={(side) => void onSave('side', { ...target, side: side as Target['side'] })}
-      />{' '}
-      <Wanted target={target} onSave={onSave} /> at {word}s{' '}
-      <EditText
-        label={`${word}s that it asks about`}
-        text={target.depths ? target.depths.join('-') : 'all'}
-        className="choice num text-ink"
-        onCommit={(text) => {
-          const range = typedRange(text, [from, to])
-          return typeof range === 'string'
-            ? { message: range }
-            : onSave('depths', { ...target, depths: range })
-        }}
-      />
-      {longRun && (
+      <SideChoice target={target} onSave={onSave} />{' '}
+      {!isOrder(target) && <Wanted target={target} onSave={onSave} />}{' '}
+      {target.route ? 'at its end' : <Depths target={target} onSave={onSave} />}
+      {longRun && !target.route && (
         <>
           , for{' '}
           <Choice
@@ -71,6 +47,123 @@ export function Sentence({ target, onSave }: { target: Target; onSave: Save }) {
         </>
       )}
     </p>
+  )
+}
+
+function SideChoice({ target, onSave }: { target: Target; onSave: Save }) {
+  const { near, 'at-least': least, 'at-most': most, ...orders } = SIDES
+  const ordered = target.route ? {} : orders
+  return (
+    <Choice
+      label="which side"
+      value={target.side ?? 'near'}
+      options={{ near, 'at-least': least, 'at-most': most, ...ordered }}
+      onChange={(side) => void onSave('side', withSide(target, side as Target['side']))}
+    />
+  )
+}
+
+function Depths({ target, onSave }: { target: Target; onSave: Save }) {
+  const { parts } = useGamePart('parts')
+  const { from, to } = parts.settings.depth
+  const word = parts.settings.words?.depth ?? 'depth'
+  return (
+    <>
+      at {word}s{' '}
+      <EditText
+        label={`${word}s that it asks about`}
+        text={target.depths ? target.depths.join('-') : 'all'}
+        className="choice num text-ink"
+        onCommit={(text) => {
+          const range = typedRange(text, [from, to])
+          return typeof range === 'string'
+            ? { message: range }
+            : onSave('depths', { ...target, depths: range })
+        }}
+      />
+    </>
+  )
+}
+
+/** What some figures need more: how sure, after how many events, which spread, less than what. */
+function After({ target, onSave }: { target: Target; onSave: Save }) {
+  const { after } = FIGURES[target.figure]
+  return (
+    <>
+      {target.figure === 'wait' && (
+        <Choice
+          label="how sure"
+          value={String(target.sure)}
+          options={{ 50: 'half have', 90: 'nine in ten have', 99: '99 in 100 have' }}
+          onChange={(sure) =>
+            void onSave('how sure', { ...target, sure: Number(sure) as Target['sure'] })
+          }
+        />
+      )}
+      {target.figure === 'spread' && (
+        <Choice
+          label="which spread"
+          value={target.spread}
+          options={SPREADS}
+          onChange={(spread) =>
+            void onSave('which spread', { ...target, spread: spread as Target['spread'] })
+          }
+        />
+      )}
+      {target.figure === 'less' && (
+        <Amount
+          label="less than"
+          value={target.less_than}
+          onSave={(less_than) => onSave('less than', { ...target, less_than })}
+        />
+      )}
+      {after && (
+        <>
+          {' after '}
+          <Amount
+            label="after how many events"
+            value={target.events}
+            isWhole
+            onSave={(events) => onSave('after how many', { ...target, events })}
+          />{' '}
+        </>
+      )}
+      {target.figure === 'wait' && ' '}
+    </>
+  )
+}
+
+const SPREADS = {
+  cv: 'sd over mean',
+  sd: 'sd',
+  'p95/p5': 'the 95th of 100 over the 5th',
+} as const
+
+function Amount({
+  label,
+  value,
+  isWhole,
+  onSave,
+}: {
+  label: string
+  value: number
+  isWhole?: boolean
+  onSave: (value: number) => Promise<Failure | null>
+}) {
+  return (
+    <EditText
+      label={label}
+      text={entered(value)}
+      className="choice num text-ink"
+      inputClass="num w-20"
+      onCommit={(text) => {
+        const typed = typedNumber(text)
+        if (typed === null || typed < 0) return { message: 'write a number' }
+        if (isWhole && (!Number.isInteger(typed) || typed < 1))
+          return { message: 'write a whole number of 1 or more' }
+        return onSave(typed)
+      }}
+    />
   )
 }
 
@@ -100,25 +193,24 @@ export function Wanted({
   )
 }
 
+const LOOKED_AT = ['source', 'table', 'route'] as const
+
 function ViewChoice({ target, onSave }: { target: Target; onSave: Save }) {
   const { parts } = useGamePart('parts')
-  const view = targetView(target)
   const options = Object.fromEntries(
-    (['source', 'table'] as const).flatMap((kind) =>
+    LOOKED_AT.flatMap((kind) =>
       [...parts[kind].values()].map((one) => [`${kind}/${one.id}`, one.name]),
     ),
   )
+  const kind = LOOKED_AT.find((one) => target[one]) ?? 'table'
   return (
     <Choice
       label="source or table"
-      value={`${view.kind}/${view.id}`}
+      value={`${kind}/${target[kind]}`}
       options={options}
       onChange={(chosen) => {
-        const [kind, id = ''] = chosen.split('/')
-        void onSave(
-          'of what',
-          withView(parts, target, { kind: kind === 'source' ? 'source' : 'table', id }),
-        )
+        const [of, id = ''] = chosen.split('/')
+        void onSave('of what', withView(parts, target, of as (typeof LOOKED_AT)[number], id))
       }}
     />
   )
@@ -127,14 +219,17 @@ function ViewChoice({ target, onSave }: { target: Target; onSave: Save }) {
 function FigureChoice({ target, onSave }: { target: Target; onSave: Save }) {
   const { parts } = useGamePart('parts')
   const source = parts.source.get(target.source ?? '')
-  const figures = (Object.keys(FIGURES) as Figure[]).filter(
-    (figure) => source || !FIGURES[figure].perHour,
-  )
+  const figures = (Object.keys(FIGURES) as Figure[]).filter((figure) => {
+    const { perHour, onRoute } = FIGURES[figure]
+    return target.route ? onRoute : source || !perHour
+  })
   return (
     <Choice
       label="figure"
       value={target.figure}
-      options={Object.fromEntries(figures.map((one) => [one, figureWords(one, source)]))}
+      options={Object.fromEntries(
+        figures.map((one) => [one, figureWords(one, source, Boolean(target.route))]),
+      )}
       onChange={(figure) => void onSave('figure', withFigure(parts, target, figure as Figure))}
     />
   )
@@ -142,21 +237,36 @@ function FigureChoice({ target, onSave }: { target: Target; onSave: Save }) {
 
 function ThingChoice({ target, onSave }: { target: Target; onSave: Save }) {
   const { parts } = useGamePart('parts')
-  const tiers = [...parts.tier.keys()].map((tier) => ({ ...target, item: null, tier }))
-  const items = [...parts.item.keys()].map((item) => ({ ...target, item, tier: null }))
-  const every = FIGURES[target.figure].of === 'tier' ? tiers : [...tiers, ...items]
-  const key = (one: Target) => (one.item ? `item/${one.item}` : `tier/${one.tier}`)
+  const every = things(parts, target)
   return (
     <Choice
       label="item or tier"
-      value={key(target)}
-      options={Object.fromEntries(every.map((one) => [key(one), thingName(parts, one)]))}
+      value={thingKey(target)}
+      options={Object.fromEntries(every.map((one) => [thingKey(one), thingName(parts, one)]))}
       onChange={(chosen) => {
-        const next = every.find((one) => key(one) === chosen)
+        const next = every.find((one) => thingKey(one) === chosen)
         if (next) void onSave('of what', withThing(parts, target, next))
       }}
     />
   )
+}
+
+/** All that its figure can be of. */
+function things(parts: Parts, target: Target): Target[] {
+  const { of } = FIGURES[target.figure]
+  if (of === 'part') return partsOf(parts, target).map((swing_of) => ({ ...target, swing_of }))
+  const none = { ...target, item: null, tier: null, tag: null }
+  const tiers = [...parts.tier.keys()].map((tier) => ({ ...none, tier }))
+  if (of === 'tier') return tiers
+  const tags = [...new Set([...parts.item.values()].flatMap((item) => item.tags ?? []))].sort()
+  const groups = [...tiers, ...tags.map((tag) => ({ ...none, tag }))]
+  if (of === 'group') return groups
+  return [...groups, ...[...parts.item.keys()].map((item) => ({ ...none, item }))]
+}
+
+function thingKey({ item, tier, tag, swing_of }: Target): string {
+  if (swing_of) return `part/${swing_of.table ?? ''}/${swing_of.part}`
+  return item ? `item/${item}` : tag ? `tag/${tag}` : `tier/${tier}`
 }
 
 /** The flags that are set for its players; no others are. */

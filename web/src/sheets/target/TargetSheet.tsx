@@ -3,7 +3,7 @@
 import { useTargets } from '@/api/queries'
 import type { Standing, Target } from '@/api/types'
 import { show, useGame } from '@/game/store'
-import { standingWords, told } from '@/game/targets'
+import { standingWords, told, wayWords } from '@/game/targets'
 import { DepthFrame } from '@/plots/DepthFrame'
 import { ROWS_WIDTH, TargetRows } from '@/plots/TargetRows'
 import { standOf, TargetMark } from '@/ui/TargetMark'
@@ -64,7 +64,8 @@ export function TargetSheet({ id }: { id: string }) {
             style={{ marginTop: -18 }}
           >
             <Levers id={id} standing={standing} />
-            <FlagChoice target={target} onSave={saveTarget} />
+            {standing && standing.way.length > 0 && <Breaks way={standing.way} />}
+            {!target.route && <FlagChoice target={target} onSave={saveTarget} />}
             <label className="mb-2 flex items-baseline gap-1.5">
               <input
                 type="checkbox"
@@ -90,6 +91,17 @@ export function TargetSheet({ id }: { id: string }) {
         </div>
       </DepthFrame>
     </div>
+  )
+}
+
+/** How an event comes to break a promise. */
+function Breaks({ way }: { way: Standing['way'] }) {
+  const parts = useGame((state) => state.parts)
+  return (
+    <section aria-label="what breaks it" className="mb-3">
+      <p className="head mb-0.5">What breaks it</p>
+      <p>{wayWords(parts, way)}</p>
+    </section>
   )
 }
 

@@ -3,7 +3,16 @@ import type { EntryIn, Focus, Target, View } from '@/api/types'
 import { freshTarget } from '@/game/fresh'
 import { freshId, type Parts } from '@/game/parts'
 import { commit } from '@/game/sync'
-import { FIGURES, figureWords, targetView, thingName, type Figure } from '@/game/targets'
+import {
+  FIGURES,
+  figureWords,
+  isOrder,
+  partsOf,
+  targetView,
+  thingName,
+  type Figure,
+  type FigureOf,
+} from '@/game/targets'
 import { show, useGame, type Failure } from '@/game/store'
 
 export function targetEntry(target: Target): EntryIn {
@@ -19,35 +28,68 @@ export function saveTarget(label: string, target: Target): Promise<Failure | nul
  * number that was wanted of the old one is forgotten.
  */
 export function withFigure(parts: Parts, target: Target, figure: Figure): Target {
-  const { of, longRun } = FIGURES[figure]
-  const highest = [...parts.tier.keys()].at(-1) ?? null
-  const tier = target.tier ?? parts.item.get(target.item ?? '')?.tier ?? highest
-  const keepsItem = of === 'thing' && target.item !== null
+  const { of, longRun, after, promise } = FIGURES[figure]
+  const first = of === 'part' ? partsOf(parts, target)[0] : undefined
   return renamed(parts, target, {
     ...target,
     figure,
-    item: keepsItem ? target.item : null,
-    tier: of === 'event' || keepsItem ? null : tier,
+    ...thingFor(parts, target, of),
+    swing_of: first ?? null,
+    events: after ? Math.max(target.events, AFTER) : 1,
+    side: promise ? (PROMISED[figure] ?? 'at-most') : target.side,
     long_run: longRun && target.long_run,
-    wanted: 0,
+    wanted: figure === 'least' ? 1 : 0,
     tolerance: 0,
   })
 }
 
-/** The target of another source or table; a table has no hours. */
-export function withView(parts: Parts, target: Target, view: View): Target {
-  const of =
-    view.kind === 'source' ? { source: view.id, table: null } : { source: null, table: view.id }
-  const changed = { ...target, ...of }
-  if (view.kind === 'source' || !FIGURES[target.figure].perHour)
-    return renamed(parts, target, changed)
-  const figure = target.figure === 'per-hour' ? 'mean' : 'value'
-  return renamed(parts, target, { ...changed, figure, wanted: 0, tolerance: 0 })
+const AFTER = 20
+const PROMISED: Partial<Record<Figure, Target['side']>> = { least: 'at-least' }
+
+/** What of an item, a tier or a tag a figure goes on being of. */
+function thingFor(
+  parts: Parts,
+  target: Target,
+  of: FigureOf,
+): Pick<Target, 'item' | 'tier' | 'tag'> {
+  const none = { item: null, tier: null, tag: null }
+  if (of === 'event' || of === 'part') return none
+  if (of === 'thing' && target.item) return { ...none, item: target.item }
+  if (of !== 'tier' && target.tag) return { ...none, tag: target.tag }
+  const highest = [...parts.tier.keys()].at(-1) ?? null
+  return { ...none, tier: target.tier ?? parts.item.get(target.item ?? '')?.tier ?? highest }
 }
 
-/** The target of another item or tier. */
+/** The target of another source, table or route, and of a figure that there is of it. */
+export function withView(
+  parts: Parts,
+  target: Target,
+  kind: 'source' | 'table' | 'route',
+  id: string,
+): Target {
+  const of = { source: null, table: null, route: null, [kind]: id }
+  const whole =
+    kind === 'route' ? { depths: null, flags: [], long_run: false, side: plainSide(target) } : {}
+  const changed = { ...target, ...of, ...whole }
+  const { perHour, onRoute, of: thing } = FIGURES[target.figure]
+  if (thing === 'part') return withFigure(parts, changed, kind === 'route' ? 'value' : 'swing-of')
+  const fits = kind === 'route' ? onRoute : kind === 'source' || !perHour
+  if (fits) return renamed(parts, target, changed)
+  return withFigure(parts, changed, thing === 'event' ? 'value' : 'mean')
+}
+
+const plainSide = (target: Target) => (isOrder(target) ? 'near' : target.side)
+
+/** The target of another item, tier, tag or part. */
 export function withThing(parts: Parts, target: Target, thing: Target): Target {
-  return renamed(parts, target, { ...target, item: thing.item, tier: thing.tier })
+  const { item, tier, tag, swing_of } = thing
+  return renamed(parts, target, { ...target, item, tier, tag, swing_of })
+}
+
+/** The target with another side; an order wants no number. */
+export function withSide(target: Target, side: Target['side']): Target {
+  const changed = { ...target, side }
+  return isOrder(changed) ? { ...changed, wanted: 0, tolerance: 0 } : changed
 }
 
 /** A target whose name nobody has chosen is called by what it is now. */
@@ -58,13 +100,15 @@ function renamed(parts: Parts, before: Target, now: Target): Target {
 
 /** What a target is called until somebody names it: "Worth of Lantern Eel", "Any Wonder from Eel catch". */
 function nameOf(parts: Parts, target: Target): string {
-  const view = targetView(target)
+  const view = targetView(target) ?? ({ kind: 'route', id: target.route ?? '' } as const)
   const of = parts[view.kind].get(view.id)?.name ?? view.id
   if (target.figure === 'value') return `Worth of ${of}`
   if (target.figure === 'one-in') return `${capital(thingName(parts, target))} from ${of}`
   const source = parts.source.get(target.source ?? '')
   const thing = thingName(parts, target)
-  const words = [figureWords(target.figure, source), thing].filter(Boolean).join(' ')
+  const words = [figureWords(target.figure, source, view.kind === 'route'), thing]
+    .filter(Boolean)
+    .join(' ')
   return `${of}: ${words}`
 }
 

@@ -1,0 +1,172 @@
+"""Targets: what the designer wants of players' luck."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from golddice.core.game.bases import DepthRange, FlagId, Name, NoteText, Part, Tag
+from golddice.core.game.naming import Id, Names
+from golddice.core.game.views import View
+
+Figure = Literal[
+    "chance",
+    "one-in",
+    "wait",
+    "none",
+    "mean",
+    "per-hour",
+    "share",
+    "worth",
+    "value",
+    "value-per-hour",
+    "cv",
+    "spread",
+    "less",
+    "swing-of",
+    "least",
+    "most",
+    "below",
+]
+Amount = Annotated[float, Field(ge=0, le=1e15, allow_inf_nan=False)]
+
+
+@dataclass(frozen=True)
+class FigureKind:
+    """What a figure can be of: a `thing` (an item, a tier or a tag), a `group` (a tier or a tag), a `tier`
+    alone, the whole `event`, or a `part` of it (a line or a drop).
+
+    long_run : whether there is one of the long run. after : whether it is after so many events.
+    on_route : whether there is one after a whole route.
+    """
+
+    of: Literal["thing", "group", "tier", "event", "part"]
+    long_run: bool = False
+    after: bool = False
+    on_route: bool = False
+
+
+FIGURES: dict[str, FigureKind] = {
+    "chance": FigureKind("thing"),
+    "one-in": FigureKind("thing"),
+    "wait": FigureKind("thing"),
+    "none": FigureKind("thing", after=True),
+    "mean": FigureKind("thing", long_run=True, on_route=True),
+    "per-hour": FigureKind("thing", long_run=True),
+    "share": FigureKind("group", long_run=True, on_route=True),
+    "worth": FigureKind("group", long_run=True, on_route=True),
+    "value": FigureKind("event", long_run=True, on_route=True),
+    "value-per-hour": FigureKind("event", long_run=True),
+    "cv": FigureKind("event", on_route=True),
+    "spread": FigureKind("event", after=True),
+    "less": FigureKind("event", after=True),
+    "swing-of": FigureKind("part"),
+    # Promises: of every event that can come, whatever a player carries.
+    "least": FigureKind("thing"),
+    "most": FigureKind("thing"),
+    "below": FigureKind("tier"),
+}
+PROMISES = frozenset({"least", "most", "below"})
+ORDERS = frozenset({"never-falls", "never-rises"})
+
+
+class SwingOf(Part):
+    """A line of a table; or, without a table, a drop of the target's source."""
+
+    table: Annotated[Id, Names("table", gone="entity")] | None = None
+    part: Id
+
+
+class Target(Part):
+    """A number that the designer wants, with a tolerance, at every depth of a range.
+
+    Of one event of a `source`, of one execution of a `table`, or of what a `route` has given by its end; of
+    an `item`, of any item of a `tier` or with a `tag`, or of the event's value. A `wait` is the event by
+    which `sure` % of players have one; a `spread`, `none` and `less` are after so many `events`. Only depths
+    at which the source is met count; without `depths` all of them. A side `never-falls` or `never-rises`
+    wants the figure in order along the depths, and no number.
+    """
+
+    id: Id
+    name: Name
+    source: Annotated[Id, Names("source", gone="entity")] | None = None
+    table: Annotated[Id, Names("table", gone="entity")] | None = None
+    route: Annotated[Id, Names("route", gone="entity")] | None = None
+    figure: Figure
+    item: Annotated[Id, Names("item", gone="entity")] | None = None
+    tier: Annotated[Id, Names("tier", gone="entity")] | None = None
+    tag: Tag | None = None
+    sure: Literal[50, 90, 99] = 50
+    spread: Literal["cv", "sd", "p95/p5"] = "cv"
+    events: Annotated[int, Field(ge=1, le=1_000_000)] = 1
+    less_than: Amount = 0.0
+    swing_of: SwingOf | None = None
+    side: Literal["near", "at-least", "at-most", "never-falls", "never-rises"] = "near"
+    wanted: Amount
+    tolerance: Amount = 0.0
+    depths: DepthRange | None = None
+    flags: list[FlagId] = []
+    long_run: bool = False
+    # What it is worth where not all can be met; put aside it is kept, but nothing is asked for its sake.
+    weight: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)] = 1.0
+    aside: bool = False
+    notes: NoteText = ""
+
+    @model_validator(mode="after")
+    def _is_of_something(self) -> Self:
+        for problem in self._problems():
+            raise ValueError(problem)
+        return self
+
+    def _problems(self) -> Iterator[str]:
+        kind = FIGURES[self.figure]
+        if [self.source, self.table, self.route].count(None) != 2:
+            yield "a target is of one source, of one table or of one route"
+        yield from self._of_what(kind)
+        if self.source is None and self.figure.endswith("per-hour"):
+            yield "only a source has events by the hour; choose a figure of one event"
+        if self.long_run and not kind.long_run:
+            yield f"“{self.figure}” is told of a fresh player; take long_run out"
+        if self.route is not None:
+            yield from self._of_route(kind)
+        if self.depths is not None and self.depths[0] > self.depths[1]:
+            yield f"from {self.depths[0]} is deeper than to {self.depths[1]}; swap them"
+        if self.is_order and (self.wanted or self.tolerance):
+            yield f"“{self.side}” wants an order and no number; let wanted and tolerance be 0"
+
+    def _of_what(self, kind: FigureKind) -> Iterator[str]:
+        things = 3 - [self.item, self.tier, self.tag].count(None)
+        if kind.of == "thing" and things != 1:
+            yield f"“{self.figure}” is of one item, of one tier or of one tag; name it"
+        elif kind.of == "group" and (things != 1 or self.item is not None):
+            yield f"“{self.figure}” is of a tier or a tag; name it, and no item"
+        elif kind.of == "tier" and (things != 1 or self.tier is None):
+            yield f"“{self.figure}” is of a tier; name it, and nothing else"
+        elif kind.of in ("event", "part") and things:
+            yield f"“{self.figure}” is of the whole event; take the item, tier or tag out"
+        if (kind.of == "part") != (self.swing_of is not None):
+            yield "“swing-of” is of a line or a drop, and it alone; name it as swing_of"
+
+    def _of_route(self, kind: FigureKind) -> Iterator[str]:
+        if not kind.on_route:
+            yield f"“{self.figure}” is not told of a route; choose mean, share, worth, value or cv"
+        if self.long_run or self.flags or self.depths or self.is_order:
+            yield "a route has its own depths and flags; take depths, flags, long_run and order out"
+
+    @property
+    def is_order(self) -> bool:
+        """Whether it wants figures in order along the depths rather than a number."""
+        return self.side in ORDERS
+
+    @property
+    def is_promise(self) -> bool:
+        """Whether it is decided by what can come at all, which no number above 0 changes."""
+        return self.figure in PROMISES
+
+    @property
+    def view(self) -> View:
+        """What it looks at: of a route there is none."""
+        return View("source", self.source) if self.source is not None else View("table", str(self.table))

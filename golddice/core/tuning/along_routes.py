@@ -1,0 +1,70 @@
+"""Figures of targets on routes: of all that a route has given by its end."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from golddice.core.arrays import FloatArray
+from golddice.core.errors import QueryError, TooLarge
+from golddice.core.game.models import Game
+from golddice.core.game.target import Target
+from golddice.core.game.views import View
+from golddice.core.odds.route.expectation import AtStop, Expectation
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.kept import RESULTS, Sign, sign_of
+from golddice.core.terms.stops import route_of, stops_of
+
+
+def sign_of_route(game: Game, name: str) -> Sign:
+    """All that a route's figures may rest on."""
+    route = route_of(game, name)
+    parts = (route, game.depth, *game.items, *game.tiers, *game.curves, *game.tables, *game.sources)
+    return sign_of(parts, (tuple(flag.id for flag in game.flags),))
+
+
+def end_of(game: Game, name: str) -> int | None:
+    """The depth of a route's last stop; None of one without stops, or with a leg outside the game."""
+    try:
+        stops = stops_of(game, route_of(game, name))
+    except (QueryError, TooLarge):
+        return None
+    return stops[-1].depth if stops else None
+
+
+def views_on(game: Game, name: str) -> list[View]:
+    """What is rolled along a route, each once."""
+    try:
+        stops = stops_of(game, route_of(game, name))
+    except (QueryError, TooLarge):
+        return []
+    return list(dict.fromkeys(stop.view for stop in stops if stop.view is not None))
+
+
+def at_the_end(under: Conditions, target: Target, counts: FloatArray) -> FloatArray:
+    """A target's figure after the last stop of its route, shape (1,); NaN where there is none.
+
+    `counts`, (items,) of 0 and 1, says which items it is about. Raises TooLarge where it cannot be told.
+    """
+    end = _last(under.game, str(target.route))
+    if target.figure == "cv":
+        found = math.sqrt(max(end.value_var, 0.0)) / end.value_mean if end.value_mean > 0 else math.nan
+        return np.array([found])
+    if target.figure == "value":
+        return np.array([end.value_mean])
+    many = end.mean[: counts.size]
+    worths = many * under.item_values if target.figure == "worth" else many
+    mine = float(worths @ counts)
+    if target.figure == "mean":
+        return np.array([mine])
+    whole = float(worths.sum())
+    return np.array([mine / whole if whole > 0 else math.nan])
+
+
+def _last(game: Game, name: str) -> AtStop:
+    return RESULTS.get(("end of route", sign_of_route(game, name)), lambda: _told(game, name))
+
+
+def _told(game: Game, name: str) -> AtStop:
+    return Expectation(game, route_of(game, name)).told()[-1]
