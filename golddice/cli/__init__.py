@@ -249,7 +249,8 @@ def serve(
 
 def _target_text(standing: Standing) -> str:
     target, row = standing.target, standing.furthest
-    wanted = f"{'' if target.side == 'near' else target.side.replace('-', ' ') + ' '}{target.wanted:g}"
+    side = "" if target.side == "near" else target.side.replace("-", " ")
+    wanted = side if target.is_order else f"{side} {target.wanted:g}".strip()
     wanted += f" ± {target.tolerance:g}" if target.tolerance else ""
     told = f"{target.id}: {target.figure} wanted {wanted}"
     if standing.untold is not None:

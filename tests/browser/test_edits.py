@@ -332,7 +332,7 @@ class Slow(Edits):
 
     def test_targets_of_before_an_edit_are_marked_until_those_after_it_are_there(self) -> None:
         self.open("targets/all")
-        self.until("they stand", lambda: "8 of 12 are met" in self.find("main").text)
+        self.until("they stand", lambda: "10 of 16 are met" in self.find("main").text)
         kept = Workbench.standings
 
         def slowly(*given: Any, **named: Any) -> Any:
@@ -349,7 +349,7 @@ class Slow(Edits):
         with patch.object(Workbench, "standings", slowly):
             self.client.post(f"/api/games/{self.game}/changes", json=change).raise_for_status()
             self.until("marked", lambda: self.all("main.stale"))
-            self.until("those after it", lambda: "9 of 12 are met" in self.find("main").text)
+            self.until("those after it", lambda: "11 of 16 are met" in self.find("main").text)
         self.until("not marked any more", lambda: not self.all("main.stale"))
 
     def test_a_field_that_was_refused_takes_the_next_edit(self) -> None:

@@ -58,9 +58,9 @@ class Standing(TargetTest):
 
     def test_all_side_by_side(self) -> None:
         self.open("targets/all")
-        self.until("8 of 12", lambda: "8 of 12" in self.find("[data-testid='targets met']").text)
+        self.until("10 of 16", lambda: "10 of 16" in self.find("[data-testid='targets met']").text)
         heads = self.all("[aria-label='targets by depth'] th button")
-        self.assertEqual(len(heads), 12)
+        self.assertEqual(len(heads), 16)
         self.until("a notch for every depth missed by any", lambda: {2, 3, 15, 16, 22} <= set(self.missed()))
         next(one for one in heads if "Eels pay" in one.text).click()
         self.until("its sheet", lambda: "/target/eel-pays" in self.browser.current_url)
@@ -78,7 +78,7 @@ class Standing(TargetTest):
         self.open("source/lantern-eel")
         self.find("[data-testid='target eel-pays']")
         touched = [one.get_attribute("data-testid") for one in self.all("[data-testid^='target ']")]
-        self.assertEqual(touched, ["target eel-heirlooms", "target eel-wonders", "target eel-pays"])
+        self.assertEqual(touched, [f"target {one}" for one in ("eel-heirlooms", "eel-wonders", "eel-pays", "dive-pays")])
         # a table within is touched too, and so is what only reaches it
         self.open("table/trench-heirlooms")
         self.find("[data-testid='target angler-wonder']")
@@ -179,11 +179,44 @@ class Edits(TargetTest):
         figures = [
             one.get_attribute("value") for one in Select(self.find("select[aria-label='figure']")).options
         ]
-        self.assertEqual(len(figures), 10)
+        self.assertEqual(len(figures), 17)
         for at, figure in enumerate(one for one in figures if one != "value"):
             Select(self.find("select[aria-label='figure']")).select_by_value(str(figure))
             self.saved(at + 2)
             self.assertEqual(self.target("eel-pays")["figure"], figure)
+
+    def test_after_so_many_of_a_tag_in_order_and_of_a_route(self) -> None:
+        self.open("target/eel-pays")
+        self.stands()
+        Select(self.find("select[aria-label='figure']")).select_by_value("none")
+        self.saved(2)
+        self.retype("after how many events", "30")
+        self.saved(3)
+        self.select("item or tier", "anything of “glass”")
+        self.saved(4)
+        found = self.target("eel-pays")
+        self.assertEqual((found["events"], found["tag"], found["tier"]), (30, "glass", None))
+        self.select("which side", "never rising")
+        self.saved(5)
+        self.assertEqual(self.all("[aria-label='wanted, Eels pay in the dark']"), [])
+        self.until("in order", lambda: "holds at all 16" in self.stands())
+        self.select("source or table", "First dive")
+        self.saved(6)
+        found = self.target("eel-pays")
+        self.assertEqual((found["route"], found["figure"], found["side"]), ("first-dive", "mean", "near"))
+        self.until("at its end", lambda: "its end" in self.stands())
+
+    def test_a_broken_promise_says_how(self) -> None:
+        body = self.target("crate-promise") | {"tier": "curio"}
+        entry = {"kind": "target", "id": "crate-promise", "body": body}
+        change = {"base": 1, "label": "curios at least", "entries": [entry]}
+        self.client.post(f"/api/games/{self.game}/changes", json=change).raise_for_status()
+        self.open("target/crate-promise")
+        self.until("how", lambda: self.all("[aria-label='what breaks it']"))
+        self.assertIn("Bell crate fittings", self.find("[aria-label='what breaks it']").text)
+        self.button("Find numbers").click()
+        told = "which no number above 0 changes"
+        self.until("left out", lambda: told in self.find("[aria-label='find numbers']").text)
 
     def test_flags_and_the_long_run(self) -> None:
         self.open("target/eel-pays")
@@ -219,6 +252,41 @@ class Making(TargetTest):
         self.until("its figure", lambda: row.text != "·")
         stands = float(row.text.replace("\u202f", ""))
         self.assertLessEqual(abs(stands - made["wanted"]), made["tolerance"])
+
+    def made(self) -> dict[str, Any]:
+        found: dict[str, Any] = self.whole()["targets"][-1]
+        return found
+
+    def hold(self, selector: str, revision: int) -> dict[str, Any]:
+        """Press a figure; the target that it becomes, which must hold as it stands."""
+        self.until("a figure", lambda: self.all(f"{selector} button.held"))
+        # A word of the one before may lie over it.
+        self.browser.execute_script("arguments[0].click()", self.all(f"{selector} button.held")[0])
+        self.saved(revision)
+        made = self.made()
+        answer = self.client.post(f"/api/games/{self.game}/targets", json={"ids": [made["id"]]}).json()
+        self.assertTrue(answer["targets"][0]["is_met"], made)
+        return made
+
+    def test_any_figure_can_be_held(self) -> None:
+        self.open("source/lantern-eel")
+        self.assertEqual(self.hold("[aria-label=sentence]", 2)["figure"], "one-in")
+        spread = self.hold("[aria-label=spread]", 3)
+        self.assertEqual((spread["figure"], spread["spread"]), ("spread", "p95/p5"))
+        swing = self.hold("[aria-label='where the swing comes from']", 4)
+        self.assertEqual((swing["figure"], swing["depths"]), ("swing-of", [15, 15]))
+        self.open("route/first-dive")
+        route = self.hold("[aria-label=sentence]", 5)
+        self.assertEqual((route["figure"], route["route"]), ("value", "first-dive"))
+        tier = self.hold("[aria-label='tiers so far'] tbody", 6)
+        self.assertEqual((tier["figure"], tier["route"]), ("mean", "first-dive"))
+
+    def test_a_figure_along_the_depths_is_held_where_it_stands(self) -> None:
+        self.open("source/lantern-eel")
+        self.button("all fathoms").click()
+        made = self.hold("[aria-label='figures by depth'] tbody tr:nth-child(12)", 2)
+        self.assertEqual((made["figure"], made["item"] is not None), ("mean", True))
+        self.assertEqual(made["depths"][0], made["depths"][1])
 
     def test_where_the_source_is_not_met_it_is_about_where_it_is(self) -> None:
         self.open("source/silt-crab")

@@ -108,6 +108,10 @@ class Tuning(TargetTest):
         self.until("it is missed", lambda: self.button("find numbers"))
         self.press_button("find numbers")
         self.found()
+        self.assertIn("They contradict each other", self.strip())
+        [rare] = [one for one in self.all(f"{STRIP} [aria-label=contradiction] p") if "rare" in one.text]
+        rare.find_element(By.TAG_NAME, "button").click()
+        self.until("met without it", lambda: "Met, with" in self.strip())
         self.assertIn("What else moves", self.strip())
         first = self.numbers()[0].split(":")[0]
         self.find(f"{STRIP} tbody tr button.label").click()
@@ -116,10 +120,13 @@ class Tuning(TargetTest):
         self.until("taken", lambda: not self.all(STRIP))
         answer = self.client.post(f"/api/games/{self.game}/targets", json={"ids": ["angler-wonder"]}).json()
         self.assertTrue(answer["targets"][0]["is_met"])
+        self.open("target/angler-rare")
+        self.until("its sheet", lambda: self.all("main input[type=checkbox]"))
+        self.find("main input[type=checkbox]").click()
         self.open("targets/all")
-        self.until("one more is met", lambda: "9 of 12 are met" in self.find("main").text)
+        self.until("one more is met", lambda: "11 of 16 are met" in self.find("main").text)
         self.press_button("Find numbers")
-        self.until("all of them", lambda: "12 of 12 are met" in self.find("main").text, 30)
+        self.until("all the others", lambda: "15 of 16 are met" in self.find("main").text, 30)
         self.assertIn("Met, with", self.strip())
 
     def test_another_edit_in_the_middle_asks_to_find_again(self) -> None:

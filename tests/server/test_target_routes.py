@@ -65,7 +65,7 @@ class Routes(DemoTest):
         self.post("changes", base=2, label="renamed", entries=[self.entry("again", name="Once more")])
         self.assertEqual(self.body("target", "again")["name"], "Once more")
         self.post("removals", base=3, kind="target", id="again")
-        self.assertEqual(len(self.post("targets")["targets"]), 12)
+        self.assertEqual(len(self.post("targets")["targets"]), 16)
 
     def test_one_that_is_not_sound_is_refused_with_its_place(self) -> None:
         bad = self.entry("crab-brass", item=None)
@@ -79,7 +79,7 @@ class Routes(DemoTest):
         self.assertIn(("target", "crab-brass"), {(use["kind"], use["id"]) for use in uses})
         before = self.client.get(self.url).json()["targets"]
         self.post("removals", base=1, kind="source", id="silt-crab")
-        self.assertEqual(len(self.client.get(self.url).json()["targets"]), 10)
+        self.assertEqual(len(self.client.get(self.url).json()["targets"]), 14)
         self.post("undo")
         self.assertEqual(self.client.get(self.url).json()["targets"], before)
 

@@ -11,35 +11,40 @@ from golddice.core.errors import QueryError, TooLarge
 from golddice.core.game.models import Game
 from golddice.core.game.target import Target
 from golddice.core.game.views import View
+from golddice.core.odds.depths.along import all_depths
 from golddice.core.odds.route.expectation import AtStop, Expectation
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.kept import RESULTS, Sign, sign_of
-from golddice.core.terms.stops import route_of, stops_of
+from golddice.core.terms.size import sign_of_view
+from golddice.core.terms.stops import Stop, route_of, stops_of
 
 
 def sign_of_route(game: Game, name: str) -> Sign:
-    """All that a route's figures may rest on."""
+    """All that a route's figures rest on."""
     route = route_of(game, name)
-    parts = (route, game.depth, *game.items, *game.tiers, *game.curves, *game.tables, *game.sources)
-    return sign_of(parts, (tuple(flag.id for flag in game.flags),))
+    rolled = dict.fromkeys((stop.flags, stop.view) for stop in _stops(game, name))
+    under = {flags: all_depths(game, flags) for flags, _ in rolled}
+    signs = [sign_of_view(under[flags], view) for flags, view in rolled if view is not None]
+    return sign_of((route, *signs), (game.depth.model_dump_json(),))
 
 
 def end_of(game: Game, name: str) -> int | None:
     """The depth of a route's last stop; None of one without stops, or with a leg outside the game."""
-    try:
-        stops = stops_of(game, route_of(game, name))
-    except (QueryError, TooLarge):
-        return None
+    stops = _stops(game, name)
     return stops[-1].depth if stops else None
 
 
 def views_on(game: Game, name: str) -> list[View]:
     """What is rolled along a route, each once."""
+    return list(dict.fromkeys(stop.view for stop in _stops(game, name) if stop.view is not None))
+
+
+def _stops(game: Game, name: str) -> list[Stop]:
+    """None where they cannot be laid out."""
     try:
-        stops = stops_of(game, route_of(game, name))
+        return stops_of(game, route_of(game, name))
     except (QueryError, TooLarge):
         return []
-    return list(dict.fromkeys(stop.view for stop in stops if stop.view is not None))
 
 
 def at_the_end(under: Conditions, target: Target, counts: FloatArray) -> FloatArray:

@@ -11,12 +11,12 @@ from golddice.core.game.models import Game
 from golddice.core.game.target import Target
 from golddice.core.stopping import go_on
 from golddice.core.tuning.aims import Book, told
-from golddice.core.tuning.conflict import contradiction
+from golddice.core.tuning.conflict import blocked, contradiction, of_targets
 from golddice.core.tuning.moved import Moved, what_moved
 from golddice.core.tuning.numbers import Number, Sort, numbers_of, with_values
 from golddice.core.tuning.rounding import Holds, in_whole, rounded
 from golddice.core.tuning.slopes import touched_by
-from golddice.core.tuning.solving import Found, Task, has_pinned, solved
+from golddice.core.tuning.solving import Found, Task, can_be_met, has_pinned, solved
 from golddice.core.tuning.targets import Standing, standings
 from golddice.core.tuning.whole import with_whole
 
@@ -156,37 +156,58 @@ def _nearest(
     if proposal.status == "met":
         return proposal
 
-    def can(names: Sequence[str]) -> bool:
-        some = [aim for aim in task.aims if aim.target.id in set(names)]
-        return _found(replace(task, aims=some))[0].is_met
+    known = {frozenset(found.blocked): False} if not _has_more_ways(task) else {}
 
-    return replace(proposal, conflict=contradiction(task.aims, found.misses.tolist(), can))
+    def can(names: Sequence[str]) -> bool:
+        key = frozenset(names)
+        if key not in known:
+            known[key] = _can_be_met(of_targets(task, set(names)))
+        return known[key]
+
+    return replace(proposal, conflict=contradiction(task.aims, found, can))
 
 
 def _found(task: Task) -> tuple[Found, Task]:
     """The change, with tables' totals kept where that can be, then with whole numbers moved too."""
-    smooth = [number for number in task.numbers if not number.is_whole]
-    plain = Task.of(task.game, smooth, task.aims, task.keep_totals)
+    plain = _smooth(task)
     found, best = _by_smooth(plain), plain
     if not found.is_met and task.keep_totals and has_pinned(plain):
         looser = replace(plain, keep_totals=False)
         other = _by_smooth(looser)
         if other.is_met:
             return other, looser
-    if len(smooth) < len(task.numbers):
+    if len(plain.numbers) < len(task.numbers):
         return with_whole(task, plain, found)
     return found, best
 
 
 def _by_smooth(task: Task) -> Found:
-    """From several starts, unless what is missed from the first, and is quick to look at, cannot be met even
-    by itself."""
+    """From several starts, unless a few that are missed from the first cannot be met even by themselves."""
     found = solved(task, starts=1)
-    pairs = zip(task.aims, found.misses, strict=True)
-    quick = [aim for aim, miss in pairs if miss > 0 and aim.is_noted]
-    if quick and len(quick) < len(task.aims) and not solved(replace(task, aims=quick)).is_met:
-        return found
-    return solved(task, first=found.steps)
+    few = () if found.is_met else blocked(task, found)
+    return replace(found, blocked=few) if few else solved(task, found=found)
+
+
+def _smooth(task: Task) -> Task:
+    """The same with those numbers alone that are not whole."""
+    smooth = [number for number in task.numbers if not number.is_whole]
+    return Task.of(task.game, smooth, task.aims, task.keep_totals)
+
+
+def _has_more_ways(task: Task) -> bool:
+    """Whether what the numbers that are not whole cannot do, with totals kept, may be done otherwise."""
+    plain = _smooth(task)
+    return len(plain.numbers) < len(task.numbers) or (task.keep_totals and has_pinned(plain))
+
+
+def _can_be_met(task: Task) -> bool:
+    """By whichever way a proposal is looked for."""
+    plain = _smooth(task)
+    if can_be_met(plain):
+        return True
+    if task.keep_totals and has_pinned(plain) and can_be_met(replace(plain, keep_totals=False)):
+        return True
+    return len(plain.numbers) < len(task.numbers) and _found(task)[0].is_met
 
 
 def _cleaned(task: Task, found: Found) -> dict[Number, float]:

@@ -8,7 +8,7 @@ by as little as can be.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -28,6 +28,7 @@ _NEAR = 1e-2  # of a coordinate
 _STILL = 1e-7
 _SMALL, _OTHERS = 0.5, 2  # a change so small is hardly one of several kinds; starts more
 _SAME, _ALIKE = 0.01, 2
+_STARTS_TO_BE_SURE = 3
 _SLOW, _PATIENCE = 0.01, 3  # so little nearer, so often: it is as near as it gets
 _BENT = 1e-3  # of a coordinate
 _NEARBY = 0.05  # of a step: slopes from so near are believed
@@ -75,10 +76,12 @@ class Task:
 
 @dataclass(frozen=True)
 class Found:
-    """steps (n,) of the numbers; misses (aims,) by how much the worst row of each misses, 0 where met."""
+    """steps (n,) of the numbers; misses (aims,) by how much the worst row of each misses, 0 where met.
+    blocked : ids of a few targets that were found to be out of reach together."""
 
     steps: FloatArray
     misses: FloatArray
+    blocked: tuple[str, ...] = ()
 
     @property
     def is_met(self) -> bool:
@@ -89,21 +92,42 @@ class Found:
         return float(np.sqrt(self.steps @ self.steps))
 
 
-def solved(task: Task, starts: int = 4, first: FloatArray | None = None) -> Found:
+def solved(task: Task, starts: int = 4, first: FloatArray | None = None, found: Found | None = None) -> Found:
     """The smallest change that was found, or the nearest. More starts are tried where the first does not
-    lead to all."""
-    best = _from(task, np.zeros(len(task.numbers)) if first is None else first)
+    lead to all; `found` is what came of the first, where that is known."""
+    best = found or _from(task, np.zeros(len(task.numbers)) if first is None else first)
     same = 0
     for steps in _starts(task, starts - 1):
         if best.is_met:
             break
-        found, before = _from(task, steps), best.misses.sum()
-        if found.is_met or found.misses.sum() < before * (1 - 1e-6):
-            best = found
-        same += bool(np.isfinite(before) and abs(found.misses.sum() - before) < _SAME * before)
+        other, before = _from(task, steps), best.misses.sum()
+        if other.is_met or other.misses.sum() < before * (1 - 1e-6):
+            best = other
+        same += bool(np.isfinite(before) and abs(other.misses.sum() - before) < _SAME * before)
         if same >= _ALIKE:
             break  # several ways led to the same place: it is the nearest that there is
     return _smaller(task, best) if best.is_met and starts > 1 else best
+
+
+def can_be_met(task: Task) -> bool:
+    """Whether some change leads to all, as far as several starts can tell."""
+    return any(
+        found.is_met
+        for found in _apart(task, [np.zeros(len(task.numbers)), *_starts(task, _STARTS_TO_BE_SURE)])
+    )
+
+
+def _apart(task: Task, starts: Iterable[FloatArray]) -> Iterator[Found]:
+    """What comes of each start, until several led to the same place."""
+    best, same = float("inf"), 0
+    for steps in starts:
+        found = _from(task, steps)
+        yield found
+        missed = float(found.misses.sum())
+        same += abs(missed - best) < _SAME * best if np.isfinite(best) else 0
+        best = min(best, missed)
+        if same >= _ALIKE:
+            return
 
 
 def _smaller(task: Task, best: Found) -> Found:

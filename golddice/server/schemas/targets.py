@@ -26,8 +26,8 @@ class StepOut(BaseModel):
 
 class StandingOut(BaseModel):
     """Lists go by the target's depths. A figure is null where `never` is true, or where there is none;
-    `furthest` is the row that misses by most, and `way` how an event breaks a promise there. All lists but the
-    depths are empty where it is untold."""
+    `furthest` is the row that misses by most, and `way` how an event breaks a promise there. All lists
+    but the depths are empty where it is untold."""
 
     id: str
     is_met: bool

@@ -288,12 +288,16 @@ function stepName(parts: Parts, { kind, id, part }: Standing['way'][number]): st
 }
 
 /** How a target stands, in a few words. */
-export function standingWords(standing: Standing, word: string): string {
+export function standingWords(target: Target, standing: Standing, word: string): string {
   if (standing.untold) return 'cannot be told'
   if (!standing.depths.length) return 'met nowhere that it asks about'
   const held = standing.holds.filter(Boolean).length
   const count = standing.depths.length
-  const places = count === 1 ? `${word} ${standing.depths[0]}` : `${count} ${word}s`
+  const places = target.route
+    ? 'its end'
+    : count === 1
+      ? `${word} ${standing.depths[0]}`
+      : `${count} ${word}s`
   if (held === count) return count === 1 ? `holds at ${places}` : `holds at all ${places}`
   return `holds at ${held} of ${places}`
 }

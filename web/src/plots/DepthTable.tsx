@@ -8,6 +8,8 @@ export interface Cell {
   heat?: number
   title?: string
   className?: string
+  /** Makes a target of what stands in it. */
+  onHold?: (() => void) | undefined
 }
 
 export interface TableRow {
@@ -90,7 +92,19 @@ export function DepthTable({
                 }}
                 className={`px-1 text-right leading-[15px] ${cell.className ?? ''}`}
               >
-                {cell.text}
+                {cell.onHold ? (
+                  <button
+                    type="button"
+                    tabIndex={-1}
+                    className="num held"
+                    title="Hold this: make a target of it"
+                    onClick={cell.onHold}
+                  >
+                    {cell.text}
+                  </button>
+                ) : (
+                  cell.text
+                )}
               </td>
             ))}
           </tr>

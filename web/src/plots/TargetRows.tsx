@@ -76,7 +76,8 @@ function axisOf(target: Target, standing: Standing): Axis {
     ? []
     : [target.wanted - (target.tolerance ?? 0), target.wanted + (target.tolerance ?? 0)]
   const all = [...ends, ...standing.figures.filter((one) => one !== null)]
-  const high = Math.max(...all, 1e-12) * ROOM
+  const most = Math.max(...all, 0)
+  const high = (most > 0 ? most : 1) * ROOM
   const least = Math.min(...all.filter((one) => one > 0), high) / ROOM
   const log = high / least > SPREAD
   const low = log ? least : 0

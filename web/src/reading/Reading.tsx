@@ -10,6 +10,8 @@ import { WaitPlot } from '@/plots/Wait'
 import { figures, percent, whole } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
 import { useLate } from '@/ui/useLate'
+import { thingOf, type Wish } from '@/sheets/target/edits'
+import { Hold } from '@/sheets/target/Hold'
 import { TouchedTargets, WantThis } from './Targets'
 import { Explained } from '@/ui/Explained'
 
@@ -42,6 +44,7 @@ export function Reading() {
         {data?.wait && about && (
           <Sentence
             wait={data.wait}
+            thing={wholeThing(parts, about)}
             name={focusName(parts, about, data.sheet)}
             words={words}
             player={player}
@@ -78,14 +81,19 @@ function Title({ name, note }: { name: React.ReactNode; note: string }) {
   )
 }
 
+/** The one item or tier that a sentence is about, where a target could be. */
+type Thing = ReturnType<typeof thingOf>
+
 function Sentence({
   wait,
+  thing,
   name,
   words,
   player,
   isLater,
 }: {
   wait: WaitOut
+  thing: Thing | null
   name: string
   words: EventWords
   player: string
@@ -105,8 +113,12 @@ function Sentence({
     )
   return (
     <p className="mt-1 text-lead leading-6" data-testid="sentence">
-      <b className="name">{name}</b>: {isLater && <InTheLongRun wait={wait} many={words.many} />}
-      one in <b className="num">{figures(wait.one_in)}</b>
+      <b className="name">{name}</b>:{' '}
+      {isLater && <InTheLongRun wait={wait} many={words.many} thing={thing} />}
+      one in{' '}
+      <Hold wish={thing && { figure: 'one-in', ...thing, wanted: wait.one_in }}>
+        {figures(wait.one_in)}
+      </Hold>
       <PlusMinus of={(wait.p_any_error / wait.p_any) * wait.one_in} /> {words.many}
       {isLater ? ' at first' : later(wait, words.many)}.{' '}
       {wait.method === 'untold' ? (
@@ -114,8 +126,9 @@ function Sentence({
       ) : (
         <>
           {isLater ? 'From the first on, half' : 'Half'} of {player}s have one by {words.one}{' '}
-          <By wait={wait} at="first_50" />, nine in ten by <By wait={wait} at="first_90" />, one in
-          a hundred still waits at <By wait={wait} at="first_99" />.
+          <By wait={wait} sure={50} thing={thing} />, nine in ten by{' '}
+          <By wait={wait} sure={90} thing={thing} />, one in a hundred still waits at{' '}
+          <By wait={wait} sure={99} thing={thing} />.
         </>
       )}
     </p>
@@ -123,28 +136,37 @@ function Sentence({
 }
 
 /** How often on average over very many events of one player. */
-function InTheLongRun({ wait, many }: { wait: WaitOut; many: string }) {
+function InTheLongRun({ wait, many, thing }: { wait: WaitOut; many: string; thing: Thing | null }) {
   const mean = wait.long_run_mean
   if (mean === null) return <>in the long run not told; </>
   if (mean <= 0) return <>never in the long run; </>
   return (
     <>
-      <b className="num">{figures(100 * mean)}</b>
+      <Hold wish={thing && { figure: 'mean', ...thing, long_run: true, wanted: mean }}>
+        {figures(100 * mean)}
+      </Hold>
       <PlusMinus of={100 * wait.long_run_error} /> per 100 {many} in the long run,{' '}
     </>
   )
 }
 
 /** By which event: never, beyond those that were simulated, or with its standard error. */
-function By({ wait, at }: { wait: WaitOut; at: 'first_50' | 'first_90' | 'first_99' }) {
+function By({ wait, sure, thing }: { wait: WaitOut; sure: 50 | 90 | 99; thing: Thing | null }) {
+  const at = `first_${sure}` as const
   const events = wait[at]
   const last = wait.points.at(-1)?.[0] ?? 0
   const error = wait.errors[at] ?? 0
   return (
     <>
-      <b className="num">
+      <Hold
+        wish={
+          thing && events !== null
+            ? { figure: 'wait', sure, ...thing, side: 'at-most', wanted: events, tolerance: 0 }
+            : null
+        }
+      >
         {events !== null ? whole(events) : wait.method === 'exact' ? 'never' : `${whole(last)}+`}
-      </b>
+      </Hold>
       {events !== null && <PlusMinus of={error} />}
     </>
   )
@@ -162,6 +184,12 @@ function later(wait: WaitOut, many: string): string {
   if (wait.long_run_mean <= 0) return ' at first, never in the long run'
   const error = wait.long_run_error > 0 ? ` ±\u202f${figures(100 * wait.long_run_error, 2)}` : ''
   return ` at first, ${figures(100 * wait.long_run_mean)}${error} per 100 ${many} in the long run`
+}
+
+/** A line gives what others may give too, so that its figures are of no one thing. */
+function wholeThing(parts: Parts, focus: Focus): Thing | null {
+  const thing = focus.kind === 'item' || focus.kind === 'tier' ? thingOf(parts, focus) : null
+  return thing && (thing.item || thing.tier) ? thing : null
 }
 
 /** How the numbers here are known. */
@@ -248,7 +276,8 @@ function SpreadPart({ words, player }: { words: EventWords; player: string }) {
           Half above <b className="num">{figures(data.p50)}</b>
           <PlusMinus of={data.errors.p50} /> {parts.settings.currency}, 5–95&#8239;%{' '}
           <b className="num">{figures(data.p05)}</b>
-          <PlusMinus of={data.errors.p05} /> to <b className="num">{figures(data.p95)}</b>
+          <PlusMinus of={data.errors.p05} /> to{' '}
+          <Hold wish={ratio(data, events)}>{figures(data.p95)}</Hold>
           <PlusMinus of={data.errors.p95} />
           {data.method === 'simulated' && (
             <span className="text-muted">
@@ -270,6 +299,13 @@ function SpreadPart({ words, player }: { words: EventWords; player: string }) {
       {error && <p className="text-small text-muted">{error.message}</p>}
     </section>
   )
+}
+
+/** The lucky over the unlucky, where it can be told exactly. */
+function ratio({ p05, p95, method, grid_error }: SpreadOut, events: number): Wish | null {
+  const isExact = method === 'exact' && grid_error === 0
+  if (!isExact || p05 <= 0) return null
+  return { figure: 'spread', spread: 'p95/p5', events, side: 'at-most', wanted: p95 / p05 }
 }
 
 function varies(spread: SpreadOut): boolean {
@@ -357,15 +393,15 @@ function swingRows(parts: Parts, sheet: SheetOdds): SwingEntry[] {
 function SwingRow({ row, most }: { row: SwingEntry; most: number }) {
   const tier = useGame((state) => state.parts.tier.get(row.tier ?? ''))
   return (
-    <button
-      type="button"
-      className="grid w-full grid-cols-[1fr_92px_52px] items-center gap-2 text-left text-note hover:bg-gold-wash"
-      onClick={() => useGame.setState({ focus: row.focus })}
-    >
-      <span className="flex min-w-0 items-center gap-2">
+    <div className="grid w-full grid-cols-[1fr_92px_52px] items-center gap-2 text-note hover:bg-gold-wash">
+      <button
+        type="button"
+        className="flex min-w-0 items-center gap-2 text-left"
+        onClick={() => useGame.setState({ focus: row.focus })}
+      >
         <TierMark tier={tier} />
         <span className="name truncate">{row.name}</span>
-      </span>
+      </button>
       <span
         className="h-[7px]"
         style={{
@@ -373,7 +409,17 @@ function SwingRow({ row, most }: { row: SwingEntry; most: number }) {
           background: tier?.colour ?? 'var(--color-ghost)',
         }}
       />
-      <span className="num text-right">{percent(row.share)}&#8239;%</span>
-    </button>
+      <Hold
+        className="text-right font-normal"
+        wish={{
+          figure: 'swing-of',
+          swing_of: { table: row.focus.table ?? '', part: row.focus.line ?? '' },
+          side: 'at-most',
+          wanted: row.share,
+        }}
+      >
+        {percent(row.share)}&#8239;%
+      </Hold>
+    </div>
   )
 }

@@ -3,7 +3,7 @@ import { useTargets } from '@/api/queries'
 import type { Focus, SheetOdds, Standing, Target } from '@/api/types'
 import { show, useGame, viewInSight, useGamePart } from '@/game/store'
 import { rowAt, standingWords, told, touched } from '@/game/targets'
-import { saveTarget, thingOf, wantAsItStands } from '@/sheets/target/edits'
+import { holdAsItStands, saveTarget, thingOf } from '@/sheets/target/edits'
 import { Wanted } from '@/sheets/target/Sentence'
 import { findNumbers } from '@/tuning/tuning'
 import { TargetMark, standOf } from '@/ui/TargetMark'
@@ -44,7 +44,7 @@ export function TouchedTargets() {
 function Row({ target, standing }: { target: Target; standing: Standing | undefined }) {
   const { parts, depth } = useGamePart('parts', 'depth')
   const word = parts.settings.words?.depth ?? 'depth'
-  const row = rowAt(standing, depth)
+  const row = target.route ? 0 : rowAt(standing, depth)
   const asked = standing && row >= 0 && standing.holds.length > 0
   return (
     <div className="grid grid-cols-[13px_1fr_auto_62px] items-baseline gap-x-2 py-px text-note">
@@ -54,7 +54,7 @@ function Row({ target, standing }: { target: Target; standing: Standing | undefi
       <button
         type="button"
         className="name truncate text-left hover:bg-gold-wash"
-        title={`${target.name}: ${standing ? standingWords(standing, word) : ''}`}
+        title={`${target.name}: ${standing ? standingWords(target, standing, word) : ''}`}
         onClick={() => show({ kind: 'target', id: target.id })}
       >
         {target.name}
@@ -78,12 +78,11 @@ export function WantThis({ sheet, focus }: { sheet: SheetOdds; focus: Focus }) {
   const { item, tier } = thingOf(parts, focus)
   const oneIn = (item ? sheet.items[item] : sheet.tiers[tier ?? ''])?.one_in ?? null
   if (!view || oneIn === null || oneIn <= 1) return null
-  const thing: Focus = item ? { kind: 'item', id: item } : { kind: 'tier', id: tier }
   return (
     <button
       type="button"
       className="label underline decoration-hair underline-offset-2 hover:text-ink"
-      onClick={() => void wantAsItStands(view, thing, oneIn)}
+      onClick={() => void holdAsItStands(view, { figure: 'one-in', item, tier, wanted: oneIn })}
     >
       make it a target
     </button>

@@ -60,8 +60,9 @@ function Asked({ isOld }: { isOld: boolean }) {
           <Held key={one.id} one={one} target={parts.target.get(one.id)} />
         ))}
         {Object.keys(found?.untold ?? {}).map((id) => (
-          <p key={id} className="text-muted" title={found?.untold[id]}>
-            left out, cannot be told: <span className="name">{parts.target.get(id)?.name}</span>
+          <p key={id} className="text-muted">
+            left out: <span className="name">{parts.target.get(id)?.name}</span>,{' '}
+            {found?.untold[id]}
           </p>
         ))}
       </div>

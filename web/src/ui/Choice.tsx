@@ -13,7 +13,7 @@ export function Choice({
   return (
     <select
       aria-label={label}
-      className="choice max-w-[180px] bg-transparent text-ink"
+      className="choice max-w-[250px] bg-transparent text-ink"
       value={value}
       onChange={(event) => onChange(event.target.value)}
     >

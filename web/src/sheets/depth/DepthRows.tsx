@@ -21,6 +21,7 @@ export function DepthRows({
   more = [],
   width = 64,
   warmest = 'each',
+  onHold,
 }: {
   label: string
   rows: Row[]
@@ -30,6 +31,8 @@ export function DepthRows({
   mark: (id: string) => ReactNode
   chosen: string[]
   onChoose: (id: string) => void
+  /** A figure at a depth is to be held: of a column by its id, of what stands behind them by its place. */
+  onHold?: (what: string | number, depth: number, value: number) => void
   /** Headings of what stands behind the columns. */
   more?: string[]
   width?: number
@@ -42,12 +45,20 @@ export function DepthRows({
   const ranges = columns.map((_, at) =>
     warmest === 'all' ? whole : rangeOf(rows.map((row) => row.cells[at] ?? null)),
   )
+  const holdOf = (row: Row, what: string | number | undefined, value: number | null) => {
+    if (!onHold || row.kind !== 'depth' || !value || what === undefined) return undefined
+    return () => onHold(what, row.depth, value)
+  }
   const cellsOf = (row: Row): Cell[] => [
     ...row.cells.map((cell, at) => ({
       text: written(cell, figure),
       heat: heatOf(cell, figure, ranges[at] ?? whole),
+      onHold: holdOf(row, columns[at]?.id, cell),
     })),
-    ...row.more.map((number) => ({ text: figures(number) || '–' })),
+    ...row.more.map((number, at) => ({
+      text: figures(number) || '–',
+      onHold: holdOf(row, at, number),
+    })),
   ]
   return (
     <DepthTable

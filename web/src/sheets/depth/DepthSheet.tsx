@@ -2,7 +2,7 @@
 // plumb line; lines for the items that are chosen; beside it another source, table or depth.
 import { useDepths } from '@/api/queries'
 import type { DepthSheet as Sheet } from '@/api/types'
-import { useGame, useGamePart } from '@/game/store'
+import { useGame, useGamePart, viewOf } from '@/game/store'
 import { AlongSwitch } from '@/app/AlongSwitch'
 import { DepthFrame, useDepthScale } from '@/plots/DepthFrame'
 import { DepthLines } from '@/plots/DepthLines'
@@ -11,7 +11,8 @@ import { Choice } from '@/ui/Choice'
 import { TierMark } from '@/ui/Marks'
 import { CompareRows } from './CompareRows'
 import { DepthRows } from './DepthRows'
-import { FIGURES } from './figures'
+import { holdAsItStands, type Wish } from '@/sheets/target/edits'
+import { FIGURES, wishOf, type Figure } from './figures'
 import { inMet, inOrder, isMet, itemColumns, type Column } from './columns'
 import { bandRows, copyRows, depthRows, type Row } from './rows'
 import { TellingChoices, useTelling } from './telling'
@@ -27,12 +28,17 @@ export function DepthSheet() {
   const part =
     sheet?.kind === 'source' ? parts.source.get(sheet.id) : parts.table.get(sheet?.id ?? '')
   if (!part) return <p className="p-6 text-muted">This is gone.</p>
+  const view = viewOf(sheet)
   const row = data?.depths.indexOf(depth) ?? 0
   const columns = data
     ? inOrder(itemColumns(parts, data, figure, data.per_hour ?? 1), order, row)
     : []
   const rows = data ? rowsOf(data, columns, byBand) : []
   const more = [parts.settings.currency, 'cv']
+  const wishOfColumn = (what: string | number, figure: Figure, value: number): Wish | null =>
+    typeof what === 'number'
+      ? { figure: what === 0 ? 'value' : 'cv', wanted: value }
+      : wishOf(figure, value, { item: what, tier: null })
   const otherColumns =
     other.data && other.view ? itemColumns(parts, other.data, figure, other.perHour) : []
 
@@ -135,6 +141,10 @@ export function DepthSheet() {
                 chosen={chosen}
                 onChoose={toggle}
                 more={more}
+                onHold={(what, at, value) => {
+                  const wish = wishOfColumn(what, figure, value)
+                  if (view && wish) void holdAsItStands(view, wish, at)
+                }}
               />
             )}
           </div>

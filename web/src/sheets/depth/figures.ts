@@ -1,4 +1,5 @@
 // Which figure of an item is told by depth, and how it is written.
+import type { Wish } from '@/sheets/target/edits'
 import { figures, percent } from '@/ui/format'
 
 export type Figure = 'per_100' | 'one_in' | 'chance' | 'value' | 'cv' | 'hour'
@@ -48,6 +49,26 @@ export function figureOf({ p_any, mean, cv }: Known, { figure, perHour, value }:
       return cv ?? null
     case 'per_100':
       return 100 * mean
+  }
+}
+
+/** A figure of an item or a tier as a target's; null of what no target is about. */
+export function wishOf(
+  figure: Figure,
+  value: number,
+  thing: { item: string | null; tier: string | null },
+): Wish | null {
+  switch (figure) {
+    case 'chance':
+      return { figure: 'chance', ...thing, wanted: value / 100 }
+    case 'one_in':
+      return { figure: 'one-in', ...thing, wanted: value }
+    case 'hour':
+      return { figure: 'per-hour', ...thing, wanted: value }
+    case 'per_100':
+      return { figure: 'mean', ...thing, wanted: value / 100 }
+    default:
+      return null
   }
 }
 

@@ -5,6 +5,7 @@ import type { RouteStop } from '@/api/types'
 import type { Parts } from '@/game/parts'
 import { setDepth, useGame } from '@/game/store'
 import { figures, whole } from '@/ui/format'
+import { Hold } from '@/sheets/target/Hold'
 import { TierNamed } from '@/ui/Marks'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 
@@ -26,6 +27,7 @@ export function RouteReading({ id }: { id: string }) {
   const at = Math.min(chosen ?? data.stops.length - 1, data.stops.length - 1)
   const stop = data.stops[at]
   if (!stop) return null
+  const atEnd = at === data.stops.length - 1
   return (
     <>
       <section className="border-b border-hair p-4" aria-label="sentence">
@@ -53,7 +55,13 @@ export function RouteReading({ id }: { id: string }) {
           <span role="status">exact</span>
         </p>
         <p className="mt-1 text-lead leading-6">
-          A {player} has <b className="num">{figures(stop.value?.mean, 4)}</b>{' '}
+          A {player} has{' '}
+          <Hold
+            route={id}
+            wish={atEnd && stop.value ? { figure: 'value', wanted: stop.value.mean } : null}
+          >
+            {figures(stop.value?.mean, 4)}
+          </Hold>{' '}
           {parts.settings.currency} on average
           <span className="num text-muted"> (sd {figures(stop.value?.sd)})</span>, after{' '}
           <b className="num">{figures(stop.events_mean)}</b> events and{' '}
@@ -64,6 +72,8 @@ export function RouteReading({ id }: { id: string }) {
       <section className="border-b border-hair p-4" aria-label="tiers so far">
         <Counts
           label="tiers so far"
+          route={atEnd ? id : null}
+          of="tier"
           rows={[...parts.tier.values()].reverse().map((tier) => ({
             id: tier.id,
             name: tier.name,
@@ -76,6 +86,8 @@ export function RouteReading({ id }: { id: string }) {
       <section className="p-4" aria-label="items so far">
         <Counts
           label="items so far"
+          route={atEnd ? id : null}
+          of="item"
           rows={[...parts.item.values()]
             .map((item) => ({
               id: item.id,
@@ -105,7 +117,20 @@ interface Row {
   sd: number
 }
 
-function Counts({ label, rows, parts }: { label: string; rows: Row[]; parts: Parts }) {
+function Counts({
+  label,
+  rows,
+  route,
+  of,
+  parts,
+}: {
+  label: string
+  rows: Row[]
+  /** Whose end it is, null on the way. */
+  route: string | null
+  of: 'item' | 'tier'
+  parts: Parts
+}) {
   const columns: DataColumn<Row>[] = [
     {
       id: 'name',
@@ -114,7 +139,24 @@ function Counts({ label, rows, parts }: { label: string; rows: Row[]; parts: Par
       value: (row) => row.name,
       cell: (row) => <TierNamed tier={parts.tier.get(row.tier)} name={row.name} small />,
     },
-    { id: 'mean', head: 'each has', value: (row) => row.mean, cell: (row) => figures(row.mean) },
+    {
+      id: 'mean',
+      head: 'each has',
+      value: (row) => row.mean,
+      cell: (row) => (
+        <Hold
+          className="font-normal"
+          {...(route !== null && { route })}
+          wish={
+            route !== null && row.mean > 0
+              ? { figure: 'mean', [of]: row.id, wanted: row.mean }
+              : null
+          }
+        >
+          {figures(row.mean)}
+        </Hold>
+      ),
+    },
     { id: 'sd', head: 'sd', term: 'sd', value: (row) => row.sd, cell: (row) => figures(row.sd) },
   ]
   return <DataTable label={label} columns={columns} rows={rows} keyOf={(row) => row.id} />

@@ -111,7 +111,7 @@ function Stands({ target, standing }: { target: Target; standing: Standing }) {
   const row = standing.furthest
   return (
     <span className="text-note text-muted" data-testid="standing" title={standing.untold ?? ''}>
-      {standingWords(standing, word)}
+      {standingWords(target, standing, word)}
       {row !== null && row !== undefined && (
         <>
           , furthest off at <span className="num">{standing.depths[row]}</span>:{' '}

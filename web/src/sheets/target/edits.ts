@@ -1,4 +1,5 @@
 // Targets as entries of an edit, and what has to change with a choice so that a target stays sound.
+import { toast } from 'sonner'
 import type { EntryIn, Focus, Target, View } from '@/api/types'
 import { freshTarget } from '@/game/fresh'
 import { freshId, type Parts } from '@/game/parts'
@@ -10,6 +11,7 @@ import {
   partsOf,
   targetView,
   thingName,
+  wantedWords,
   type Figure,
   type FigureOf,
 } from '@/game/targets'
@@ -131,31 +133,44 @@ function firstView(parts: Parts): View | null {
   return table === undefined ? null : { kind: 'table', id: table }
 }
 
+/** A figure as it stands: of what, which, and how much. */
+export interface Wish extends Partial<Target> {
+  figure: Figure
+  wanted: number
+}
+
 /**
- * One in so many, as it stands at this depth, as a target: to be kept, or to be typed over. Where the
- * source is not met here it is about all depths at which it is.
+ * What stands at a depth, by default the one in view, as a target: to be kept, or to be typed over. Where
+ * the source is not met there it is about all depths at which it is.
  */
-export async function wantAsItStands(
-  view: View,
-  focus: Focus,
-  oneIn: number,
+export async function holdAsItStands(
+  of: { kind: 'source' | 'table' | 'route'; id: string },
+  wish: Wish,
+  at?: number,
 ): Promise<Failure | null> {
-  const { parts, depth, flags } = useGame.getState()
-  const { item, tier } = thingOf(parts, focus)
-  const wanted = Number(oneIn.toPrecision(3))
+  const { parts, depth: inView, flags } = useGame.getState()
+  const depth = at ?? inView
+  const wanted = Number(wish.wanted.toPrecision(3))
+  const isRoute = of.kind === 'route'
+  const met = !isRoute && isMetAt(parts, of as View, depth)
   const unnamed: Target = {
-    ...freshTarget('', '', view),
-    figure: 'one-in',
-    item,
-    tier,
-    wanted,
+    ...freshTarget('', '', of as View),
+    ...{ source: null, table: null, route: null, [of.kind]: of.id },
+    depths: met ? [depth, depth] : null,
+    flags: isRoute ? [] : flags,
     tolerance: Number((wanted / 10).toPrecision(2)),
-    depths: isMetAt(parts, view, depth) ? [depth, depth] : null,
-    flags,
+    ...wish,
+    wanted,
   }
   const name = nameOf(parts, unnamed)
   const target = { ...unnamed, id: freshId(name, parts.target), name }
-  return commit(`new target, ${name}`, [targetEntry(target)])
+  const failure = await commit(`new target, ${name}`, [targetEntry(target)])
+  if (!failure)
+    toast(`Held: ${name}`, {
+      description: wantedWords(target),
+      action: { label: 'open', onClick: () => show({ kind: 'target', id: target.id }) },
+    })
+  return failure
 }
 
 /** The one item or tier that is looked at; of a line what it gives, where that is one. */

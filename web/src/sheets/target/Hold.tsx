@@ -1,0 +1,32 @@
+// A figure that can be held where it stands: pressed, it becomes a target.
+import type { ReactNode } from 'react'
+import { useGame, viewInSight } from '@/game/store'
+import { holdAsItStands, type Wish } from './edits'
+
+/** Of what is in view, unless a route is named. */
+export function Hold({
+  wish,
+  route,
+  className = '',
+  children,
+}: {
+  /** Null where there is nothing to hold. */
+  wish: Wish | null
+  route?: string
+  className?: string
+  children: ReactNode
+}) {
+  const view = useGame(viewInSight)
+  const of = route === undefined ? view : ({ kind: 'route', id: route } as const)
+  if (!wish || !of) return <b className={`num ${className}`}>{children}</b>
+  return (
+    <button
+      type="button"
+      className={`num held font-bold ${className}`}
+      title="Hold this: make a target of it"
+      onClick={() => void holdAsItStands(of, wish)}
+    >
+      {children}
+    </button>
+  )
+}
