@@ -78,7 +78,8 @@ class Standing(TargetTest):
         self.open("source/lantern-eel")
         self.find("[data-testid='target eel-pays']")
         touched = [one.get_attribute("data-testid") for one in self.all("[data-testid^='target ']")]
-        self.assertEqual(touched, [f"target {one}" for one in ("eel-heirlooms", "eel-wonders", "eel-pays", "dive-pays")])
+        mine = ("eel-heirlooms", "eel-wonders", "eel-pays", "dive-pays")
+        self.assertEqual(touched, [f"target {one}" for one in mine])
         # a table within is touched too, and so is what only reaches it
         self.open("table/trench-heirlooms")
         self.find("[data-testid='target angler-wonder']")

@@ -2733,8 +2733,8 @@ export interface components {
         /**
          * StandingOut
          * @description Lists go by the target's depths. A figure is null where `never` is true, or where there is none;
-         *     `furthest` is the row that misses by most, and `way` how an event breaks a promise there. All lists but the
-         *     depths are empty where it is untold.
+         *     `furthest` is the row that misses by most, and `way` how an event breaks a promise there. All lists
+         *     but the depths are empty where it is untold.
          */
         StandingOut: {
             /** Depths */

@@ -20,13 +20,17 @@ export function Hold({
   const of = route === undefined ? view : ({ kind: 'route', id: route } as const)
   if (!wish || !of) return <b className={`num ${className}`}>{children}</b>
   return (
-    <button
-      type="button"
-      className={`num held font-bold ${className}`}
-      title="Hold this: make a target of it"
-      onClick={() => void holdAsItStands(of, wish)}
-    >
-      {children}
-    </button>
+    <>
+      <button
+        type="button"
+        className={`num held font-bold ${className}`}
+        title="Hold this: make a target of it"
+        onClick={() => void holdAsItStands(of, wish)}
+      >
+        {children}
+      </button>
+      {/* No line ends between it and a comma. */}
+      {'\u2060'}
+    </>
   )
 }
