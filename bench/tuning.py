@@ -24,8 +24,9 @@ from golddice.core.game.views import View
 from golddice.core.odds.depths.along import all_depths, met_at
 from golddice.core.tuning import standings
 from golddice.core.tuning.aims import Book, told
+from golddice.core.tuning.asking import Ask
 from golddice.core.tuning.numbers import Number, numbers_of, with_values
-from golddice.core.tuning.proposal import Ask, propose
+from golddice.core.tuning.proposal import propose
 from golddice.core.tuning.slopes import touched
 from golddice.core.tuning.solving import Task, groups, solved
 from golddice.files.game_file import read_game_file

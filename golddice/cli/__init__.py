@@ -10,7 +10,7 @@ import json
 import sys
 import time
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, cast, get_args
 
 import typer
 
@@ -220,15 +220,41 @@ def tune(
     free_totals: Annotated[
         bool, typer.Option("--free-totals", help="A table's weights need not add up to what they did.")
     ] = False,
+    kinds: Annotated[
+        str, typer.Option(metavar="A,B", help="Of weights, chances, curves, guards, quantities.")
+    ] = "",
+    most: Annotated[
+        float | None, typer.Option(metavar="F", min=1.0, help="By which factor a number may change at most.")
+    ] = None,
+    way: Annotated[
+        str, typer.Option(metavar="WAY", help="smallest, fewest, weights or curves.")
+    ] = "smallest",
+    hold_long_run: Annotated[
+        bool, typer.Option("--hold-long-run", help="A wait changes, how many come in the long run does not.")
+    ] = False,
     write: Annotated[
         Path | None, typer.Option(metavar="OUT", help="Write the game with the new numbers.")
     ] = None,
     as_json: JsonOption = False,
 ) -> None:
     """Find the smallest change of numbers that meets the targets. Exit 3 where only the nearest is found."""
-    from golddice.core.tuning.proposal import Ask, propose
+    from golddice.core.tuning.asking import Ask, Way
+    from golddice.core.tuning.proposal import propose
 
-    asked = Ask(_flags(targets) or None, unlock or [], keep or [], rounded, whole, not free_totals)
+    if way not in get_args(Way):
+        raise typer.BadParameter(f"--way is one of {', '.join(get_args(Way))}")
+    asked = Ask(
+        targets=_flags(targets) or None,
+        unlock=unlock or [],
+        keep=keep or [],
+        kinds=_flags(kinds),
+        rounded=rounded,
+        whole=whole,
+        keep_totals=not free_totals,
+        most=most,
+        way=cast(Way, way),
+        hold_long_run=hold_long_run,
+    )
     found = propose(read_game_file(game), asked)
     if write is not None:
         write.write_text(game_text(found.game), encoding="utf-8")

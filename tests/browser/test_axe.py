@@ -34,7 +34,7 @@ class Axe(BrowserTest):
 
     def test_nor_has_a_proposal(self) -> None:
         self.addCleanup(sized, self.browser)
-        self.open("targets/all")
+        self.open("target/eel-pays")
         self.button("Find numbers").click()
         strip = "[aria-label='find numbers']"
         self.until("a proposal", lambda: "Met, with" in self.find(strip).text, 30)

@@ -222,7 +222,7 @@ class EveryScreen(BrowserTest):
             self.assertTrue(mark.find_elements(By.CSS_SELECTOR, "circle"))
         self.open("targets/all")
         stands = self.until("stands", lambda: self.all("thead svg[role=img]"))
-        self.assertEqual(len(stands), 12)
+        self.assertEqual(len(stands), 16)
         words = {one.get_attribute("aria-label") for one in stands}
         self.assertLessEqual(words, {"met", "missed", "not told yet"})
 

@@ -171,9 +171,10 @@ class Trials(RunsTest):
 
     def test_what_was_simulated_may_be_gone(self) -> None:
         trial = self.ran(route="first-dive", players=200, seed=7)
-        body = {"kind": "route", "id": "first-dive", "body": None}
-        change = {"base": self.whole()["revision"], "label": "gone", "entries": [body]}
-        self.client.post(f"/api/games/{self.game}/changes", json=change)
+        gone = [("target", "dive-pays"), ("route", "first-dive")]
+        entries = [{"kind": kind, "id": name, "body": None} for kind, name in gone]
+        change = {"base": self.whole()["revision"], "label": "gone", "entries": entries}
+        self.client.post(f"/api/games/{self.game}/changes", json=change).raise_for_status()
         self.open(f"trial/{trial}")
         self.until("told", lambda: "first-dive, which is gone" in self.find("main header").text)
         self.assertTrue(self.rows("[aria-label^='items per player']"))

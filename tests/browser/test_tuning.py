@@ -6,6 +6,8 @@ import unittest
 from typing import Any
 
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
 
 from tests.browser.test_targets import TargetTest
 
@@ -101,6 +103,33 @@ class Tuning(TargetTest):
         [cheap] = [row for row in rows if "cheap" in row.text]
         cheap.find_element(By.TAG_NAME, "button").click()
         self.until("met without it", lambda: "Met, with" in self.strip())
+
+    def test_other_ways_are_told_with_their_price(self) -> None:
+        self.open("target/eel-pays")
+        self.press_button("Find numbers")
+        self.found()
+        self.until("another way", lambda: "Or the fewest numbers: 1 number" in self.strip(), 30)
+        self.press_button("the fewest numbers")
+        self.until("that one", lambda: len(self.numbers()) == 1)
+        self.assertIn("Or the smallest change: 2 numbers", self.strip())
+        Select(self.find("select[aria-label='of which numbers']")).select_by_visible_text("curves")
+        self.until(
+            "of curves", lambda: self.numbers() and all("Lantern" not in one for one in self.numbers()), 30
+        )
+        Select(self.find("select[aria-label='in which way']")).select_by_visible_text("the smallest change")
+        Select(self.find("select[aria-label='by which factor at most']")).select_by_visible_text("up to ×1.1")
+        self.until("not so near", lambda: "Not all can be met" in self.strip(), 30)
+
+    def test_a_point_of_mean_against_swing_is_proposed(self) -> None:
+        self.open("source/lantern-eel")
+        self.press_button("mean against swing")
+        name = "[role=slider][aria-label^='Mean against swing']"
+        plot = self.until("the plot", lambda: self.all(name), 30)[0]
+        plot.send_keys(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT, Keys.ENTER)
+        self.until("its numbers", lambda: len(self.numbers()) > 3)
+        self.press_button("Take all")
+        self.until("taken", lambda: not self.all(STRIP))
+        self.assertEqual(self.whole()["revision"], 2)
 
     def test_the_guide_tunes_a_boss(self) -> None:
         """Every step of "Tune a boss in ten minutes"."""

@@ -21,10 +21,11 @@ from golddice.core.odds.depths.along import all_depths
 from golddice.core.odds.depths.depth_odds import DepthOdds
 from golddice.core.stopping import Cancelled, Stop, stopped_by
 from golddice.core.tuning import standings
+from golddice.core.tuning.asking import Ask
 from golddice.core.tuning.flow import Noted, NotNoted
 from golddice.core.tuning.least import shortest
 from golddice.core.tuning.numbers import Number, numbers_of, with_values
-from golddice.core.tuning.proposal import Ask, Proposal, propose
+from golddice.core.tuning.proposal import Proposal, propose
 from golddice.core.tuning.rounding import to_digits
 from golddice.core.tuning.slopes import curves_of_quantities, is_smooth, slopes, touched
 from tests.games import demo, each, game, pick

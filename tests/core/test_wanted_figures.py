@@ -18,8 +18,9 @@ from golddice.core.game.reading import plain_game, read_game
 from golddice.core.sheets.route_report import route_odds
 from golddice.core.tuning import Standing, standings
 from golddice.core.tuning.aims import Book, aims_of
+from golddice.core.tuning.asking import Ask
 from golddice.core.tuning.levers import levers
-from golddice.core.tuning.proposal import Ask, propose
+from golddice.core.tuning.proposal import propose
 from tests.core.test_game import problems
 from tests.games import each, game, game_data, pick
 from tests.oracle import FRESH, Oracle, Player, TooMany

@@ -29,6 +29,35 @@ class Tuning(DemoTest):
         self.assertTrue(all(figure >= 20 for figure in target["after"]))
         self.assertEqual({one["source"] for one in found["moved"]}, {"lantern-eel"})
 
+    def test_what_may_move_is_told_before(self) -> None:
+        told = self.post("tune/free", targets=["eel-pays"])
+        self.assertEqual(told["missed"], ["eel-pays"])
+        many = sum(sum(one["numbers"].values()) for one in told["free"])
+        self.assertEqual(many, self.tuned(targets=["eel-pays"])["free"])
+        curves = self.post("tune/free", targets=["eel-pays"], way="curves")["free"]
+        self.assertEqual({one["kind"] for one in curves}, {"curve"})
+
+    def test_other_ways_and_bounds(self) -> None:
+        few = self.tuned(targets=["eel-pays"], way="fewest")
+        self.assertEqual((few["status"], len(few["numbers"])), ("met", 1))
+        self.assertGreater(few["size"], self.tuned(targets=["eel-pays"])["size"])
+        self.assertEqual(self.tuned(targets=["eel-pays"], most=1.01)["status"], "nearest")
+        self.tuned(422, targets=["eel-pays"], most=0.5)
+        self.tuned(422, targets=["eel-pays"], kinds=["colours"])
+
+    def test_a_point_of_the_frontier_is_an_edit(self) -> None:
+        view = {"kind": "source", "id": "lantern-eel"}
+        told = self.post("tune/frontier", view=view, depth=15)
+        point = told["least"][2]
+        numbers = [{"where": one["where"], "value": one["after"]} for one in point["numbers"]]
+        entries = self.post("tune/take", numbers=numbers)["entries"]
+        odds = self.post("odds", view=view, depth=15, draft=entries)
+        self.assertAlmostEqual(odds["sheet"]["value"]["mean"], point["mean"])
+        self.assertAlmostEqual(odds["sheet"]["value"]["cv"], point["cv"])
+        parcel = {"kind": "source", "id": "harbour-parcel"}
+        refused = self.post("tune/frontier", 422, view=parcel, depth=20)
+        self.assertIn("not traced", str(refused))
+
     def test_what_is_taken_is_one_edit(self) -> None:
         found = self.tuned(targets=["eel-pays"])
         self.post("changes", base=1, label="tuned", entries=found["entries"])

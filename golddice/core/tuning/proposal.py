@@ -2,56 +2,42 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
-from golddice.core.errors import QueryError, UnknownThing
+from golddice.core.errors import QueryError
 from golddice.core.game.models import Game
-from golddice.core.game.target import Target
 from golddice.core.stopping import go_on
 from golddice.core.tuning.aims import Book, told
+from golddice.core.tuning.asking import Ask, chosen, free_numbers
 from golddice.core.tuning.conflict import blocked, contradiction, of_targets
+from golddice.core.tuning.fewest import fewest
+from golddice.core.tuning.long_runs import LongRun, long_runs, to_hold
 from golddice.core.tuning.moved import Moved, what_moved
-from golddice.core.tuning.numbers import Number, Sort, numbers_of, with_values
+from golddice.core.tuning.numbers import Number, numbers_of, with_values
 from golddice.core.tuning.rounding import Holds, in_whole, rounded
-from golddice.core.tuning.slopes import touched_by
 from golddice.core.tuning.solving import Found, Task, can_be_met, has_pinned, solved
 from golddice.core.tuning.targets import Standing, standings
 from golddice.core.tuning.whole import with_whole
 
 Status = Literal["met", "nearest", "nothing-to-do"]
 _ROOM = 0.02  # of a coordinate
+_BEYOND = 1e-3
+_USUALLY = Ask()
+_OF_GUARDS = ("weights", "chances", "guards")
 _WIDE = 0.05  # rows with more room than this are not in danger
 _A_PROMISE = (
     "a promise is kept by what can come at all, which no number above 0 changes: "
     "close a line, or make it certain"
 )
-USUAL: frozenset[Sort] = frozenset({"weight", "chance", "nothing"})
-
-
-@dataclass(frozen=True)
-class Ask:
-    """What is asked.
-
-    targets : ids, None for all that are not put aside. unlock : what alone may move, as `TABLE`,
-        `TABLE/LINE`, `SOURCE/DROP`, `CURVE`, `CURVE@DEPTH` or the name of a number; empty for the weights and
-        chances that missed targets rest on, or whatever else they do where there are none.
-    keep : what stays, likewise. whole : the largest whole weight.
-    """
-
-    targets: Sequence[str] | None = None
-    unlock: Sequence[str] = ()
-    keep: Sequence[str] = ()
-    rounded: bool = False
-    whole: int | None = None
-    keep_totals: bool = True
 
 
 @dataclass(frozen=True)
 class Proposal:
     """before, after : standings of the chosen targets. conflict : ids of targets that contradict each other.
-    untold : of targets that are left out, why."""
+    untold : of targets that are left out, why. long_run : what missed waits cost there."""
 
     status: Status
     values: dict[Number, float]
@@ -62,6 +48,12 @@ class Proposal:
     conflict: list[str] = field(default_factory=list)
     untold: dict[str, str] = field(default_factory=dict)
     free: int = 0
+    long_run: list[LongRun] = field(default_factory=list)
+
+    @property
+    def size(self) -> float:
+        """The root of the sum of squares of all steps: logarithms of ratios, of odds of chances."""
+        return math.sqrt(sum(number.change(value) ** 2 for number, value in self.values.items()))
 
     def plain(self) -> dict[str, Any]:
         numbers = [
@@ -77,6 +69,8 @@ class Proposal:
             "conflict": self.conflict,
             "untold": self.untold,
             "free": self.free,
+            "size": self.size,
+            "long_run": [one.plain() for one in self.long_run],
         }
 
 
@@ -93,13 +87,13 @@ def _target(before: Standing, after: Standing) -> dict[str, Any]:
     }
 
 
-def propose(game: Game, ask: Ask = Ask()) -> Proposal:
+def propose(game: Game, ask: Ask = _USUALLY) -> Proposal:
     """The smallest change with which all chosen targets are met, or the nearest and what contradicts.
 
     Everything is checked by the exact odds before it is told. Raises QueryError for what is asked of nothing,
     Cancelled.
     """
-    targets = _chosen(game, ask)
+    targets = chosen(game, ask)
     ids = [target.id for target in targets]
     before = standings(game, ids, go_on)
     untold = {one.target.id: one.untold for one in before if one.untold is not None}
@@ -113,17 +107,21 @@ def propose(game: Game, ask: Ask = Ask()) -> Proposal:
     book = Book(game)
     aims, more = told(book, [target for target in targets if target.id not in untold])
     untold |= more
+    if ask.hold_long_run:
+        ask = replace(ask, kinds=ask.kinds or _OF_GUARDS)
+        aims += told(book, to_hold(book, missed))[0]
     numbers = free_numbers(book, ask, missed)
     if not numbers:
         raise QueryError("nothing that a missed target rests on may move; unlock a table, or keep less")
-    task = Task.of(game, numbers, aims, ask.keep_totals)
-    found, moving = _found(task)
+    task = Task.of(game, numbers, aims, ask.keep_totals, ask.far)
+    found, moving = fewest(task) if ask.way == "fewest" else _found(task)
     values = _cleaned(moving, found)
     if not found.is_met:
         return _nearest(task, found, values, before, untold)
     values = _written(moving, found, ask, [name for name in ids if name not in untold])
     after = standings(with_values(game, values), ids, go_on)
-    return _told(game, values, before, after, untold, len(numbers))
+    proposal = _told(game, values, before, after, untold, len(numbers))
+    return replace(proposal, long_run=long_runs(book, proposal.game, missed))
 
 
 def _told(
@@ -191,7 +189,7 @@ def _by_smooth(task: Task) -> Found:
 def _smooth(task: Task) -> Task:
     """The same with those numbers alone that are not whole."""
     smooth = [number for number in task.numbers if not number.is_whole]
-    return Task.of(task.game, smooth, task.aims, task.keep_totals)
+    return Task.of(task.game, smooth, task.aims, task.keep_totals, task.far)
 
 
 def _has_more_ways(task: Task) -> bool:
@@ -235,6 +233,17 @@ def _written(task: Task, found: Found, ask: Ask, ids: list[str]) -> dict[Number,
     return written if holds(written) else _tried(task, values, ask, holds)
 
 
+def _within(holds: Holds, far: float) -> Holds:
+    """No rounding leads further than numbers may go."""
+
+    def both(tried: dict[Number, float]) -> bool:
+        return all(abs(number.change(value)) <= far + _BEYOND for number, value in tried.items()) and holds(
+            tried
+        )
+
+    return both
+
+
 def _inside(task: Task, found: Found) -> dict[Number, float]:
     """A little further inside than needs be, where that can be: rounding needs room."""
     book = Book(with_values(task.game, task.values(found.steps)))
@@ -258,6 +267,8 @@ def _quickly(task: Task, values: dict[Number, float]) -> Holds:
 
 
 def _tried(task: Task, values: dict[Number, float], ask: Ask, holds: Holds) -> dict[Number, float]:
+    if ask.most is not None:
+        holds = _within(holds, ask.far)
     if ask.whole is not None:
         every = {
             number: values.get(number, number.value)
@@ -269,41 +280,3 @@ def _tried(task: Task, values: dict[Number, float], ask: Ask, holds: Holds) -> d
     if ask.rounded:
         values = rounded(values, holds)
     return {number: value for number, value in values.items() if value != number.value}
-
-
-# --- what is chosen --------------------------------------------------------------------------------------
-
-
-def _chosen(game: Game, ask: Ask) -> list[Target]:
-    if ask.targets is None:
-        found = [target for target in game.targets if not target.aside]
-    else:
-        known = {target.id: target for target in game.targets}
-        for name in ask.targets:
-            if name not in known:
-                raise UnknownThing("target", name)
-        found = [target for target in game.targets if target.id in set(ask.targets)]
-    if not found:
-        raise QueryError("there is no target to meet; write down what is wanted first")
-    return found
-
-
-def free_numbers(book: Book, ask: Ask, missed: Sequence[Target]) -> list[Number]:
-    """What may move. By default weights and chances that missed targets rest on, or other numbers."""
-    every = numbers_of(book.game)
-    for pattern in (*ask.unlock, *ask.keep):
-        if not any(_matches(number, pattern) for number in every):
-            raise QueryError(f"“{pattern}” names no number that can move; give TABLE, TABLE/LINE or CURVE")
-    kept = [number for number in every if not any(_matches(number, one) for one in ask.keep)]
-    near: set[tuple[str, str]] = set()
-    for target in missed:
-        near |= touched_by(book.figures(frozenset(target.flags)).under, target)
-    if ask.unlock:
-        return [number for number in kept if any(_matches(number, one) for one in ask.unlock)]
-    mine = [number for number in kept if (number.of, number.id) in near]
-    return [number for number in mine if number.sort in USUAL] or mine
-
-
-def _matches(number: Number, pattern: str) -> bool:
-    where = number.where
-    return where == pattern or where.startswith((f"{pattern}/", f"{pattern}@"))

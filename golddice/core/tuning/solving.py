@@ -39,13 +39,14 @@ _WIDEST = 2.0
 @dataclass(frozen=True)
 class Task:
     """numbers are to move so that aims are met; `costs` (n,) is what each number's squared step costs. With
-    `keep_totals` each pick table whose weights move keeps their sum."""
+    `keep_totals` each pick table whose weights move keeps their sum. No step is longer than `far`."""
 
     game: Game
     numbers: Sequence[Number]
     aims: Sequence[Aim]
     costs: FloatArray
     keep_totals: bool = True
+    far: float = FARTHEST
     # Slopes that were dear to take: of an aim by its place, where, which of its rows, and they themselves.
     dear: dict[int, tuple[FloatArray, BoolArray, FloatArray]] = field(
         default_factory=dict, compare=False, init=False
@@ -63,8 +64,14 @@ class Task:
         return more
 
     @staticmethod
-    def of(game: Game, numbers: Sequence[Number], aims: Sequence[Aim], keep_totals: bool = True) -> Task:
-        return Task(game, numbers, aims, np.ones(len(numbers)), keep_totals)
+    def of(
+        game: Game,
+        numbers: Sequence[Number],
+        aims: Sequence[Aim],
+        keep_totals: bool = True,
+        far: float = FARTHEST,
+    ) -> Task:
+        return Task(game, numbers, aims, np.ones(len(numbers)), keep_totals, far)
 
     def values(self, steps: FloatArray) -> dict[Number, float]:
         return {
@@ -269,7 +276,7 @@ class _Look:
         rows, least, weights = self._bounds
         near = np.concatenate([np.eye(count), -np.eye(count)])
         edge = np.concatenate(
-            [np.maximum(self.steps - radius, -FARTHEST), np.maximum(-self.steps - radius, -FARTHEST)]
+            [np.maximum(self.steps - radius, -task.far), np.maximum(-self.steps - radius, -task.far)]
         )
         root = np.sqrt(task.costs)
         every, bounds = np.vstack([rows, near]) / root, np.concatenate([least, edge])
@@ -354,7 +361,7 @@ def _movable(table: Table) -> int:
 
 def _level(task: Task, steps: FloatArray) -> FloatArray:
     """Steps after which each table's moving weights come to what they did."""
-    found = np.clip(steps, -FARTHEST, FARTHEST)
+    found = np.clip(steps, -task.far, task.far)
     if not task.keep_totals:
         return found
     for rows in groups(task):

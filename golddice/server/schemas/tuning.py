@@ -8,8 +8,10 @@ from pydantic import BaseModel, Field
 
 from golddice.server.schemas.common import DepthNumber, Wire
 from golddice.server.schemas.games import Asked, EntryIn
+from golddice.server.schemas.odds import ViewIn
 
 Where = Annotated[str, Field(min_length=1, max_length=300)]
+KindOfNumber = Literal["weights", "chances", "curves", "guards", "quantities"]
 Patterns = Annotated[list[Where], Field(max_length=2_000)]
 
 
@@ -20,9 +22,37 @@ class TuneIn(Asked):
     targets: Annotated[list[str], Field(max_length=2_000)] | None = None
     unlock: Patterns = []
     keep: Patterns = []
+    kinds: list[KindOfNumber] = []
     rounded: bool = True
     whole: Annotated[int, Field(ge=1, le=1_000_000)] | None = None
     keep_totals: bool = True
+    most: Annotated[float, Field(gt=1, le=1e6, allow_inf_nan=False)] | None = None
+    way: Literal["smallest", "fewest", "weights", "curves"] = "smallest"
+    hold_long_run: bool = False
+
+
+class FreeOut(BaseModel):
+    """A table, source or curve with numbers that may move: how many of each kind."""
+
+    kind: Literal["table", "source", "curve"]
+    id: str
+    numbers: dict[KindOfNumber, int]
+
+
+class MayMoveOut(BaseModel):
+    """What may move, before anything is worked out. `missed` are the targets for whose sake."""
+
+    missed: list[str]
+    free: list[FreeOut]
+
+
+class LongRunOut(BaseModel):
+    """How many of a wait's thing an event gives in the long run, by depth, with and without the change."""
+
+    target: str
+    depths: list[int]
+    before: list[float]
+    after: list[float]
 
 
 class NumberOut(BaseModel):
@@ -63,7 +93,8 @@ class MovedOut(BaseModel):
 
 class TuneOut(BaseModel):
     """`conflict` are targets that contradict each other, each needed for it; `untold` those that were left
-    out, and why. `free` is how many numbers might move."""
+    out, and why. `free` is how many numbers might move, `size` the root of the sum of squares of all
+    steps. `long_run` is of waits that rest on what players carry."""
 
     revision: int
     status: Literal["met", "nearest", "nothing-to-do"]
@@ -73,6 +104,8 @@ class TuneOut(BaseModel):
     conflict: list[str]
     untold: dict[str, str]
     free: int
+    size: float
+    long_run: list[LongRunOut]
     entries: list[EntryIn]
 
 
@@ -110,3 +143,28 @@ class TakeOut(BaseModel):
     """The edit with which these numbers stand."""
 
     entries: list[EntryIn]
+
+
+class FrontierIn(Asked):
+    """Of one event at a depth, or execution of a table. Of `kinds`, by default weights and chances, none
+    moves by more than the factor `most`."""
+
+    view: ViewIn
+    depth: DepthNumber
+    flags: list[str] = []
+    kinds: list[KindOfNumber] = []
+    most: Annotated[float, Field(gt=1, le=1_000, allow_inf_nan=False)] = 2.0
+
+
+class PointOut(BaseModel):
+    mean: float
+    cv: float
+    numbers: list[NumberOut]
+
+
+class FrontierOut(BaseModel):
+    """How it is, and for each mean the least swing that could be had."""
+
+    revision: int
+    here: PointOut
+    least: list[PointOut]

@@ -12,7 +12,9 @@ import type {
   GameSummary,
   HistoryEntry,
   ItemView,
+  Frontier,
   Lever,
+  MayMove,
   Meets,
   OddsOut,
   ProblemDetails,
@@ -22,6 +24,7 @@ import type {
   SpreadOut,
   StepIn,
   TargetsOut,
+  TuneIn,
   TuneOut,
   TierView,
   Table,
@@ -100,6 +103,9 @@ export interface Subject {
 
 export type Looked = Asked & Subject
 
+/** What is asked of a proposal. */
+export type TuneAsked = Omit<Partial<TuneIn>, 'revision' | 'draft'>
+
 /** Where an item, or a tier, is found. */
 export interface WhereAsked extends Asked {
   flags: string[]
@@ -162,11 +168,15 @@ export const api = {
   ) => ask<CompareOut>('POST', `/games/${id}/compare`, asked, signal),
   targets: (id: string, asked: Asked & { ids: string[] | null }) =>
     ask<TargetsOut>('POST', `/games/${id}/targets`, asked),
-  tune: (
+  tune: (id: string, asked: Asked & TuneAsked, signal?: AbortSignal) =>
+    ask<TuneOut>('POST', `/games/${id}/tune`, asked, signal),
+  mayMove: (id: string, asked: Asked & TuneAsked, signal?: AbortSignal) =>
+    ask<MayMove>('POST', `/games/${id}/tune/free`, asked, signal),
+  frontier: (
     id: string,
-    asked: Asked & { targets: string[] | null; keep: string[]; rounded: boolean },
+    asked: Asked & { view: View; depth: number; flags: string[]; most: number },
     signal?: AbortSignal,
-  ) => ask<TuneOut>('POST', `/games/${id}/tune`, asked, signal),
+  ) => ask<Frontier>('POST', `/games/${id}/tune/frontier`, asked, signal),
   levers: (id: string, asked: Asked & { target: string; depth: number }, signal?: AbortSignal) =>
     ask<{ levers: Lever[] }>('POST', `/games/${id}/tune/levers`, asked, signal),
   takeNumbers: (id: string, asked: Asked & { numbers: { where: string; value: number }[] }) =>

@@ -219,6 +219,22 @@ export function useLevers(target: string, isAsked: boolean) {
   })
 }
 
+/** Mean against swing of what is in view, numbers moving by no more than a factor. */
+export function useFrontier(most: number) {
+  const { asked, content } = useAbout()
+  const [id, depth, flags] = useGame(
+    useShallow((state) => [state.id, state.depth, state.flags] as const),
+  )
+  const view = useGame(viewInSight)
+  return useQuery({
+    queryKey: ['frontier', id, view, depth, flags, most, content],
+    queryFn: ({ signal }) =>
+      api.frontier(id, { view: view as View, depth, flags, most, ...asked }, signal),
+    enabled: view !== null,
+    retry: false,
+  })
+}
+
 export function useFindings() {
   const [id, revision] = useGame(useShallow((state) => [state.id, state.revision]))
   return useQuery({

@@ -656,6 +656,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/games/{game_id}/tune/free": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What May Move
+         * @description The numbers that would be moved, by where they are, before anything is worked out.
+         */
+        post: operations["what_may_move_api_games__game_id__tune_free_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/games/{game_id}/tune/frontier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mean Against Swing
+         * @description For each mean worth of an event the least swing that could be had.
+         */
+        post: operations["mean_against_swing_api_games__game_id__tune_frontier_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/games/{game_id}/tune/levers": {
         parameters: {
             query?: never;
@@ -1421,6 +1461,66 @@ export interface components {
             table?: string | null;
         };
         /**
+         * FreeOut
+         * @description A table, source or curve with numbers that may move: how many of each kind.
+         */
+        FreeOut: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "table" | "source" | "curve";
+            /** Numbers */
+            numbers: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * FrontierIn
+         * @description Of one event at a depth, or execution of a table. Of `kinds`, by default weights and chances, none
+         *     moves by more than the factor `most`.
+         */
+        FrontierIn: {
+            /** Depth */
+            depth: number;
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["EntryIn"][];
+            /**
+             * Flags
+             * @default []
+             */
+            flags: string[];
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds: ("weights" | "chances" | "curves" | "guards" | "quantities")[];
+            /**
+             * Most
+             * @default 2
+             */
+            most: number;
+            /** Revision */
+            revision?: number | null;
+            view: components["schemas"]["ViewIn"];
+        };
+        /**
+         * FrontierOut
+         * @description How it is, and for each mean the least swing that could be had.
+         */
+        FrontierOut: {
+            here: components["schemas"]["PointOut"];
+            /** Least */
+            least: components["schemas"]["PointOut"][];
+            /** Revision */
+            revision: number;
+        };
+        /**
          * GameBody
          * @description A whole game as the client holds it.
          */
@@ -1749,6 +1849,20 @@ export interface components {
             share: number | null;
         };
         /**
+         * LongRunOut
+         * @description How many of a wait's thing an event gives in the long run, by depth, with and without the change.
+         */
+        LongRunOut: {
+            /** After */
+            after: number[];
+            /** Before */
+            before: number[];
+            /** Depths */
+            depths: number[];
+            /** Target */
+            target: string;
+        };
+        /**
          * Looked
          * @description What every question about odds names.
          */
@@ -1768,6 +1882,16 @@ export interface components {
             /** Revision */
             revision?: number | null;
             view: components["schemas"]["ViewIn"];
+        };
+        /**
+         * MayMoveOut
+         * @description What may move, before anything is worked out. `missed` are the targets for whose sake.
+         */
+        MayMoveOut: {
+            /** Free */
+            free: components["schemas"]["FreeOut"][];
+            /** Missed */
+            missed: string[];
         };
         /** MeetsIn */
         MeetsIn: {
@@ -2035,6 +2159,15 @@ export interface components {
              * @enum {string}
              */
             rule: "pick";
+        };
+        /** PointOut */
+        PointOut: {
+            /** Cv */
+            cv: number;
+            /** Mean */
+            mean: number;
+            /** Numbers */
+            numbers: components["schemas"]["NumberOut"][];
         };
         /**
          * Pool
@@ -3330,6 +3463,11 @@ export interface components {
              */
             draft: components["schemas"]["EntryIn"][];
             /**
+             * Hold Long Run
+             * @default false
+             */
+            hold_long_run: boolean;
+            /**
              * Keep
              * @default []
              */
@@ -3339,6 +3477,13 @@ export interface components {
              * @default true
              */
             keep_totals: boolean;
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds: ("weights" | "chances" | "curves" | "guards" | "quantities")[];
+            /** Most */
+            most?: number | null;
             /** Revision */
             revision?: number | null;
             /**
@@ -3353,13 +3498,20 @@ export interface components {
              * @default []
              */
             unlock: string[];
+            /**
+             * Way
+             * @default smallest
+             * @enum {string}
+             */
+            way: "smallest" | "fewest" | "weights" | "curves";
             /** Whole */
             whole?: number | null;
         };
         /**
          * TuneOut
          * @description `conflict` are targets that contradict each other, each needed for it; `untold` those that were left
-         *     out, and why. `free` is how many numbers might move.
+         *     out, and why. `free` is how many numbers might move, `size` the root of the sum of squares of all
+         *     steps. `long_run` is of waits that rest on what players carry.
          */
         TuneOut: {
             /** Conflict */
@@ -3368,12 +3520,16 @@ export interface components {
             entries: components["schemas"]["EntryIn"][];
             /** Free */
             free: number;
+            /** Long Run */
+            long_run: components["schemas"]["LongRunOut"][];
             /** Moved */
             moved: components["schemas"]["MovedOut"][];
             /** Numbers */
             numbers: components["schemas"]["NumberOut"][];
             /** Revision */
             revision: number;
+            /** Size */
+            size: number;
             /**
              * Status
              * @enum {string}
@@ -7554,6 +7710,220 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TuneOut"];
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    what_may_move_api_games__game_id__tune_free_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TuneIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MayMoveOut"];
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    mean_against_swing_api_games__game_id__tune_frontier_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FrontierIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FrontierOut"];
                 };
             };
             /** @description not a request that can be read */

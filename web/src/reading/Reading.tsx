@@ -12,6 +12,7 @@ import { TierMark } from '@/ui/Marks'
 import { useLate } from '@/ui/useLate'
 import { thingOf, type Wish } from '@/sheets/target/edits'
 import { Hold } from '@/sheets/target/Hold'
+import { MeanAgainstSwing } from './MeanAgainstSwing'
 import { TouchedTargets, WantThis } from './Targets'
 import { Explained } from '@/ui/Explained'
 
@@ -126,9 +127,9 @@ function Sentence({
       ) : (
         <>
           {isLater ? 'From the first on, half' : 'Half'} of {player}s have one by {words.one}{' '}
-          <By wait={wait} sure={50} thing={thing} />, nine in ten by{' '}
-          <By wait={wait} sure={90} thing={thing} />, one in a hundred still waits at{' '}
-          <By wait={wait} sure={99} thing={thing} />.
+          <By wait={wait} sure={50} thing={thing} after="," /> nine in ten by{' '}
+          <By wait={wait} sure={90} thing={thing} after="," /> one in a hundred still waits at{' '}
+          <By wait={wait} sure={99} thing={thing} after="." />
         </>
       )}
     </p>
@@ -151,7 +152,17 @@ function InTheLongRun({ wait, many, thing }: { wait: WaitOut; many: string; thin
 }
 
 /** By which event: never, beyond those that were simulated, or with its standard error. */
-function By({ wait, sure, thing }: { wait: WaitOut; sure: 50 | 90 | 99; thing: Thing | null }) {
+function By({
+  wait,
+  sure,
+  thing,
+  after,
+}: {
+  wait: WaitOut
+  sure: 50 | 90 | 99
+  thing: Thing | null
+  after: string
+}) {
   const at = `first_${sure}` as const
   const events = wait[at]
   const last = wait.points.at(-1)?.[0] ?? 0
@@ -159,6 +170,7 @@ function By({ wait, sure, thing }: { wait: WaitOut; sure: 50 | 90 | 99; thing: T
   return (
     <>
       <Hold
+        after={error > 0 ? '' : after}
         wish={
           thing && events !== null
             ? { figure: 'wait', sure, ...thing, side: 'at-most', wanted: events, tolerance: 0 }
@@ -168,6 +180,7 @@ function By({ wait, sure, thing }: { wait: WaitOut; sure: 50 | 90 | 99; thing: T
         {events !== null ? whole(events) : wait.method === 'exact' ? 'never' : `${whole(last)}+`}
       </Hold>
       {events !== null && <PlusMinus of={error} />}
+      {error > 0 && after}
     </>
   )
 }
@@ -359,6 +372,7 @@ function Swing({ sheet }: { sheet: SheetOdds }) {
           <span className="num">{percent(rest)}&#8239;%</span>
         </p>
       )}
+      <MeanAgainstSwing />
     </section>
   )
 }

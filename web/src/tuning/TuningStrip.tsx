@@ -4,7 +4,8 @@ import { useEffect } from 'react'
 import type { Target, TuneOut } from '@/api/types'
 import { setDraft, show, useGame, useGamePart } from '@/game/store'
 import { isOrder, told, wantedWords } from '@/game/targets'
-import { entered } from '@/ui/format'
+import { Choice } from '@/ui/Choice'
+import { entered, figures } from '@/ui/format'
 import { TargetMark } from '@/ui/TargetMark'
 import { numberName, sizeWords } from './names'
 import {
@@ -13,10 +14,14 @@ import {
   findNumbers,
   keepNumber,
   leaveTuning,
+  lookAtOther,
   setRounded,
+  setWay,
   stopAsking,
   take,
   useTuning,
+  type Kind,
+  type Way,
 } from './tuning'
 
 export function TuningStrip() {
@@ -41,7 +46,10 @@ export function TuningStrip() {
 }
 
 function Asked({ isOld }: { isOld: boolean }) {
-  const { found, stop, problem, rounded } = useTuning()
+  const { found, stop, problem, rounded, holdLongRun, targets } = useTuning()
+  // A point of a frontier is of no targets, and there is nothing to find again.
+  const isPoint = targets?.length === 0
+  const carries = holdLongRun || Boolean(found?.long_run.length)
   const { parts } = useGamePart('parts')
   return (
     <div className="flex min-h-0 flex-col border-r border-hair">
@@ -55,7 +63,7 @@ function Asked({ isOld }: { isOld: boolean }) {
         {stop && <Working />}
         {problem && <p className="text-bad">{problem}</p>}
         {isOld && <p className="text-bad">The game has changed since. Find again.</p>}
-        {found && !isOld && <p className="pb-1">{verdict(found)}</p>}
+        {found && !isOld && <p className="pb-1">{verdict(found, isPoint)}</p>}
         {found?.targets.map((one) => (
           <Held key={one.id} one={one} target={parts.target.get(one.id)} />
         ))}
@@ -67,26 +75,48 @@ function Asked({ isOld }: { isOld: boolean }) {
         ))}
       </div>
       <div className="flex items-center gap-3 border-t border-hair px-3 py-1.5">
-        {stop ? (
+        {stop && (
           <button type="button" className="plain-button" onClick={stopAsking}>
             Stop
           </button>
-        ) : (
+        )}
+        {!stop && !isPoint && (
           <button type="button" className="plain-button" onClick={() => void ask()}>
             Find again
           </button>
         )}
-        <label className="flex items-center gap-1 text-muted">
-          <input
-            type="checkbox"
-            className="accent-gold"
-            checked={rounded}
-            onChange={(event) => setRounded(event.target.checked)}
+        {!isPoint && <Tick label="few digits" checked={rounded} onChange={setRounded} />}
+        {carries && (
+          <Tick
+            label="hold the long run"
+            checked={holdLongRun}
+            onChange={(next) => setWay({ holdLongRun: next })}
           />
-          few digits
-        </label>
+        )}
       </div>
     </div>
+  )
+}
+
+function Tick({
+  label,
+  checked,
+  onChange,
+}: {
+  label: string
+  checked: boolean
+  onChange: (checked: boolean) => void
+}) {
+  return (
+    <label className="flex items-center gap-1 whitespace-nowrap text-muted">
+      <input
+        type="checkbox"
+        className="accent-gold"
+        checked={checked}
+        onChange={(event) => onChange(event.target.checked)}
+      />
+      {label}
+    </label>
   )
 }
 
@@ -94,7 +124,8 @@ function Working() {
   return <p className="text-waiting">Looking for the smallest change …</p>
 }
 
-function verdict(found: TuneOut): string {
+function verdict(found: TuneOut, isPoint: boolean): string {
+  if (isPoint) return 'These numbers give the mean and the swing that were chosen.'
   const many = found.numbers.length
   if (found.status === 'nothing-to-do') return 'All of it holds as it is.'
   const numbers = `${many} of ${found.free} number${found.free === 1 ? '' : 's'} that may move`
@@ -148,16 +179,21 @@ function telling(one: TuneOut['targets'][number], target: Target): number {
 }
 
 function Numbers({ isOld }: { isOld: boolean }) {
-  const { found, left, entries } = useTuning()
+  const { found, left, entries, targets } = useTuning()
+  const isPoint = targets?.length === 0
   const parts = useGame((state) => state.parts)
   if (!found?.numbers.length)
     return (
-      <p className="border-r border-hair px-3 pt-2 text-muted">{found && 'No number moves.'}</p>
+      <div className="min-h-0 overflow-auto border-r border-hair px-3 pt-2 text-muted">
+        <Ways />
+        {found ? 'No number moves.' : <Free />}
+      </div>
     )
   const many = found.numbers.length - left.size
   return (
     <div className="flex min-h-0 flex-col border-r border-hair">
       <div className="min-h-0 flex-1 overflow-auto px-3 pt-2">
+        <Ways />
         <table className="w-full max-w-[680px]" aria-label="numbers that move">
           <thead>
             <tr className="head text-left">
@@ -205,14 +241,16 @@ function Numbers({ isOld }: { isOld: boolean }) {
                   {sizeWords(number.before, number.after)}
                 </td>
                 <td className="whitespace-nowrap pl-3 text-right">
-                  <button
-                    type="button"
-                    className="label hover:text-ink"
-                    title="Find again without moving this one"
-                    onClick={() => keepNumber(number.where)}
-                  >
-                    keep it
-                  </button>
+                  {!isPoint && (
+                    <button
+                      type="button"
+                      className="label hover:text-ink"
+                      title="Find again without moving this one"
+                      onClick={() => keepNumber(number.where)}
+                    >
+                      keep it
+                    </button>
+                  )}
                 </td>
               </tr>
             ))}
@@ -234,6 +272,108 @@ function Numbers({ isOld }: { isOld: boolean }) {
   )
 }
 
+const WAYS: Record<Way, string> = {
+  smallest: 'the smallest change',
+  fewest: 'the fewest numbers',
+  weights: 'weights alone',
+  curves: 'curves alone',
+}
+
+const KINDS: Record<string, Kind[]> = {
+  'usual numbers': [],
+  weights: ['weights'],
+  chances: ['chances'],
+  curves: ['curves'],
+  guards: ['guards', 'chances', 'weights'],
+  quantities: ['quantities'],
+  'all numbers': ['weights', 'chances', 'curves', 'guards', 'quantities'],
+}
+
+const FACTORS = [1.1, 1.2, 1.5, 2, 3, 5, 10]
+
+/** In which way numbers are looked for, as a sentence; and other ways that lead there, with their price. */
+function Ways() {
+  const { targets, way, kinds, most, found, others } = useTuning()
+  // A point of a frontier is of no targets.
+  if (targets?.length === 0) return null
+  const kind = Object.keys(KINDS).find((name) => KINDS[name]?.join() === kinds.join())
+  return (
+    <p className="pb-1 text-muted">
+      By{' '}
+      <Choice
+        label="in which way"
+        value={way}
+        options={WAYS}
+        onChange={(next) => setWay({ way: next as Way })}
+      />{' '}
+      of{' '}
+      <Choice
+        label="of which numbers"
+        value={kind ?? 'usual numbers'}
+        options={Object.fromEntries(Object.keys(KINDS).map((name) => [name, name]))}
+        onChange={(next) => setWay({ kinds: KINDS[next] ?? [] })}
+      />
+      , by{' '}
+      <Choice
+        label="by which factor at most"
+        value={String(most ?? '')}
+        options={{
+          '': 'any factor',
+          ...Object.fromEntries(FACTORS.map((x) => [x, `up to ×${x}`])),
+        }}
+        onChange={(next) => setWay({ most: next ? Number(next) : null })}
+      />
+      {found?.status === 'met' && <Price found={found} />}
+      {others.map((other) => (
+        <span key={other.way}>
+          {'. Or '}
+          <button
+            type="button"
+            className="underline decoration-hair underline-offset-2 hover:text-ink"
+            onClick={() => lookAtOther(other)}
+          >
+            {WAYS[other.way]}
+          </button>
+          <Price found={other.found} />
+        </span>
+      ))}
+      .
+    </p>
+  )
+}
+
+function Price({ found }: { found: TuneOut }) {
+  const many = found.numbers.length
+  return (
+    <span title="How large all of it is: the root of the sum of squared logarithms of ratios.">
+      : {many} number{many === 1 ? '' : 's'}, <span className="num">{figures(found.size, 2)}</span>{' '}
+      in all
+    </span>
+  )
+}
+
+/** What may move, before anything is found. */
+function Free() {
+  const { free } = useTuning()
+  const parts = useGame((state) => state.parts)
+  if (!free) return null
+  return (
+    <p>
+      May move:{' '}
+      {free.free.map(({ kind, id, numbers }, at) => (
+        <span key={`${kind}/${id}`}>
+          {at > 0 && ', '}
+          <span className="name text-ink">{parts[kind].get(id)?.name ?? id}</span>{' '}
+          {Object.entries(numbers)
+            .map(([of, many]) => `${many} ${of}`)
+            .join(' and ')}
+        </span>
+      ))}
+      .
+    </p>
+  )
+}
+
 /** Chances in percent, as the grid has them. */
 function asEntered(sort: string, value: number): string {
   return sort === 'chance' ? `${entered(100 * value)}\u202f%` : entered(value)
@@ -245,6 +385,7 @@ function Consequences() {
   if (!found) return <div />
   if (found.conflict.length) return <Contradiction ids={found.conflict} />
   const names = { item: parts.item, tier: parts.tier } as const
+  if (!found.targets.length) return <div />
   return (
     <div
       className="min-h-0 overflow-auto px-3 pt-2"
@@ -252,6 +393,7 @@ function Consequences() {
       aria-label="what else moves"
       tabIndex={0}
     >
+      <LongRuns found={found} />
       <p className="head pb-1">What else moves</p>
       {!found.moved.length && <p className="text-muted">Nothing by more than 5 %.</p>}
       {found.moved.map((one) => (
@@ -270,6 +412,30 @@ function Consequences() {
         </p>
       ))}
     </div>
+  )
+}
+
+/** What shorter waits cost: how many more there are in the long run. */
+function LongRuns({ found }: { found: TuneOut }) {
+  const parts = useGame((state) => state.parts)
+  const told = found.long_run.flatMap(({ target, depths, before, after }) => {
+    const moved = before.map((x, at) => (x > 0 ? Math.abs(Math.log((after[at] ?? x) / x)) : 0))
+    const at = moved.indexOf(Math.max(...moved))
+    return before[at] ? [{ target, depth: depths[at], was: before[at], is: after[at] ?? 0 }] : []
+  })
+  if (!told.length) return null
+  return (
+    <>
+      <p className="head pb-1">In the long run</p>
+      {told.map(({ target, depth, was, is }) => (
+        <p key={target} className="grid grid-cols-[1fr_auto] gap-x-2 pb-1" title={`at ${depth}`}>
+          <span className="name truncate">{parts.target.get(target)?.name}</span>
+          <span className="num text-muted">
+            {figures(100 * was)} → <b className="text-ink">{figures(100 * is)}</b> per 100
+          </span>
+        </p>
+      ))}
+    </>
   )
 }
 

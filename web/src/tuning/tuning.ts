@@ -1,8 +1,8 @@
 // Finding numbers: what was asked, what was found, and what of it is to be taken. The game stays as it is
 // until then; what is found is shown as edits that are only tried.
 import { create } from 'zustand'
-import { api, ApiError, Offline } from '@/api/client'
-import type { EntryIn, TuneOut } from '@/api/types'
+import { api, ApiError, Offline, type TuneAsked } from '@/api/client'
+import type { EntryIn, MayMove, TuneIn, TuneOut } from '@/api/types'
 import { askedNow } from '@/game/asked'
 import { commit } from '@/game/sync'
 import { setDraft, useGame } from '@/game/store'
@@ -14,6 +14,17 @@ interface Tuning {
   /** Numbers that stay, by name. */
   keep: string[]
   rounded: boolean
+  /** In which way: the smallest change, the fewest numbers, weights or curves alone. */
+  way: Way
+  /** Which kinds of numbers; none chosen are the usual ones. */
+  kinds: Kind[]
+  /** By which factor one may change at most; null for any. */
+  most: number | null
+  holdLongRun: boolean
+  /** What may move, told before anything is found. */
+  free: MayMove | null
+  /** Other ways to the same, each with its price; those that lead there. */
+  others: Other[]
   found: TuneOut | null
   /** What the game held when it was asked. */
   content: string
@@ -25,7 +36,23 @@ interface Tuning {
   stop: AbortController | null
 }
 
-const nothing = { found: null, left: new Set<string>(), entries: [], problem: null, content: '' }
+export type Way = NonNullable<TuneIn['way']>
+export type Kind = NonNullable<TuneIn['kinds']>[number]
+
+export interface Other {
+  way: Way
+  found: TuneOut
+}
+
+const nothing = {
+  found: null,
+  others: [],
+  left: new Set<string>(),
+  entries: [],
+  problem: null,
+  content: '',
+}
+const usual = { way: 'smallest', kinds: [], most: null, holdLongRun: false, free: null } as const
 
 export const useTuning = create<Tuning>()(() => ({
   open: false,
@@ -33,14 +60,36 @@ export const useTuning = create<Tuning>()(() => ({
   keep: [],
   rounded: true,
   stop: null,
+  ...usual,
+  kinds: [],
   ...nothing,
 }))
 
 /** Open the strip, and ask at once. */
 export function findNumbers(targets: string[] | null): void {
   useTuning.getState().stop?.abort()
-  useTuning.setState({ open: true, targets, keep: [], ...nothing })
+  useTuning.setState({ open: true, targets, keep: [], ...usual, kinds: [], ...nothing })
   void ask()
+}
+
+/** Numbers that were found elsewhere, a point of a frontier, as a proposal. */
+export async function proposeNumbers(numbers: TuneOut['numbers']): Promise<void> {
+  useTuning.getState().stop?.abort()
+  const { content, revision } = useGame.getState()
+  const none = { targets: [], moved: [], conflict: [], untold: {}, long_run: [], entries: [] }
+  const found: TuneOut = {
+    ...none,
+    status: 'met',
+    revision,
+    numbers,
+    free: numbers.length,
+    size: 0,
+  }
+  useTuning.setState({ open: true, stop: null, targets: [], ...nothing, content, found })
+  const entries = await entriesOf({ ...found, entries: [] }, numbers, true)
+  if (useTuning.getState().found !== found) return
+  useTuning.setState({ entries })
+  setDraft(entries)
 }
 
 export async function ask(): Promise<void> {
@@ -49,16 +98,88 @@ export async function ask(): Promise<void> {
   const stop = new AbortController()
   setDraft([])
   useTuning.setState({ stop, ...nothing, content })
-  const { targets, keep, rounded } = useTuning.getState()
+  const asked = { ...askedNow(), ...tuneAsked() }
+  void tellWhatMayMove(id, asked, stop.signal)
   try {
-    const found = await api.tune(id, { ...askedNow(), targets, keep, rounded }, stop.signal)
+    const found = await api.tune(id, asked, stop.signal)
     if (useTuning.getState().stop !== stop) return
     useTuning.setState({ found, entries: found.entries, stop: null })
     setDraft(found.entries)
+    void lookForOthers(id, asked, found)
   } catch (error) {
     if (useTuning.getState().stop !== stop) return
     useTuning.setState({ stop: null, problem: said(error) })
   }
+}
+
+function tuneAsked(): TuneAsked {
+  const { targets, keep, rounded, way, kinds, most, holdLongRun } = useTuning.getState()
+  return { targets, keep, rounded, way, kinds, most, hold_long_run: holdLongRun }
+}
+
+async function tellWhatMayMove(
+  id: string,
+  asked: Parameters<typeof api.mayMove>[1],
+  signal: AbortSignal,
+): Promise<void> {
+  try {
+    useTuning.setState({ free: await api.mayMove(id, asked, signal) })
+  } catch {
+    useTuning.setState({ free: null }) // the answer itself says what is wrong
+  }
+}
+
+const OTHERS: Way[] = ['fewest', 'weights', 'curves']
+
+/** The same in other ways, one after another, for as long as what was found is looked at. */
+async function lookForOthers(
+  id: string,
+  asked: Parameters<typeof api.tune>[1],
+  found: TuneOut,
+): Promise<void> {
+  if (found.status !== 'met' || asked.way !== 'smallest' || asked.kinds?.length) return
+  for (const way of OTHERS) {
+    try {
+      const other = await api.tune(id, { ...asked, way }, looking(found))
+      if (useTuning.getState().found !== found) return
+      if (other.status === 'met')
+        useTuning.setState(({ others }) => ({ others: [...others, { way, found: other }] }))
+    } catch {
+      // there is nothing of this kind to move, or it is looked at no more
+    }
+    if (useTuning.getState().found !== found) return
+  }
+}
+
+/** Ends when something else is looked at. */
+function looking(found: TuneOut): AbortSignal {
+  const stop = new AbortController()
+  const forget = useTuning.subscribe((state) => {
+    if (state.found === found) return
+    stop.abort()
+    forget()
+  })
+  return stop.signal
+}
+
+/** Look at another way that was found; the first stays among the others. */
+export function lookAtOther(other: Other): void {
+  const { found, others, way } = useTuning.getState()
+  if (!found) return
+  const rest = others.filter((one) => one !== other)
+  useTuning.setState({
+    way: other.way,
+    found: other.found,
+    others: [{ way, found }, ...rest],
+    entries: other.found.entries,
+    left: new Set(),
+  })
+  setDraft(other.found.entries)
+}
+
+export function setWay(changed: Partial<Pick<Tuning, 'way' | 'kinds' | 'most' | 'holdLongRun'>>) {
+  useTuning.setState(changed)
+  void ask()
 }
 
 function said(error: unknown): string | null {
@@ -92,8 +213,12 @@ export async function choose(where: string): Promise<void> {
   setDraft(entries)
 }
 
-async function entriesOf(found: TuneOut, chosen: TuneOut['numbers']): Promise<EntryIn[]> {
-  if (chosen.length === found.numbers.length) return found.entries
+async function entriesOf(
+  found: TuneOut,
+  chosen: TuneOut['numbers'],
+  isNew = false,
+): Promise<EntryIn[]> {
+  if (chosen.length === found.numbers.length && !isNew) return found.entries
   if (!chosen.length) return []
   const numbers = chosen.map(({ where, after }) => ({ where, value: after }))
   return (await api.takeNumbers(useGame.getState().id, { ...askedNow(), numbers })).entries

@@ -8,19 +8,28 @@ export function Hold({
   wish,
   route,
   className = '',
+  after = '',
   children,
 }: {
   /** Null where there is nothing to hold. */
   wish: Wish | null
   route?: string
   className?: string
+  /** What no line may end before: a comma. */
+  after?: string
   children: ReactNode
 }) {
   const view = useGame(viewInSight)
   const of = route === undefined ? view : ({ kind: 'route', id: route } as const)
-  if (!wish || !of) return <b className={`num ${className}`}>{children}</b>
+  if (!wish || !of)
+    return (
+      <>
+        <b className={`num ${className}`}>{children}</b>
+        {after}
+      </>
+    )
   return (
-    <>
+    <span className="whitespace-nowrap">
       <button
         type="button"
         className={`num held font-bold ${className}`}
@@ -29,8 +38,7 @@ export function Hold({
       >
         {children}
       </button>
-      {/* No line ends between it and a comma. */}
-      {'\u2060'}
-    </>
+      {after}
+    </span>
   )
 }
