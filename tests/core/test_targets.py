@@ -369,9 +369,39 @@ class Soundness(unittest.TestCase):
         without = entities.edited(removal(entities, "flag", "key")).game()
         self.assertEqual([one.flags for one in without.targets], [[], []])
         without = entities.edited(removal(entities, "item", "crown")).game()
-        self.assertEqual([one.id for one in without.targets], ["worth"])
+        self.assertEqual([one.gone for one in without.targets], ["item/crown", None])
         without = entities.edited(removal(entities, "source", "crab")).game()
-        self.assertEqual(without.targets, [])
+        self.assertEqual([one.gone for one in without.targets], ["source/crab"] * 2)
+
+    def test_what_is_gone_is_kept_marked_and_told(self) -> None:
+        entities = Entities.of(
+            with_targets(
+                game([pick((1, "crown")), each((1, "sand"), name="other")]),
+                target(),
+                target(id="part", figure="swing-of", item=None, swing_of={"table": "other", "part": "a"}),
+            )
+        )
+        without = entities.edited(removal(entities, "item", "crown"))
+        crowns, part = standings(without.game())
+        self.assertFalse(crowns.is_met)
+        self.assertIn("the item “crown” that it was about is gone", str(crowns.untold))
+        [finding] = [one for one in findings(without.game()) if one.kind == "target"]
+        self.assertIn("which is gone", finding.message)
+        # pointed elsewhere it is a target again
+        body = full("target", without.bodies["target"]["crowns"]) | {"item": "sand", "gone": None}
+        again = without.edited([Entry("target", "crowns", body)]).game()
+        self.assertIsNone(standings(again)[0].untold)
+        lost = entities.edited(removal(entities, "table", "other")).game()
+        self.assertEqual([one.gone for one in lost.targets], [None, "table/other"])
+        self.assertEqual(plain_game(read_game(plain_game(lost))), plain_game(lost))
+        self.assertIsNone(part.target.gone)
+
+    def test_one_that_lost_all_it_was_about_stays(self) -> None:
+        entities = Entities.of(with_targets(game([pick((1, "crown"))]), target()))
+        for kind, name in (("item", "crown"), ("source", "crab")):
+            entities = entities.edited(removal(entities, kind, name))
+        [one] = entities.game().targets
+        self.assertEqual((one.source, one.item, one.gone), (None, None, "source/crab"))
 
     def test_the_demo_has_sixteen_and_six_are_missed(self) -> None:
         found = standings(demo())

@@ -74,12 +74,14 @@ class Routes(DemoTest):
         self.assertIn("name it", told["places"][0]["message"])
         self.assertEqual(self.client.get(self.url).json()["revision"], 1)
 
-    def test_a_source_that_goes_takes_its_targets_and_undo_brings_all_back(self) -> None:
+    def test_a_source_that_goes_marks_its_targets_and_undo_brings_all_back(self) -> None:
         uses = self.client.get(f"{self.url}/uses/source/silt-crab").json()
         self.assertIn(("target", "crab-brass"), {(use["kind"], use["id"]) for use in uses})
         before = self.client.get(self.url).json()["targets"]
         self.post("removals", base=1, kind="source", id="silt-crab")
-        self.assertEqual(len(self.client.get(self.url).json()["targets"]), 14)
+        left = self.client.get(self.url).json()["targets"]
+        marked = [one["id"] for one in left if one["gone"] == "source/silt-crab"]
+        self.assertEqual((len(left), marked), (16, ["mostly-flotsam", "crab-brass"]))
         self.post("undo")
         self.assertEqual(self.client.get(self.url).json()["targets"], before)
 

@@ -16,6 +16,9 @@ from golddice.core.tuning.targets import asked_at
 
 def look(survey: Survey) -> Iterator[Finding]:
     for at, target in enumerate(survey.game.targets):
+        if target.gone is not None:
+            yield _gone(at, target)
+            continue
         if bool(np.any(asked_at(survey.under, target))):
             continue
         name = survey.under.source(target.source).name if target.source else target.name
@@ -23,6 +26,13 @@ def look(survey: Survey) -> Iterator[Finding]:
         mend = Mend("ask wherever it is met", "target", target.id, partial(_everywhere, target))
         path = f"targets[{at}].depths"
         yield Finding("warning", path, "target", target.id, message, None, "depths", target.depths, mend)
+
+
+def _gone(at: int, target: Target) -> Finding:
+    kind, _, name = str(target.gone).partition("/")
+    message = f"{target.name} was about the {kind} “{name}”, which is gone; point it elsewhere, or delete it"
+    path = f"targets[{at}]"
+    return Finding("warning", path, "target", target.id, message)
 
 
 def _everywhere(target: Target) -> Body:

@@ -133,6 +133,7 @@ def _without(plan: _Plan, value: Any, kind: str, name: str) -> Any:
     if not isinstance(value, dict):
         return value
     result: dict[str, Any] = {}
+    marks: dict[str, Any] = {}
     for key, part in value.items():
         if plan.keys is not None and plan.keys.kind == kind and key == name:
             continue
@@ -140,9 +141,11 @@ def _without(plan: _Plan, value: Any, kind: str, name: str) -> Any:
         kept = part if inner is None else _without(inner, part, kind, name)
         if not isinstance(kept, _Going):
             result[key] = kept
+        elif kept.gone == "marked":
+            marks = {"gone": f"{kind}/{name}"}
         elif kept.gone != "mention":
             return _Going("entity" if kept.gone == "entity" else plan.gone)
-    return result
+    return result | marks
 
 
 def _list_without(plan: _Plan, value: list[Any], kind: str, name: str) -> Any:

@@ -14,7 +14,8 @@ Id = Annotated[str, Field(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", max_length=80)]
 
 # What goes when something that is named goes: the mention itself (a key, an element of a list), the part
 # that holds it (a yield, a drop, a price), or the whole entity. "refused": it has to be moved first.
-Gone = Literal["mention", "holder", "entity", "refused"]
+# "marked": the mention goes, and its holder says so under its key `gone`, as "KIND/ID".
+Gone = Literal["mention", "marked", "holder", "entity", "refused"]
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from golddice.core.game.bases import DepthRange, FlagId, Name, NoteText, Part, Tag
-from golddice.core.game.naming import Id, Names
+from golddice.core.game.naming import Id, Names, WhenGone
 from golddice.core.game.views import View
 
 Figure = Literal[
@@ -76,7 +76,7 @@ ORDERS = frozenset({"never-falls", "never-rises"})
 class SwingOf(Part):
     """A line of a table; or, without a table, a drop of the target's source."""
 
-    table: Annotated[Id, Names("table", gone="entity")] | None = None
+    table: Annotated[Id, Names("table", gone="holder")] | None = None
     part: Id
 
 
@@ -92,18 +92,18 @@ class Target(Part):
 
     id: Id
     name: Name
-    source: Annotated[Id, Names("source", gone="entity")] | None = None
-    table: Annotated[Id, Names("table", gone="entity")] | None = None
-    route: Annotated[Id, Names("route", gone="entity")] | None = None
+    source: Annotated[Id, Names("source", gone="marked")] | None = None
+    table: Annotated[Id, Names("table", gone="marked")] | None = None
+    route: Annotated[Id, Names("route", gone="marked")] | None = None
     figure: Figure
-    item: Annotated[Id, Names("item", gone="entity")] | None = None
-    tier: Annotated[Id, Names("tier", gone="entity")] | None = None
+    item: Annotated[Id, Names("item", gone="marked")] | None = None
+    tier: Annotated[Id, Names("tier", gone="marked")] | None = None
     tag: Tag | None = None
     sure: Literal[50, 90, 99] = 50
     spread: Literal["cv", "sd", "p95/p5"] = "cv"
     events: Annotated[int, Field(ge=1, le=1_000_000)] = 1
     less_than: Amount = 0.0
-    swing_of: SwingOf | None = None
+    swing_of: Annotated[SwingOf, WhenGone("marked")] | None = None
     side: Literal["near", "at-least", "at-most", "never-falls", "never-rises"] = "near"
     wanted: Amount
     tolerance: Amount = 0.0
@@ -113,6 +113,8 @@ class Target(Part):
     # What it is worth where not all can be met; put aside it is kept, but nothing is asked for its sake.
     weight: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)] = 1.0
     aside: bool = False
+    # What it was about and is no more, as "KIND/ID": it is kept until it is pointed elsewhere.
+    gone: Annotated[str, Field(min_length=1, max_length=200)] | None = None
     notes: NoteText = ""
 
     @model_validator(mode="after")
@@ -122,6 +124,8 @@ class Target(Part):
         return self
 
     def _problems(self) -> Iterator[str]:
+        if self.gone is not None:
+            return
         kind = FIGURES[self.figure]
         if [self.source, self.table, self.route].count(None) != 2:
             yield "a target is of one source, of one table or of one route"

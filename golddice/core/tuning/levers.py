@@ -28,7 +28,7 @@ class Lever:
 def levers(game: Game, target: Target, depth: int) -> list[Lever]:
     """Every number but whole ones that a target's figure rests on at a depth, the strongest first; none where
     the figure is not told, or nothing moves it. Raises QueryError where the target asks nothing there."""
-    if target.is_promise:
+    if target.is_promise or target.gone is not None:
         return []
     if target.is_order:
         target = target.model_copy(update={"side": "at-least"})

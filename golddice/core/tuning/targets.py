@@ -118,6 +118,11 @@ def _steps_back(target: Target, figures: FloatArray) -> FloatArray:
 
 
 def _standing(book: Figures, target: Target, pause: Callable[[], None]) -> Standing:
+    if target.gone is not None:
+        kind, _, name = target.gone.partition("/")
+        return Standing(
+            target, [], [], [], f"the {kind} “{name}” that it was about is gone; point it elsewhere"
+        )
     route = target.route
     rests_on = (
         sign_of_view(book.under, target.view) if route is None else sign_of_route(book.under.game, route)
@@ -150,6 +155,8 @@ def _worked_out(book: Figures, target: Target) -> Standing:
 
 def asked_at(under: Conditions, target: Target) -> BoolArray:
     """The depths of a target's range at which it is met; of a route that of its end."""
+    if target.gone is not None:
+        return np.zeros(under.depths.size, dtype=bool)
     if target.route is not None:
         return np.asarray(under.depths == end_of(under.game, target.route))
     kind, name = target.view

@@ -3036,6 +3036,8 @@ export interface components {
              * @default []
              */
             flags: string[];
+            /** Gone */
+            gone?: string | null;
             /** Id */
             id: string;
             /** Item */

@@ -202,12 +202,13 @@ function ViewChoice({ target, onSave }: { target: Target; onSave: Save }) {
       [...parts[kind].values()].map((one) => [`${kind}/${one.id}`, one.name]),
     ),
   )
-  const kind = LOOKED_AT.find((one) => target[one]) ?? 'table'
+  const kind = LOOKED_AT.find((one) => target[one])
+  const lost: Record<string, string> = kind ? {} : { '': 'nothing any more' }
   return (
     <Choice
       label="source or table"
-      value={`${kind}/${target[kind]}`}
-      options={options}
+      value={kind ? `${kind}/${target[kind]}` : ''}
+      options={{ ...lost, ...options }}
       onChange={(chosen) => {
         const [of, id = ''] = chosen.split('/')
         void onSave('of what', withView(parts, target, of as (typeof LOOKED_AT)[number], id))
@@ -238,11 +239,14 @@ function FigureChoice({ target, onSave }: { target: Target; onSave: Save }) {
 function ThingChoice({ target, onSave }: { target: Target; onSave: Save }) {
   const { parts } = useGamePart('parts')
   const every = things(parts, target)
+  const { item, tier, tag, swing_of } = target
+  const isLost = !item && !tier && !tag && !swing_of
+  const options = Object.fromEntries(every.map((one) => [thingKey(one), thingName(parts, one)]))
   return (
     <Choice
       label="item or tier"
-      value={thingKey(target)}
-      options={Object.fromEntries(every.map((one) => [thingKey(one), thingName(parts, one)]))}
+      value={isLost ? '' : thingKey(target)}
+      options={isLost ? { '': 'nothing any more', ...options } : options}
       onChange={(chosen) => {
         const next = every.find((one) => thingKey(one) === chosen)
         if (next) void onSave('of what', withThing(parts, target, next))

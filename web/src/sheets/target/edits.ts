@@ -69,10 +69,15 @@ export function withView(
   kind: 'source' | 'table' | 'route',
   id: string,
 ): Target {
-  const of = { source: null, table: null, route: null, [kind]: id }
+  const of = { source: null, table: null, route: null, gone: null, [kind]: id }
   const whole =
     kind === 'route' ? { depths: null, flags: [], long_run: false, side: plainSide(target) } : {}
-  const changed = { ...target, ...of, ...whole }
+  const changed = {
+    ...target,
+    ...of,
+    ...whole,
+    ...thingFor(parts, target, FIGURES[target.figure].of),
+  }
   const { perHour, onRoute, of: thing } = FIGURES[target.figure]
   if (thing === 'part') return withFigure(parts, changed, kind === 'route' ? 'value' : 'swing-of')
   const fits = kind === 'route' ? onRoute : kind === 'source' || !perHour
@@ -85,8 +90,12 @@ const plainSide = (target: Target) => (isOrder(target) ? 'near' : target.side)
 /** The target of another item, tier, tag or part. */
 export function withThing(parts: Parts, target: Target, thing: Target): Target {
   const { item, tier, tag, swing_of } = thing
-  return renamed(parts, target, { ...target, item, tier, tag, swing_of })
+  return renamed(parts, target, { ...target, item, tier, tag, swing_of, gone: stillGone(target) })
 }
+
+/** What it is about is there again, unless that was its source, table or route. */
+const stillGone = ({ gone, source, table, route }: Target) =>
+  source || table || route ? null : (gone ?? null)
 
 /** The target with another side; an order wants no number. */
 export function withSide(target: Target, side: Target['side']): Target {
