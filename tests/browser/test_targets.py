@@ -220,15 +220,14 @@ class Edits(TargetTest):
         self.until("left out", lambda: told in self.find("[aria-label='find numbers']").text)
 
     def test_what_it_was_about_may_be_gone(self) -> None:
-        self.open("targets/all")
-        removal = {"base": 1, "kind": "source", "id": "silt-crab"}
+        removal = {"base": 1, "kind": "source", "id": "hush-angler"}
         self.client.post(f"/api/games/{self.game}/removals", json=removal).raise_for_status()
-        self.open("target/crab-brass")
+        self.open("target/angler-wonder")
         self.until("told", lambda: "that it was about is gone" in self.stands())
         self.select("source or table", "Lantern Eel")
         self.saved(3)
-        found = self.target("crab-brass")
-        self.assertEqual((found["source"], found["item"], found["gone"]), ("lantern-eel", "brass-token", None))
+        found = self.target("angler-wonder")
+        self.assertEqual((found["source"], found["tier"], found["gone"]), ("lantern-eel", "wonder", None))
         self.until("told again", lambda: "holds at" in self.stands())
 
     def test_flags_and_the_long_run(self) -> None:

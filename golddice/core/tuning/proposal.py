@@ -7,6 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
+import numpy as np
+
 from golddice.core.errors import QueryError
 from golddice.core.game.models import Game
 from golddice.core.stopping import go_on
@@ -182,6 +184,8 @@ def _found(task: Task) -> tuple[Found, Task]:
 def _by_smooth(task: Task) -> Found:
     """From several starts, unless a few that are missed from the first cannot be met even by themselves."""
     found = solved(task, starts=1)
+    if not np.isfinite(found.misses).all():  # something cannot come at all: others may lead to where it can
+        found = solved(task, starts=3, found=found)
     few = () if found.is_met else blocked(task, found)
     return replace(found, blocked=few) if few else solved(task, found=found)
 

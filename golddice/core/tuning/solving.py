@@ -156,13 +156,13 @@ def _starts(task: Task, count: int) -> Iterator[FloatArray]:
         return
     chances = np.array([-1.5 * (number.sort in CHANCES) for number in task.numbers])
     points = np.array([-1.0 * (number.sort == "point") for number in task.numbers])
-    lower = [steps for steps in (chances, points) if steps.any()] if _hidden(task) else []
+    lower = [steps for steps in (chances, points) if steps.any()] if is_hidden(task) else []
     draw = np.random.default_rng(7)
     yield from lower
     yield from (draw.normal(0.0, 0.7, len(task.numbers)) for _ in range(count))
 
 
-def _hidden(task: Task) -> bool:
+def is_hidden(task: Task) -> bool:
     """Whether something that is wanted cannot come at all as it is."""
     look = _Look(task, np.zeros(len(task.numbers)), every=True)
     return any(bool(np.any(np.isneginf(here))) for here in look.read)
@@ -179,6 +179,11 @@ def _from(task: Task, steps: FloatArray) -> Found:
         if best.missed <= 0 or not task.watch_missed(best.read):
             break
     return Found(here.steps, here.misses)
+
+
+def weighed_at(task: Task, steps: FloatArray) -> float:
+    """What misses come to after some steps."""
+    return _Look(task, steps, every=True).weighed
 
 
 def straight_to(task: Task, steps: FloatArray) -> FloatArray:

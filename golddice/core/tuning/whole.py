@@ -8,16 +8,22 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
+from itertools import product
 
 import numpy as np
 
 from golddice.core.arrays import FloatArray
+from golddice.core.game.models import Game
 from golddice.core.stopping import go_on
 from golddice.core.tuning.numbers import Number, with_values
-from golddice.core.tuning.solving import Found, Task, solved, straight_to
+from golddice.core.tuning.solving import Found, Task, is_hidden, solved, straight_to, weighed_at
 
 _ROUNDS = 12
 _LEAPING, _LEAPS = 8, (0.5, 0.25, 2.0, 4.0, 0.1, 10.0)
+_LARGE = 1.0  # a change so large may be one of several
+_FEW, _CHOICES, _TAKEN = 5, 13, 6
+_LOOKS, _DEAR_LOOKS = 400, 100
+_REACH = 1.2  # of a logarithm
 _OPEN = 3  # whole numbers that are tried on both sides
 
 
@@ -32,7 +38,7 @@ def with_whole(task: Task, plain: Task, found: Found) -> tuple[Found, Task]:
     )
     best = Found(np.concatenate([found.steps, np.zeros(len(whole))]), found.misses)
     tried: set[tuple[float, ...]] = {(0.0,) * len(whole)}
-    here = best.steps if found.is_met else np.zeros(best.steps.size)
+    here = best.steps if found.is_met or is_hidden(plain) else np.zeros(best.steps.size)
     for _ in range(_ROUNDS):
         before = best
         wanted = straight_to(both, here)
@@ -46,9 +52,45 @@ def with_whole(task: Task, plain: Task, found: Found) -> tuple[Found, Task]:
         if best is before and here is before.steps:
             break
         here = best.steps
+    if not best.is_met or best.size > _LARGE:
+        best = _by_grid(plain, whole, best)
     if not best.is_met:
         best = _by_leaps(plain, whole, best)
     return best, both
+
+
+def _by_grid(plain: Task, whole: list[Number], best: Found) -> Found:
+    """Where the whole numbers are few: all that are not far, looked at with the others as they stand; from
+    the nearest of them the others go on."""
+    if len(whole) > _FEW:
+        return best
+    looks = _LOOKS if all(aim.is_noted for aim in plain.aims) else _DEAR_LOOKS
+    first = best.steps[: len(plain.numbers)]
+    ranked: list[tuple[float, float, int, FloatArray]] = []
+    for steps in _grid(whole)[:looks]:
+        go_on()
+        game = _game_with(plain, whole, steps)
+        seen = [weighed_at(replace(plain, game=game), smooth) for smooth in (first, np.zeros(first.size))]
+        ranked.append((min(seen), float(steps @ steps), len(ranked), steps))
+    for _, _, _, steps in sorted(ranked)[:_TAKEN]:
+        other = _with(plain, whole, steps, np.zeros(first.size))
+        best = other if _nearer(other, best) else best
+    return best
+
+
+def _grid(whole: list[Number]) -> list[FloatArray]:
+    """Combinations of whole numbers within a factor, the smallest changes first."""
+    choices = []
+    for number in whole:
+        near = {number.moved(float(x)) for x in np.linspace(-_REACH, _REACH, _CHOICES)} | {number.value}
+        choices.append([0.0 if x == number.value else number.step_to(x) for x in sorted(near)])
+    found = [np.array(steps) for steps in product(*choices)]
+    return sorted(found, key=lambda steps: float(steps @ steps))
+
+
+def _game_with(plain: Task, whole: list[Number], steps: FloatArray) -> Game:
+    values = {n: n.moved(float(step)) for n, step in zip(whole, steps, strict=True) if step != 0.0}
+    return with_values(plain.game, values)
 
 
 def _by_leaps(plain: Task, whole: list[Number], best: Found) -> Found:
@@ -98,8 +140,7 @@ def _steps(whole: list[Number], values: FloatArray) -> FloatArray:
 
 def _with(plain: Task, whole: list[Number], steps: FloatArray, first: FloatArray) -> Found:
     """What the other numbers can do with these whole ones."""
-    values = {n: n.moved(float(step)) for n, step in zip(whole, steps, strict=True) if step != 0.0}
-    found = solved(replace(plain, game=with_values(plain.game, values)), starts=1, first=first)
+    found = solved(replace(plain, game=_game_with(plain, whole, steps)), starts=1, first=first)
     return Found(np.concatenate([found.steps, steps]), found.misses)
 
 

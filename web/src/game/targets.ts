@@ -206,10 +206,10 @@ function typedNumbers(whole: string, by: number): Pick<Target, 'wanted' | 'toler
 
 const views = new WeakMap<Target, View>()
 
-/** What a target looks at, null for a route: the same object for the same target, so that it can be
+/** What a target looks at, null for a route and for what is gone: the same object for the same target, so that it can be
  * watched. */
 export function targetView(target: Target): View | null {
-  if (target.route) return null
+  if (!target.source && !target.table) return null
   const known = views.get(target)
   if (known) return known
   const view: View = target.source
