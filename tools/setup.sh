@@ -54,7 +54,7 @@ if ! fresh web/node_modules/.installed "$wanted"; then
   echo "$wanted" >web/node_modules/.installed
 fi
 
-wanted=$(find web/src web/public web/index.html web/vite.config.ts docs/guide.md -type f | sort | xargs cat | sha256sum | cut -d' ' -f1)
+wanted=$(find web/src web/public web/index.html web/vite.config.ts docs/guide.md docs/guide -type f | sort | xargs cat | sha256sum | cut -d' ' -f1)
 if ! fresh web/dist/.built "$wanted"; then
   say 'building the pages'
   (cd web && npm run --silent build -- --logLevel warn)

@@ -16,6 +16,7 @@ from tests.games import DEMO, ROOT
 from tests.support import running_server
 
 FOLDER = ROOT / "docs" / "screenshots"
+GUIDE = ROOT / "docs" / "guide"
 
 
 def main() -> None:
@@ -64,11 +65,8 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
     open_sheet(f"trial/{_beside(client, game)}")
     _wait_for(browser, "main", "changed by more than noise")
     _save(browser, "beside-trial")
-    open_sheet("targets/all")
-    _press(browser, "Find numbers")
-    _wait_for(browser, "[aria-label='find numbers']", "Met, with")
-    time.sleep(1.5)
-    _save(browser, "tuning")
+    open_sheet("source/hush-angler")
+    _tune_a_boss(browser)
     open_sheet("source/lantern-eel")  # a curve shows its effect on what was looked at last
     open_sheet("curve/trench-pull")
     time.sleep(1.5)
@@ -93,6 +91,21 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
 
 def _trial(client: httpx.Client, game: str) -> str:
     return _ran(client, game, name="The first hour", route="first-dive", players=10_000, seed=1_207)
+
+
+def _tune_a_boss(browser: Chrome) -> None:
+    """The pictures in the guide, and of them the one of the strip."""
+    strip = "[aria-label='find numbers']"
+    _press(browser, "find numbers")
+    _wait_for(browser, strip, "They contradict each other")
+    time.sleep(1)
+    _save(browser, "contradiction", GUIDE)
+    rare = "//*[@aria-label='contradiction']//p[contains(., 'rare')]//button"
+    browser.find_element(By.XPATH, rare).click()
+    _wait_for(browser, strip, "Or the fewest numbers")
+    time.sleep(1.5)
+    _save(browser, "tuning")
+    _save(browser, "proposal", GUIDE)
 
 
 def _beside(client: httpx.Client, game: str) -> str:
@@ -137,8 +150,9 @@ def _press(browser: Chrome, words: str) -> None:
     time.sleep(1.2)
 
 
-def _save(browser: Chrome, name: str) -> None:
-    browser.save_screenshot(str(Path(FOLDER) / f"{name}.png"))
+def _save(browser: Chrome, name: str, folder: Path = FOLDER) -> None:
+    folder.mkdir(parents=True, exist_ok=True)
+    browser.save_screenshot(str(folder / f"{name}.png"))
 
 
 if __name__ == "__main__":

@@ -131,6 +131,13 @@ class Tuning(TargetTest):
         self.until("taken", lambda: not self.all(STRIP))
         self.assertEqual(self.whole()["revision"], 2)
 
+    def test_the_guide_has_its_pictures(self) -> None:
+        self.open("guide/tune-a-boss-in-ten-minutes")
+        pictures = self.until("pictures", lambda: self.all(".guide img"))
+        self.assertEqual(len(pictures), 2)
+        for picture in pictures:
+            self.until("it is there", lambda: int(picture.get_property("naturalWidth") or 0) > 1000)  # noqa: B023
+
     def test_the_guide_tunes_a_boss(self) -> None:
         """Every step of "Tune a boss in ten minutes"."""
         self.open("source/hush-angler")

@@ -4,7 +4,19 @@ import { useLayoutEffect, useRef } from 'react'
 import text from '../../../../docs/guide.md?raw'
 import { sectionId } from '@/game/glossary'
 
-const html = marked.parse(text, { async: false })
+/** Its pictures, by the name that the text has for them. */
+const PICTURES = import.meta.glob<string>('../../../../docs/guide/*.png', {
+  eager: true,
+  query: '?url',
+  import: 'default',
+})
+
+const html = marked
+  .parse(text, { async: false })
+  .replace(/src="(guide\/[\w-]+\.png)"/g, (_, name: string) => {
+    const found = Object.keys(PICTURES).find((path) => path.endsWith(`docs/${name}`))
+    return `src="${found ? PICTURES[found] : ''}"`
+  })
 
 export function GuideSheet({ id }: { id: string }) {
   const ref = useRef<HTMLElement>(null)
