@@ -16,6 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.optimize import differential_evolution, minimize
 
+from bench.big import big_game
 from bench.timing import forget
 from golddice.core.arrays import FloatArray
 from golddice.core.game.models import Game
@@ -52,6 +53,7 @@ def main(count: int = 200) -> None:
     _solvable(game, count)
     _contradictions(game, count // 2)
     _times(game)
+    _large()
     if "--rivals" in sys.argv:
         _rivals(game, 20)
 
@@ -242,6 +244,50 @@ def _times(game: Game) -> None:
     timed("eel pays, a line alone", Ask(targets=["eel-pays"], unlock=["eel-catch/g/weight"]))
     timed("eel pays", Ask(targets=["eel-pays"]))
     timed("eel pays, the fewest numbers", Ask(targets=["eel-pays"], way="fewest"))
+
+
+def _large() -> None:
+    """500 targets on a big game: where they stand after an edit; 50 of them missed, 200 numbers free."""
+    game, draw = big_game(), random.Random(23)
+    parts = []
+    for at in range(500):
+        figure = ("chance", "value", "share", "mean", "cv")[at % 5]
+        of = {"tier": f"t{at % 5}"} if figure in ("chance", "share", "mean") else {}
+        low = draw.randint(1, 90)
+        parts.append({"source": game.sources[at % 200].id, "figure": figure, **of, "depths": (low, low + 10)})
+    wishes = [Target(id=f"w{at}", name=f"W{at}", wanted=0, **part) for at, part in enumerate(parts)]  # type: ignore[arg-type]
+    game = game.model_copy(update={"targets": wishes})
+    stood = standings(game)
+    targets = []
+    for one in stood:
+        figures = [figure for figure in one.figures if np.isfinite(figure)]
+        low, high = (min(figures), max(figures)) if figures else (0.0, 0.0)
+        wanted = {"wanted": (low + high) / 2, "tolerance": (high - low) / 2 + 0.01 * high}
+        targets.append(one.target.model_copy(update=wanted))
+    game = game.model_copy(update={"targets": targets})
+    forget()
+    start = time.perf_counter()
+    held = sum(one.is_met for one in standings(game))
+    print(f"500 targets on a big game, from nothing       {time.perf_counter() - start:6.2f} s, {held} met")
+    numbers = numbers_of(game)
+    took = []
+    for number in draw.sample([one for one in numbers if one.sort == "weight"], 9):
+        edited = with_values(game, {number: number.value * 2})
+        start = time.perf_counter()
+        standings(edited)
+        took.append(time.perf_counter() - start)
+    print(f"the same after an edit, the middle of nine    {sorted(took)[4]:6.2f} s, at most {max(took):.2f}")
+    near = set().union(*(touched(all_depths(game), target.view) for target in targets[:25]))
+    mine = [one for one in numbers if (one.of, one.id) in near and one.sort in ("weight", "chance")]
+    some = draw.sample(mine, 200)
+    moved = {one: one.moved(draw.uniform(-1.0, 1.0)) for one in some}
+    disturbed = with_values(game, moved)
+    missed = [one.target.id for one in standings(disturbed) if not one.is_met][:50]
+    forget()
+    start = time.perf_counter()
+    found = propose(disturbed, Ask(targets=missed, unlock=[one.where for one in some]))
+    took = time.perf_counter() - start
+    print(f"{len(missed)} targets missed, {found.free} numbers free          {took:6.2f} s: {found.status}")
 
 
 def _rivals(game: Game, count: int) -> None:

@@ -46,8 +46,9 @@ VIEWS = [
 def nothing_kept() -> Iterator[None]:
     """Everything is worked out anew inside."""
     with ExitStack() as stack:
-        for module in (conditions, evaluator_module, depth_odds, targets):
+        for module in (conditions, evaluator_module, depth_odds):
             stack.enter_context(patch.object(module, "RESULTS", Kept(10**9)))
+        stack.enter_context(patch.object(targets, "STANDINGS", Kept(10**9)))
         stack.enter_context(patch.object(prospect, "GROUPS", Kept(10**9)))
         yield
 

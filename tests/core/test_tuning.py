@@ -22,7 +22,7 @@ from golddice.core.odds.depths.depth_odds import DepthOdds
 from golddice.core.stopping import Cancelled, Stop, stopped_by
 from golddice.core.tuning import standings
 from golddice.core.tuning.asking import Ask
-from golddice.core.tuning.flow import Noted, NotNoted
+from golddice.core.tuning.flow import Noted, Notes, NotNoted
 from golddice.core.tuning.least import shortest
 from golddice.core.tuning.numbers import Number, numbers_of, with_values
 from golddice.core.tuning.proposal import Proposal, propose
@@ -54,7 +54,7 @@ class Derivatives(unittest.TestCase):
         draw, rough = random.Random(seed), curves_of_quantities(made)
         under = all_depths(made, frozenset())
         try:
-            noted = Noted(under, CRAB)
+            noted = Noted(Notes(under), CRAB)
         except NotNoted:
             assume(False)
         near = touched(under, CRAB)
@@ -66,7 +66,7 @@ class Derivatives(unittest.TestCase):
 
         def told(number: Number, step: float) -> dict[str, Any]:
             changed = all_depths(with_values(made, {number: number.moved(step)}), frozenset())
-            again = Noted(changed, CRAB)
+            again = Noted(Notes(changed), CRAB)
             mean, var = again.mean_and_var(changed.item_values)
             return {"hit": again.hit(counts).value, "mean": mean.value, "var": var.value}
 
@@ -84,7 +84,7 @@ class Derivatives(unittest.TestCase):
     def test_what_is_noted_is_what_the_odds_say(self, made: Game) -> None:
         under = all_depths(made, frozenset(["key"]))
         try:
-            noted = Noted(under, CRAB)
+            noted = Noted(Notes(under), CRAB)
         except NotNoted:
             assume(False)
         lean = DepthOdds(under).of(CRAB)

@@ -25,7 +25,7 @@ from golddice.core.terms.pace import events_per_hour
 from golddice.core.terms.resting import carries
 from golddice.core.terms.size import most_rolls
 from golddice.core.tuning.figures import Figures, counted
-from golddice.core.tuning.flow import Noted, NotNoted
+from golddice.core.tuning.flow import Noted, Notes, NotNoted
 from golddice.core.tuning.numbers import Number, Values, with_values
 from golddice.core.tuning.slopes import curves_of_quantities, is_smooth, slopes, touched_by
 from golddice.core.tuning.tape import Node
@@ -44,13 +44,18 @@ Scale = Literal["odds", "log"]
 class Book:
     """A game with the numbers as they are now, and what was worked out about it."""
 
-    def __init__(self, game: Game) -> None:
+    def __init__(self, game: Game, like: Book | None = None) -> None:
+        """`like` is of the same game with other values of its numbers."""
         self.game = game
+        self._touched: dict[tuple[str, frozenset[str]], frozenset[tuple[str, str]]] = {}
+        if like is not None:
+            self._touched, self.rough_curves = like._touched, like.rough_curves
         self._figures: dict[tuple[frozenset[str], str | None], Figures] = {}
+        self._notes: dict[frozenset[str], Notes] = {}
         self._noted: dict[tuple[View, frozenset[str]], Noted | None] = {}
 
     def with_(self, values: Values) -> Book:
-        return Book(with_values(self.game, values))
+        return Book(with_values(self.game, values), self)
 
     def figures(self, flags: frozenset[str], tag: str | None = None) -> Figures:
         key = flags, tag
@@ -58,11 +63,26 @@ class Book:
             self._figures[key] = Figures(self.game, flags, go_on, tag)
         return self._figures[key]
 
+    def touched_by(self, target: Target) -> frozenset[tuple[str, str]]:
+        """The tables, sources and curves that a target's figure rests on, as (of, id). Other values of its
+        numbers change nothing about that."""
+        key = target.id, frozenset(target.flags)
+        if key not in self._touched:
+            under = self.figures(key[1]).under
+            self._touched[key] = frozenset(touched_by(under, target))
+        return self._touched[key]
+
+    @cached_property
+    def rough_curves(self) -> set[str]:
+        return curves_of_quantities(self.game)
+
     def noted(self, view: View, flags: frozenset[str]) -> Noted | None:
         key = (view, flags)
         if key not in self._noted:
             try:
-                self._noted[key] = Noted(self.figures(flags).under, view)
+                if flags not in self._notes:
+                    self._notes[flags] = Notes(self.figures(flags).under)
+                self._noted[key] = Noted(self._notes[flags], view)
             except NotNoted:
                 self._noted[key] = None
         return self._noted[key]
@@ -162,9 +182,9 @@ class Aim:
     ) -> tuple[FloatArray, BoolArray]:
         depths = int(self.where.sum())
         found = np.zeros((depths, len(numbers)))
-        near = touched_by(book.figures(self.flags).under, self.target)
+        near = book.touched_by(self.target)
         mine = [at for at, number in enumerate(numbers) if (number.of, number.id) in near]
-        rough_curves = curves_of_quantities(book.game)
+        rough_curves = book.rough_curves
         noted = book.noted(self.target.view, self.flags) if self.is_noted else None
         smooth = [at for at in mine if noted is not None and is_smooth(numbers[at], rough_curves)]
         if noted is not None and smooth:

@@ -79,13 +79,14 @@ def chosen(game: Game, ask: Ask) -> list[Target]:
 def free_numbers(book: Book, ask: Ask, missed: Sequence[Target]) -> list[Number]:
     """What may move. By default weights and chances that missed targets rest on, or other numbers."""
     every = numbers_of(book.game)
+    known = set().union(*map(_names_of, every))
     for pattern in (*ask.unlock, *ask.keep):
-        if not any(_matches(number, pattern) for number in every):
+        if pattern not in known:
             raise QueryError(f"“{pattern}” names no number that can move; give TABLE, TABLE/LINE or CURVE")
-    kept = [number for number in every if not any(_matches(number, one) for one in ask.keep)]
-    if ask.unlock:
-        unlocked = [number for number in kept if any(_matches(number, one) for one in ask.unlock)]
-        return _of_way(unlocked, ask)
+    keep, unlock = set(ask.keep), set(ask.unlock)
+    kept = [number for number in every if not keep & _names_of(number)] if keep else every
+    if unlock:
+        return _of_way([number for number in kept if unlock & _names_of(number)], ask)
     near: set[tuple[str, str]] = set()
     for target in missed:
         near |= touched_by(book.figures(frozenset(target.flags)).under, target)
@@ -112,9 +113,10 @@ def _of_way(numbers: list[Number], ask: Ask) -> list[Number]:
     return [number for number in numbers if sorts is None or number.sort in sorts]
 
 
-def _matches(number: Number, pattern: str) -> bool:
+def _names_of(number: Number) -> set[str]:
+    """What it may be called by: its own name, and those of what it is in."""
     where = number.where
-    return where == pattern or where.startswith((f"{pattern}/", f"{pattern}@"))
+    return {where} | {where[:at] for at, letter in enumerate(where) if letter in "/@"}
 
 
 def missed_of(game: Game, ask: Ask) -> list[Target]:

@@ -11,6 +11,7 @@ from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import Game
 from golddice.core.game.target import SwingOf, Target
+from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.carried.totals import TotalLaw, value_after
 from golddice.core.odds.depths.alike import depth_signs
@@ -40,6 +41,7 @@ class Figures:
     ) -> None:
         """`pause` is called between depths that are followed one by one."""
         self.under, self._pause = all_depths(game, flags, tag), pause
+        self._last: tuple[View, FloatArray] | None = None
 
     def of(self, target: Target, where: BoolArray) -> FloatArray:
         """A target's figure at the depths `where`, shape (d,): infinite for never, NaN where there is
@@ -61,7 +63,7 @@ class Figures:
             case "none":
                 return 1.0 - self.had_by(target, where, target.events)
             case "cv":
-                lean = self._items.of(target.view)
+                lean = self._items.tried(target.view)
                 return _cv(lean.value_mean, lean.value_var)[where]
             case "spread":
                 return self._spreads(target, where)
@@ -99,7 +101,7 @@ class Figures:
 
     def _chances(self, target: Target) -> FloatArray:
         """Chance of at least one in a fresh player's next event, at every depth of the game."""
-        lean = (self._items if target.item is not None else self._tiers).of(target.view)
+        lean = (self._items if target.item is not None else self._tiers).tried(target.view)
         row = np.flatnonzero(lean.places == self._place(target))
         return np.asarray(lean.hit[row[0]]) if row.size else np.zeros(self.under.depths.size)
 
@@ -145,7 +147,7 @@ class Figures:
             pairs = self._by_depth(target, where, lambda one: np.array(one.value_after(events)))
             mean, var = pairs[0], pairs[1]
         else:
-            lean = self._items.of(target.view)
+            lean = self._items.tried(target.view)
             mean, var = events * lean.value_mean[where], events * lean.value_var[where]
         return _cv(mean, var) if target.spread == "cv" else np.sqrt(np.maximum(var, 0.0))
 
@@ -218,7 +220,7 @@ class Figures:
 
     def _units(self, target: Target, where: BoolArray) -> FloatArray:
         if not target.long_run or not self._carries(target):
-            return self._items.means(target.view)[:, where]
+            return self._means(target.view)[:, where]
         every = range(len(self.under.game.items))
 
         def means(prospect: Prospect) -> FloatArray:
@@ -227,6 +229,12 @@ class Figures:
         return self._by_depth(target, where, means)
 
     # --- shared ----------------------------------------------------------------------------------------
+
+    def _means(self, view: View) -> FloatArray:
+        """How many of each item; of the view that was asked about last they are kept."""
+        if self._last is None or self._last[0] != view:
+            self._last = view, self._items.means(view)
+        return self._last[1]
 
     @cached_property
     def _items(self) -> DepthOdds:

@@ -10,6 +10,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -20,10 +22,12 @@ from golddice.core.game.views import View
 from golddice.core.terms.catalogue import pool_key
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.law import AnyLaw
+from golddice.core.terms.lines import PlainLines, plain_lines
 from golddice.core.terms.resting import is_distinct, rests_on_state
 from golddice.core.terms.size import in_order, most_rolls, part_of
 from golddice.core.tuning.tape import Node, Tape
 
+Found = TypeVar("Found")
 _MOST_TERMS = 200_000  # of a quantity's values times depths
 
 
@@ -46,24 +50,50 @@ class Leaves:
         return [node for kind in plain for node in kind.values()] + [node for _, node in self.pools.values()]
 
 
-class Noted:
-    """Everything under one view, on a tape. `under` is at the depths wanted, (d,)."""
+class Notes:
+    """What is noted of a game at some depths, (d,), on one tape: views that roll the same tables share what
+    is noted of these."""
 
-    def __init__(self, under: Conditions, view: View) -> None:
+    def __init__(self, under: Conditions) -> None:
+        self.under, self.tape, self.leaves = under, Tape(), Leaves()
+        self.once: dict[str, Node] = {}  # the chances of a table's lines in one roll
+        self.known: dict[Hashable, dict[View, Any]] = {}  # figures, by what they are of
+
+
+class Noted:
+    """Everything under one view, on the tape of `notes`."""
+
+    def __init__(self, notes: Notes, view: View) -> None:
         """Raises NotNoted."""
+        under = notes.under
         rolls = most_rolls(under, view)
         if rests_on_state(under, rolls):
             raise NotNoted
-        self.under, self.view, self.tape, self.leaves = under, view, Tape(), Leaves()
+        self.under, self.view, self.tape = under, view, notes.tape
+        self._notes, self._every = notes, notes.leaves
         self._order = in_order(under, [view])
-        self._once: dict[str, Node] = {}  # the chances of a table's lines in one roll
+        self._once = notes.once
         for one in self._order:
             part = part_of(under, one)
-            if not isinstance(part, Source):
+            if isinstance(part, Source):
+                if part.id not in self._every.drops:
+                    drops = [under.drop_chance(drop) for drop in part.drops]
+                    self._every.drops[part.id] = self._leaf(drops)
+            elif part.id not in self._once:
                 self._once[part.id] = self._chances(part)
-            else:
-                drops = [under.drop_chance(drop) for drop in part.drops]
-                self.leaves.drops[part.id] = self._leaf(drops)
+
+    @cached_property
+    def leaves(self) -> Leaves:
+        """Those of what the view reaches."""
+        mine = {kind: {one.id for one in self._order if one.kind == kind} for kind in ("table", "source")}
+
+        def some(nodes: dict[str, Node], kind: str) -> dict[str, Node]:
+            return {name: node for name, node in nodes.items() if name in mine[kind]}
+
+        every = self._every
+        weights, chances = some(every.weights, "table"), some(every.chances, "table")
+        nothing, drops = some(every.nothing, "table"), some(every.drops, "source")
+        return Leaves(weights, chances, nothing, drops, every.pools)
 
     # --- chances ---------------------------------------------------------------------------------------
 
@@ -71,7 +101,7 @@ class Noted:
         return self.tape.put(np.array(rows, dtype=np.float64).reshape(len(rows), self.under.depths.size))
 
     def _chances(self, table: Table) -> Node:
-        under, tape, leaves = self.under, self.tape, self.leaves
+        under, tape, leaves = self.under, self.tape, self._every
         if table.rule == "deck" or is_distinct(under, table):
             raise NotNoted
         if table.rule in ("pick", "retry"):
@@ -91,23 +121,24 @@ class Noted:
 
     def hit(self, counts: FloatArray) -> Node:
         """Chance of at least one of the items that count, (items,) of 0 and 1."""
-        return self._walk(lambda part, inner: self._hit_of(part, inner, counts))
+        key = ("hit", counts.tobytes())
+        return self._walk(key, lambda part, inner: self._hit_of(part, inner, counts))
 
     def mean(self, worths: FloatArray) -> Node:
         """How much an event gives, of what each item counts for, (items,)."""
-        return self._walk(lambda part, inner: self._mean_of(part, inner, worths))
+        key = ("mean", worths.tobytes())
+        return self._walk(key, lambda part, inner: self._mean_of(part, inner, worths))
 
     def mean_and_var(self, worths: FloatArray) -> tuple[Node, Node]:
         """The mean and variance of the same."""
-        pairs: dict[View, tuple[Node, Node]] = {}
-        for view in self._order:
-            pairs[view] = self._pair_of(part_of(self.under, view), pairs, worths)
-        return pairs[self.view]
+        key = ("pair", worths.tobytes())
+        return self._walk(key, lambda part, inner: self._pair_of(part, inner, worths))
 
-    def _walk(self, of: Callable[[Table | Source, dict[View, Node]], Node]) -> Node:
-        found: dict[View, Node] = {}
+    def _walk(self, key: Hashable, of: Callable[[Table | Source, dict[View, Found]], Found]) -> Found:
+        found: dict[View, Found] = self._notes.known.setdefault(key, {})
         for view in self._order:
-            found[view] = of(part_of(self.under, view), found)
+            if view not in found:
+                found[view] = of(part_of(self.under, view), found)
         return found[self.view]
 
     # --- the chance of any -------------------------------------------------------------------------------
@@ -117,14 +148,16 @@ class Noted:
         if isinstance(part, Source):
             each = [self._tries(drop.times, inner[View("table", drop.table)]) for drop in part.drops]
             return (
-                self.tape.any_of(tape.times(tape.stacked(each), self.leaves.drops[part.id]))
+                self.tape.any_of(tape.times(tape.stacked(each), self._every.drops[part.id]))
                 if each
                 else self._none
             )
-        lines = [self._line_hit(line, inner, counts) for line in part.lines]
-        if not lines:
+        if not part.lines:
             return self._none
-        hits = tape.times(tape.stacked(lines), self._once[part.id])
+        plain = plain_lines(part, self.under)
+        some = [(at, self._line_hit(part.lines[at], inner, counts)) for at in plain.others]
+        lines = tape.laid(self._base(part, plain, plain.some * counts[plain.items]), some)
+        hits = tape.times(lines, self._once[part.id])
         once = self.tape.any_of(hits) if part.rule == "each" else tape.summed(hits)
         return self._tries(part.rolls, once)
 
@@ -160,10 +193,10 @@ class Noted:
     def _pool(self, pool: Pool) -> Node:
         """Chance of each of a pool's items."""
         key = pool_key(pool)
-        if key not in self.leaves.pools:
+        if key not in self._every.pools:
             # In shares of all, which is all that matters: tiers' curves scale them.
-            self.leaves.pools[key] = (pool, self._leaf(self.under.pool_chances(pool)))
-        return self.tape.shares(self.leaves.pools[key][1])
+            self._every.pools[key] = (pool, self._leaf(self.under.pool_chances(pool)))
+        return self.tape.shares(self._every.pools[key][1])
 
     def _pool_sum(self, pool: Pool, worths: FloatArray) -> Node:
         mine = worths[self.under.pool_items(pool)].astype(np.float64)
@@ -176,14 +209,21 @@ class Noted:
         tape, under = self.tape, self.under
         if isinstance(part, Source):
             each = [self._many(drop.times, inner[View("table", drop.table)]) for drop in part.drops]
-            rows = self.leaves.drops[part.id]
-        else:
-            each = [self._line_mean(line, inner, worths) for line in part.lines]
-            rows = self._once[part.id]
-        if not each:
+            rows = self._every.drops[part.id]
+            return tape.summed(tape.times(tape.stacked(each), rows)) if each else self._none
+        if not part.lines:
             return self._none
-        whole = tape.summed(tape.times(tape.stacked(each), rows))
-        return whole if isinstance(part, Source) else tape.scaled(whole, under.law(part.rolls).mean)
+        plain = plain_lines(part, under)
+        some = [(at, self._line_mean(part.lines[at], inner, worths)) for at in plain.others]
+        lines = tape.laid(self._base(part, plain, plain.mean * worths[plain.items]), some)
+        whole = tape.summed(tape.times(lines, self._once[part.id]))
+        return tape.scaled(whole, under.law(part.rolls).mean)
+
+    def _base(self, table: Table, plain: PlainLines, figures: FloatArray) -> FloatArray:
+        """Of a table's plain lines what each is worth, of the others 0; (n, d)."""
+        found = np.zeros((len(table.lines), self.under.depths.size))
+        found[plain.at] = figures[:, None]
+        return found
 
     def _many(self, quantity: Quantity, once: Node) -> Node:
         law = self.under.law(quantity)
@@ -211,17 +251,30 @@ class Noted:
         tape = self.tape
         if isinstance(part, Source):
             pairs = [self._compound(drop.times, inner[View("table", drop.table)]) for drop in part.drops]
-            return self._each_pair(pairs, self.leaves.drops[part.id])
-        pairs = [self._line_pair(line, inner, worths) for line in part.lines]
-        if part.rule == "each":
-            once = self._each_pair(pairs, self._once[part.id])
-        else:
-            once = self._one_pair(pairs, self._once[part.id])
+            if not pairs:
+                return self._none, self._none
+            means, spreads = (tape.stacked(list(rows)) for rows in zip(*pairs, strict=True))
+            return self._each_pair(means, spreads, self._every.drops[part.id])
+        if not part.lines:
+            return self._none, self._none
+        means, spreads = self._pairs(part, inner, worths)
+        of = self._each_pair if part.rule == "each" else self._one_pair
+        once = of(means, spreads, self._once[part.id])
         law = self.under.law(part.rolls)
-        if law.is_one:
-            return once
-        mean, var = once
-        return self._compounded(law, mean, var) if pairs else (mean, tape.scaled(var, 1.0))
+        return once if law.is_one else self._compounded(law, *once)
+
+    def _pairs(
+        self, table: Table, inner: dict[View, tuple[Node, Node]], worths: FloatArray
+    ) -> tuple[Node, Node]:
+        """Mean and variance of what each line gives, (n, d)."""
+        plain = plain_lines(table, self.under)
+        worth = worths[plain.items]
+        means, spreads = (self._base(table, plain, row) for row in (worth * plain.mean, worth**2 * plain.var))
+        some = [(at, self._line_pair(table.lines[at], inner, worths)) for at in plain.others]
+        return (
+            self.tape.laid(means, [(at, mean) for at, (mean, _) in some]),
+            self.tape.laid(spreads, [(at, spread) for at, (_, spread) in some]),
+        )
 
     def _line_pair(
         self, line: BaseLine, inner: dict[View, tuple[Node, Node]], worths: FloatArray
@@ -257,23 +310,17 @@ class Noted:
         )
         return tape.scaled(mean, law.mean * ones), spread
 
-    def _one_pair(self, pairs: list[tuple[Node, Node]], chances: Node) -> tuple[Node, Node]:
+    def _one_pair(self, means: Node, spreads: Node, chances: Node) -> tuple[Node, Node]:
         """One of several, or nothing: E[x^2] - E[x]^2."""
-        if not pairs:
-            return self._none, self._none
         tape = self.tape
-        means = tape.stacked([mean for mean, _ in pairs])
-        squares = tape.plus([tape.stacked([var for _, var in pairs]), tape.squared(means)])
+        squares = tape.plus([spreads, tape.squared(means)])
         mean = tape.summed(tape.times(means, chances))
         return mean, self._less(tape.summed(tape.times(squares, chances)), mean)
 
-    def _each_pair(self, pairs: list[tuple[Node, Node]], chances: Node) -> tuple[Node, Node]:
+    def _each_pair(self, means: Node, spreads: Node, chances: Node) -> tuple[Node, Node]:
         """Each on its own chance c: c (var + mean^2) - (c mean)^2."""
-        if not pairs:
-            return self._none, self._none
         tape = self.tape
-        means = tape.stacked([mean for mean, _ in pairs])
-        squares = tape.plus([tape.stacked([var for _, var in pairs]), tape.squared(means)])
+        squares = tape.plus([spreads, tape.squared(means)])
         hits = tape.times(means, chances)
         own = tape.plus([tape.times(squares, chances), tape.scaled(tape.squared(hits), -1.0)])
         return tape.summed(hits), tape.summed(own)

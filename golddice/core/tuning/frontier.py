@@ -17,7 +17,7 @@ from golddice.core.game.views import View
 from golddice.core.odds.depths.depth_odds import depth_odds
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
-from golddice.core.tuning.flow import Noted, NotNoted
+from golddice.core.tuning.flow import Noted, Notes, NotNoted
 from golddice.core.tuning.numbers import Number, Values, with_values
 from golddice.core.tuning.slopes import curves_of_quantities, is_smooth, slopes
 
@@ -167,7 +167,7 @@ class _Worth:
         values = self._values(steps)
         under = Conditions(with_values(self._game, values), [self._depth], self._flags)
         try:
-            noted = Noted(under, self._view)
+            noted = Noted(Notes(under), self._view)
         except NotNoted as error:
             raise TooLarge(
                 "what a player carries matters within the event; its swing is not traced"

@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
-from golddice.core.game.models import Game
+from golddice.core.game.models import Game, Item, Tier
 from golddice.core.game.views import View
 from golddice.core.odds.depths.along import all_depths, met_at
-from golddice.core.odds.depths.depth_odds import DepthOdds
+from golddice.core.odds.depths.depth_odds import DepthOdds, Tried
 from golddice.core.stopping import go_on
 from golddice.core.terms.size import sign_of_view
 
 ENOUGH = 0.05
 MOST = 40
+_ALONE: IntArray = np.zeros(1, dtype=np.int64)
 
 
 @dataclass(frozen=True)
@@ -44,6 +46,11 @@ class Moved:
 def what_moved(before: Game, after: Game, flags: frozenset[str] = frozenset()) -> list[Moved]:
     """Chances of items and tiers and the value of events that differ by over 5 %, the largest first."""
     old, new = all_depths(before, flags), all_depths(after, flags)
+    # One of each for all sources: what these share is worked out once.
+    kinds = [
+        (of, DepthOdds(old, by_tier), DepthOdds(new, by_tier), parts)
+        for of, by_tier, parts in (("item", False, before.items), ("tier", True, before.tiers))
+    ]
     found: list[Moved] = []
     for source in before.sources:
         go_on()
@@ -53,23 +60,47 @@ def what_moved(before: Game, after: Game, flags: frozenset[str] = frozenset()) -
         where = met_at(old, source)
         if not where.any():
             continue
-        for of, by_tier, parts in (("item", False, before.items), ("tier", True, before.tiers)):
-            mine, theirs = DepthOdds(old, by_tier).of(view), DepthOdds(new, by_tier).of(view)
-            for place, figures in zip(mine.places.tolist(), mine.hit, strict=True):
-                row = np.flatnonzero(theirs.places == place)
-                other = theirs.hit[row[0]] if row.size else np.zeros_like(figures)
-                found += _one(source.id, of, parts[place].id, where, old.depths, figures, other)
-        pair = (mine.value_mean, theirs.value_mean)
-        found += _one(source.id, "value", "", where, old.depths, *pair)
+        for of, was, is_now, parts in kinds:
+            mine, theirs = was.tried(view), is_now.tried(view)
+            figures, other = _side_by_side(mine, theirs)
+            found += _those(source.id, of, parts, mine.places, where, old.depths, figures, other)
+        pair = mine.value_mean[None], theirs.value_mean[None]
+        found += _those(source.id, "value", None, _ALONE, where, old.depths, *pair)
     return sorted(found, key=lambda one: -one.size)[:MOST]
 
 
-def _one(
-    source: str, of: str, name: str, where: BoolArray, depths: IntArray, old: FloatArray, new: FloatArray
+def _side_by_side(mine: Tried, theirs: Tried) -> tuple[FloatArray, FloatArray]:
+    """Chances of the same things before and after, (k, d); 0 where there is none any more."""
+    other = np.zeros_like(mine.hit)
+    _, here, there = np.intersect1d(mine.places, theirs.places, assume_unique=True, return_indices=True)
+    other[here] = theirs.hit[there]
+    return mine.hit, other
+
+
+def _those(
+    source: str,
+    of: str,
+    parts: Sequence[Item | Tier] | None,
+    places: IntArray,
+    where: BoolArray,
+    depths: IntArray,
+    old: FloatArray,
+    new: FloatArray,
 ) -> list[Moved]:
+    """Of figures (k, d) those that are off by enough anywhere, where they are furthest off."""
     with np.errstate(divide="ignore", invalid="ignore"):
-        off = np.where(where, np.nan_to_num(np.abs(np.log(new / old)), posinf=0.0), 0.0)
-    at = int(off.argmax())
-    if off[at] <= np.log1p(ENOUGH):
-        return []
-    return [Moved(source, of, name, int(depths[at]), float(old[at]), float(new[at]))]
+        off = np.where(where, np.abs(np.log(new / old)), 0.0)
+    off[~np.isfinite(off)] = 0.0
+    at = off.argmax(axis=1)
+    rows = np.flatnonzero(off[np.arange(at.size), at] > np.log1p(ENOUGH))
+    return [
+        Moved(
+            source,
+            of,
+            "" if parts is None else parts[places[row]].id,
+            int(depths[at[row]]),
+            float(old[row, at[row]]),
+            float(new[row, at[row]]),
+        )
+        for row in rows.tolist()
+    ]

@@ -26,6 +26,7 @@ _STEPS = 40
 _READINGS = 5
 _NEAR = 1e-2  # of a coordinate
 _STILL = 1e-7
+_MANY = 100  # numbers, of which each look takes long
 _SMALL, _OTHERS = 0.5, 2  # a change so small is hardly one of several kinds; starts more
 _SAME, _ALIKE = 0.01, 2
 _STARTS_TO_BE_SURE = 3
@@ -53,6 +54,11 @@ class Task:
     )
     # Of aims that are dear to read, likewise: the rows that are watched, and how all were when last read.
     known: dict[int, tuple[BoolArray, FloatArray]] = field(default_factory=dict, compare=False, init=False)
+
+    @cached_property
+    def base(self) -> Book:
+        """The game as it is."""
+        return Book(self.game)
 
     def watch_missed(self, read: Sequence[FloatArray]) -> bool:
         """Watch the rows that turned out to be missed; whether there are any that were not watched."""
@@ -139,7 +145,8 @@ def _apart(task: Task, starts: Iterable[FloatArray]) -> Iterator[Found]:
 
 def _smaller(task: Task, best: Found) -> Found:
     """There may be several ways, each the smallest of its kind: where looking is cheap, others are tried."""
-    if not all(aim.is_noted for aim in task.aims) or best.size < _SMALL:
+    is_cheap = len(task.numbers) <= _MANY and all(aim.is_noted for aim in task.aims)
+    if not is_cheap or best.size < _SMALL:
         return best
     draw = np.random.default_rng(11)
     for _ in range(_OTHERS):
@@ -235,7 +242,7 @@ class _Look:
         """Of aims that are dear to read, unless `every` row is asked for, those that are watched; the others
         count as they were read last."""
         self.task, self.steps = task, steps
-        self.book = Book(task.game).with_(task.values(steps))
+        self.book = task.base.with_(task.values(steps))
         self.read = [self._read(at, aim, every) for at, aim in enumerate(task.aims)]
         self.misses = np.array([_miss(aim, here) for aim, here in zip(task.aims, self.read, strict=True)])
         self.cost = float(task.costs @ steps**2)

@@ -22,6 +22,7 @@ class Node:
     """A value on the tape, and for each value that it came from what a change of it passes back."""
 
     value: FloatArray
+    at: int
     came_from: Sequence[tuple[Node, Pull]] = ()
 
 
@@ -32,15 +33,16 @@ class Tape:
         self._nodes: list[Node] = []
 
     def put(self, value: FloatArray, *came_from: tuple[Node, Pull]) -> Node:
-        node = Node(value, came_from)
+        node = Node(value, len(self._nodes), came_from)
         self._nodes.append(node)
         return node
 
     def back(self, figure: Node, leaves: Sequence[Node]) -> list[FloatArray]:
         """The derivatives of a figure, (d,), by each of the leaves, in their shapes."""
+        wanted = set(map(id, leaves))
         passed: dict[int, FloatArray] = {id(figure): np.ones_like(figure.value)}
-        for node in reversed(self._nodes):
-            here = passed.get(id(node))
+        for node in reversed(self._nodes[: figure.at + 1]):
+            here = passed.pop(id(node), None) if id(node) not in wanted else passed.get(id(node))
             if here is None:
                 continue
             for parent, pull in node.came_from:
@@ -90,6 +92,17 @@ class Tape:
             return lambda back: back[at]
 
         return self.put(np.stack([part.value for part in parts]), *((p, row(n)) for n, p in enumerate(parts)))
+
+    def laid(self, base: FloatArray, parts: Sequence[tuple[int, Node]]) -> Node:
+        """Rows (n, d) that are what they are, but for some that are parts of shape (d,)."""
+        value = base.copy()
+        for at, part in parts:
+            value[at] = part.value
+
+        def row(at: int) -> Pull:
+            return lambda back: back[at]
+
+        return self.put(value, *((part, row(at)) for at, part in parts))
 
     def row(self, one: Node, at: int) -> Node:
         """A row of (n, d)."""

@@ -18,12 +18,14 @@ from golddice.core.game.models import Game
 from golddice.core.game.target import Target
 from golddice.core.odds.depths.along import met_at
 from golddice.core.terms.conditions import Conditions
-from golddice.core.terms.kept import RESULTS, sign_of
+from golddice.core.terms.kept import Kept, sign_of
 from golddice.core.terms.size import sign_of_view
 from golddice.core.tuning.along_routes import end_of, sign_of_route
 from golddice.core.tuning.figures import Figures
 from golddice.core.tuning.promises import Path
 
+# Apart from other results: they are small, and a big game's odds would push them out.
+STANDINGS = Kept(8 * 2**20)
 _TIE = 1e-9  # a figure that misses by rounding alone holds
 
 
@@ -84,15 +86,15 @@ def standings(
     `pause` is called now and then, for those who have other things to do in between.
     """
     books: dict[tuple[frozenset[str], str | None], Figures] = {}
-    found = []
-    for target in game.targets:
-        if only is not None and target.id not in only:
-            continue
+    asked = [target for target in game.targets if only is None or target.id in only]
+    found: dict[str, Standing] = {}
+    # Those of one view one after another: they share what is worked out about it.
+    for target in sorted(asked, key=lambda one: one.view):
         key = frozenset(target.flags), target.tag
         if key not in books:
             books[key] = Figures(game, key[0], pause, target.tag)
-        found.append(_standing(books[key], target, pause))
-    return found
+        found[target.id] = _standing(books[key], target, pause)
+    return [found[target.id] for target in asked]
 
 
 def off(target: Target, figures: FloatArray) -> FloatArray:
@@ -128,9 +130,9 @@ def _standing(book: Figures, target: Target, pause: Callable[[], None]) -> Stand
         sign_of_view(book.under, target.view) if route is None else sign_of_route(book.under.game, route)
     )
     key = ("standing", sign_of((target,)), rests_on)
-    found: Standing | None = RESULTS.peek(key)
+    found: Standing | None = STANDINGS.peek(key)
     if found is None:
-        found = RESULTS.get(key, lambda: _worked_out(book, target))
+        found = STANDINGS.get(key, lambda: _worked_out(book, target))
         pause()
     return found
 

@@ -46,10 +46,9 @@ export function TuningStrip() {
 }
 
 function Asked({ isOld }: { isOld: boolean }) {
-  const { found, stop, problem, rounded, holdLongRun, targets } = useTuning()
+  const { found, stop, problem, rounded, targets } = useTuning()
   // A point of a frontier is of no targets, and there is nothing to find again.
   const isPoint = targets?.length === 0
-  const carries = holdLongRun || Boolean(found?.long_run.length)
   const { parts } = useGamePart('parts')
   return (
     <div className="flex min-h-0 flex-col border-r border-hair">
@@ -86,13 +85,6 @@ function Asked({ isOld }: { isOld: boolean }) {
           </button>
         )}
         {!isPoint && <Tick label="few digits" checked={rounded} onChange={setRounded} />}
-        {carries && (
-          <Tick
-            label="hold the long run"
-            checked={holdLongRun}
-            onChange={(next) => setWay({ holdLongRun: next })}
-          />
-        )}
       </div>
     </div>
   )
@@ -293,7 +285,8 @@ const FACTORS = [1.1, 1.2, 1.5, 2, 3, 5, 10]
 
 /** In which way numbers are looked for, as a sentence; and other ways that lead there, with their price. */
 function Ways() {
-  const { targets, way, kinds, most, found, others } = useTuning()
+  const { targets, way, kinds, most, holdLongRun, found, others } = useTuning()
+  const carries = holdLongRun || Boolean(found?.long_run.length)
   // A point of a frontier is of no targets.
   if (targets?.length === 0) return null
   const kind = Object.keys(KINDS).find((name) => KINDS[name]?.join() === kinds.join())
@@ -323,6 +316,17 @@ function Ways() {
         }}
         onChange={(next) => setWay({ most: next ? Number(next) : null })}
       />
+      {carries && (
+        <>
+          , the long run{' '}
+          <Choice
+            label="the long run of waits"
+            value={holdLongRun ? 'stays' : 'moves'}
+            options={{ moves: 'may move', stays: 'stays' }}
+            onChange={(next) => setWay({ holdLongRun: next === 'stays' })}
+          />
+        </>
+      )}
       {found?.status === 'met' && <Price found={found} />}
       {others.map((other) => (
         <span key={other.way}>

@@ -142,7 +142,10 @@ async function lookForOthers(
     try {
       const other = await api.tune(id, { ...asked, way }, looking(found))
       if (useTuning.getState().found !== found) return
-      if (other.status === 'met')
+      const { others } = useTuning.getState()
+      const known = [found, ...others.map((one) => one.found)]
+      const isSame = known.some((one) => Math.abs(one.size - other.size) < 1e-6)
+      if (other.status === 'met' && !isSame)
         useTuning.setState(({ others }) => ({ others: [...others, { way, found: other }] }))
     } catch {
       // there is nothing of this kind to move, or it is looked at no more

@@ -63,7 +63,7 @@ class Lean:
 
 
 @dataclass(frozen=True)
-class _Try:
+class Tried:
     """One try of a part: the same without how many, which comes from the top down (`flows`)."""
 
     places: IntArray
@@ -93,8 +93,8 @@ class DepthOdds:
         self._first = items if by_tier else 0  # among the columns of an outcome tiers stand behind the items
         self._depths = int(under.depths.size)
         self._evaluator = Evaluator(under, detail=False)
-        self._found: dict[View, _Try] = {}
-        self._pools: dict[PoolKey, _Try] = {}
+        self._found: dict[View, Tried] = {}
+        self._pools: dict[PoolKey, Tried] = {}
         # What results rest on besides the view: which things are counted.
         counted = None if only is None else self._place.tobytes()
         self._counts = sign_of((), ("try", by_tier, counted))
@@ -105,11 +105,22 @@ class DepthOdds:
         rolls = rolls or most_rolls(self.under, view)
         if rests_on_state(self.under, rolls):
             return self._depth_by_depth(view, rolls)
-        for one in reversed(rolls):  # each after all that it leads to
-            self._find(one)
-        once = self._found[view]
+        once = self._found_of(view, rolls)
         mean = expected(self.under, rolls, view, self._place, self._count)
         return Lean(once.places, once.hit, mean[once.places], once.value_mean, once.value_var)
+
+    def tried(self, view: View) -> Tried:
+        """The same without how many, for less."""
+        rolls = most_rolls(self.under, view)
+        if rests_on_state(self.under, rolls):
+            lean = self._depth_by_depth(view, rolls)
+            return Tried(lean.places, lean.hit, lean.value_mean, lean.value_var)
+        return self._found_of(view, rolls)
+
+    def _found_of(self, view: View, rolls: Rolled) -> Tried:
+        for one in reversed(rolls):  # each after all that it leads to
+            self._find(one)
+        return self._found[view]
 
     def means(self, view: View) -> FloatArray:
         """How many of each item (or tier) such an event gives, shape (items, d); by itself it is far
@@ -124,7 +135,7 @@ class DepthOdds:
 
     # --- from the bottom up --------------------------------------------------------------------------
 
-    def _once(self, view: View) -> _Try:
+    def _once(self, view: View) -> Tried:
         """One event or execution, after all that it leads to."""
         if view not in self._found:
             for one in missing(self.under, view, self._found):
@@ -139,7 +150,7 @@ class DepthOdds:
         key = (self._counts, sign_of_view(self.under, one))
         self._found[one] = RESULTS.get(key, lambda: self._worked_out(one))
 
-    def _worked_out(self, view: View) -> _Try:
+    def _worked_out(self, view: View) -> Tried:
         part = part_of(self.under, view)
         if isinstance(part, Source):
             return self._source(part)
@@ -147,15 +158,15 @@ class DepthOdds:
             return self._tried(self._evaluator.table(view.id))
         return self._executed(part)
 
-    def _table(self, name: str) -> _Try:
+    def _table(self, name: str) -> Tried:
         return self._once(View("table", name))
 
-    def _source(self, source: Source) -> _Try:
+    def _source(self, source: Source) -> Tried:
         chances = [self.under.drop_chance(drop) for drop in source.drops]
         given = [self._repeated(self.under.law(drop.times), self._table(drop.table)) for drop in source.drops]
         return self._independent(np.array(chances).reshape(len(given), self._depths), given)
 
-    def _executed(self, table: Table) -> _Try:
+    def _executed(self, table: Table) -> Tried:
         """The plain lines first, all at once, then the others one by one."""
         chances, nothing = roll_chances(table, self.under)
         blank = None if table.rule == "each" else nothing
@@ -164,8 +175,8 @@ class DepthOdds:
         return self._rolled(self.under.law(table.rolls), self._together(chances, blank, plain, others))
 
     def _together(
-        self, chances: FloatArray, blank: FloatArray | None, plain: PlainLines, others: list[_Try]
-    ) -> _Try:
+        self, chances: FloatArray, blank: FloatArray | None, plain: PlainLines, others: list[Tried]
+    ) -> Tried:
         """One of the parts, or the blank, chances (n, d) and (d,); without a blank each on its own."""
         items_into, part_into = (or_items_into, or_into) if blank is None else (mix_items_into, mix_into)
         places, rows, hit = self._room(others, plain.items)
@@ -173,10 +184,10 @@ class DepthOdds:
         for at, part in zip(plain.others, others, strict=True):
             part_into(hit, rows[part.places], chances[at], part.hit)
         worth = self._worth(chances, blank, plain, others)
-        return _Try(places, hit, *worth)
+        return Tried(places, hit, *worth)
 
     def _worth(
-        self, chances: FloatArray, blank: FloatArray | None, plain: PlainLines, others: list[_Try]
+        self, chances: FloatArray, blank: FloatArray | None, plain: PlainLines, others: list[Tried]
     ) -> tuple[FloatArray, FloatArray]:
         """Mean and variance of the value of the same."""
         values = self.under.item_values[plain.items]
@@ -192,11 +203,11 @@ class DepthOdds:
         )
         return mean, var
 
-    def _independent(self, chances: FloatArray, parts: list[_Try]) -> _Try:
+    def _independent(self, chances: FloatArray, parts: list[Tried]) -> Tried:
         """Each part with its own chance, shape (n, d)."""
         return self._together(chances, None, no_plain_lines(len(parts)), parts)
 
-    def _room(self, parts: list[_Try], items: IntArray = _NO_ITEMS) -> tuple[IntArray, IntArray, FloatArray]:
+    def _room(self, parts: list[Tried], items: IntArray = _NO_ITEMS) -> tuple[IntArray, IntArray, FloatArray]:
         """All places of some parts and items, rising; the row of each place, -1 of none; zeros to add
         to."""
         reached = np.zeros(self._count + 1, dtype=bool)  # the last stands for items that do not count
@@ -208,14 +219,14 @@ class DepthOdds:
         self.under.check_cells(int(places.size), "items")
         return places, rows, np.zeros((places.size, self._depths))
 
-    def _line(self, yields: list[Yield]) -> _Try:
+    def _line(self, yields: list[Yield]) -> Tried:
         """What a line gives when it hits."""
         if len(yields) == 1:
             return self._given(yields[0])
         ones = np.ones((len(yields), self._depths))
         return self._independent(ones, [self._given(given) for given in yields])
 
-    def _given(self, given: Yield) -> _Try:
+    def _given(self, given: Yield) -> Tried:
         law = self.under.law(given.quantity)
         match given.what:
             case ItemNamed(item):
@@ -225,7 +236,7 @@ class DepthOdds:
             case Pool() as pool:
                 return self._repeated(law, self._pool(pool))
 
-    def _pool(self, pool: Pool) -> _Try:
+    def _pool(self, pool: Pool) -> Tried:
         """One of its items."""
         pooled = pool_key(pool)
         known = self._pools.get(pooled)
@@ -234,7 +245,7 @@ class DepthOdds:
             known = self._pools[pooled] = RESULTS.get(key, lambda: self._one_of(pool))
         return known
 
-    def _one_of(self, pool: Pool) -> _Try:
+    def _one_of(self, pool: Pool) -> Tried:
         members, chances = self.under.pool_items(pool), self.under.pool_chances(pool)
         places, rows, hit = self._room([], members)
         mix_items_into(hit, rows[self._place[members]], chances, np.ones(members.size))
@@ -242,36 +253,36 @@ class DepthOdds:
         values = self.under.item_values[members]
         flat = (np.arange(members.size), values, np.zeros(members.size))
         worth = worth_of_one(chances, blank, *flat, _NO_ITEMS, *np.zeros((2, 0, self._depths)))
-        return _Try(places, np.minimum(hit, 1.0, out=hit), *worth)
+        return Tried(places, np.minimum(hit, 1.0, out=hit), *worth)
 
-    def _item(self, at: int, law: AnyLaw) -> _Try:
+    def _item(self, at: int, law: AnyLaw) -> Tried:
         """So many of one item, where it is not a plain line: its figures by depth."""
         ones, value = self.under.ones, self.under.game.items[at].value
         places = self._place[at : at + 1]
         places = places[places >= 0]
         some = np.repeat((law.some * ones)[None], places.size, axis=0)
-        return _Try(places, some, value * (law.mean * ones), value**2 * law.var * ones)
+        return Tried(places, some, value * (law.mean * ones), value**2 * law.var * ones)
 
-    def _repeated(self, law: AnyLaw, once: _Try) -> _Try:
+    def _repeated(self, law: AnyLaw, once: Tried) -> Tried:
         """A compound sum; the chance of any through the law of how often."""
         if law.is_one:
             return once
         hit = law.any_of(once.hit.T).T if law.varies or not law.is_short else law.any_of(once.hit)
-        return _Try(once.places, np.ascontiguousarray(hit), *_compound(law, once))
+        return Tried(once.places, np.ascontiguousarray(hit), *_compound(law, once))
 
-    def _rolled(self, law: AnyLaw, once: _Try) -> _Try:
+    def _rolled(self, law: AnyLaw, once: Tried) -> Tried:
         """The same for what nobody else holds, in its own place: fresh pages cost more than the sums."""
         if law.is_one:
             return once
         if law.varies or not law.is_short:
             return self._repeated(law, once)
         law.any_in_place(once.hit)
-        return _Try(once.places, once.hit, *_compound(law, once))
+        return Tried(once.places, once.hit, *_compound(law, once))
 
-    def _tried(self, outcome: Outcome) -> _Try:
+    def _tried(self, outcome: Outcome) -> Tried:
         places, here = self._counted(outcome)
         hit = np.ascontiguousarray(outcome.hit[:, here].T)
-        return _Try(places, hit, outcome.value_mean, outcome.value_var)
+        return Tried(places, hit, outcome.value_mean, outcome.value_var)
 
     def _counted(self, outcome: Outcome) -> tuple[IntArray, IntArray]:
         """Of what counts: its places, and where an outcome of all has them."""
@@ -296,7 +307,7 @@ class DepthOdds:
         return Lean(places, hit, mean, value_mean, np.array([one.value_var[0] for one in outcomes])[which])
 
 
-def _compound(law: AnyLaw, once: _Try) -> tuple[FloatArray, FloatArray]:
+def _compound(law: AnyLaw, once: Tried) -> tuple[FloatArray, FloatArray]:
     """Mean and variance of the value of a compound sum."""
     return law.mean * once.value_mean, law.mean * once.value_var + law.var * once.value_mean**2
 
