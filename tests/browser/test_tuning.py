@@ -77,6 +77,17 @@ class Tuning(TargetTest):
         self.labelled("Undo").click()
         self.until("one step back", lambda: (self.chance("a"), self.chance("b")) == (0.75, 0.04))
 
+    def test_new_numbers_stand_under_the_old_ones(self) -> None:
+        self.open("source/lantern-eel")
+        self.press_button("find numbers")
+        self.found()
+        cells = "[data-testid=becomes]"
+        self.until("in the cells", lambda: len(self.all(f"main {cells}")) >= 2)
+        [drop] = [one for one in self.all(f"main {cells}") if "75" in one.text]
+        self.assertIn("80", drop.text)
+        self.press_button("leave")
+        self.until("gone", lambda: not self.all(f"main {cells}"))
+
     def test_a_number_that_is_kept_stays(self) -> None:
         self.open("target/eel-pays")
         self.press_button("Find numbers")

@@ -19,9 +19,11 @@ from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
 from golddice.core.tuning.flow import Noted, Notes, NotNoted
 from golddice.core.tuning.numbers import Number, Values, with_values
+from golddice.core.tuning.rounding import to_digits
 from golddice.core.tuning.slopes import curves_of_quantities, is_smooth, slopes
 
 POINTS = 9
+DIGITS = 3
 _ROUNDS = 60
 _CLOSE = 1e-7
 _NEAR = 1e-4  # of a logarithm: so near a wanted mean a point must be
@@ -113,12 +115,13 @@ class _Worth:
         self._known: tuple[bytes | None, dict[str, tuple[float, FloatArray]]] = None, {}
 
     def at(self, steps: FloatArray) -> Point:
-        """By the odds."""
-        values = self._values(steps)
+        """By the odds, the numbers as people write them."""
+        written = {number: to_digits(number, value, DIGITS) for number, value in self._values(steps).items()}
+        values = {number: value for number, value in written.items() if value != number.value}
         lean = depth_odds(with_values(self._game, values), self._view, [self._depth], self._flags)
         mean, var = float(lean.value_mean[0]), float(lean.value_var[0])
         cv = float(np.sqrt(max(var, 0.0)) / mean) if mean > 0 else float("nan")
-        return Point(mean, cv, {n: v for n, v in values.items() if abs(n.change(v)) > 1e-9})
+        return Point(mean, cv, values)
 
     def furthest(self, sign: float, far: float) -> float:
         """The logarithm of the least (sign -1) or greatest mean."""

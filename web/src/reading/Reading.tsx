@@ -424,7 +424,8 @@ function SwingRow({ row, most }: { row: SwingEntry; most: number }) {
         }}
       />
       <Hold
-        className="text-right font-normal"
+        className="text-right"
+        isPlain
         wish={{
           figure: 'swing-of',
           swing_of: { table: row.focus.table ?? '', part: row.focus.line ?? '' },

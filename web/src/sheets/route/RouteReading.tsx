@@ -145,7 +145,7 @@ function Counts({
       value: (row) => row.mean,
       cell: (row) => (
         <Hold
-          className="font-normal"
+          isPlain
           {...(route !== null && { route })}
           wish={
             route !== null && row.mean > 0

@@ -27,6 +27,7 @@ import {} from '@/ui/numbers'
 import { entered, figures, percent } from '@/ui/format'
 import { readChance, typedNumber } from '@/ui/numbers'
 import { Title } from '@/sheets/Title'
+import { Becoming } from '@/tuning/Becoming'
 import { KindFacts } from './KindFacts'
 
 export function SourceSheet({ id, fell }: { id: string; fell: Map<string, number> }) {
@@ -177,7 +178,17 @@ function DropBlock({
         <EditText
           label="chance of the drop"
           text={`${entered(100 * drop.chance)} %`}
-          show={<>{entered(100 * drop.chance)}&#8239;%</>}
+          show={
+            <Becoming
+              kind="source"
+              id={source.id}
+              part={drop.id}
+              sort="chance"
+              written={(chance) => <>{entered(100 * chance)}&#8239;%</>}
+            >
+              {entered(100 * drop.chance)}&#8239;%
+            </Becoming>
+          }
           className="field num border-b-2 border-b-gold font-semibold text-ink"
           onDraft={(text) => {
             const chance = readChance(text ?? '')

@@ -5,6 +5,7 @@ import { setDraft } from '@/game/store'
 import { quantityText, RULE_WORDS, RULES, typedQuantity } from '@/game/words'
 import { entered, percent } from '@/ui/format'
 import { typedNumber } from '@/ui/numbers'
+import { Becoming } from '@/tuning/Becoming'
 import { EditText } from '@/ui/EditText'
 import { Menu } from '@/ui/Menu'
 import { CurveChoice } from '../CurveChoice'
@@ -67,6 +68,11 @@ export function TableSentence({
           <EditText
             label="blank weight"
             text={entered(table.nothing)}
+            show={
+              <Becoming kind="table" id={table.id} part="" sort="nothing" written={entered}>
+                {entered(table.nothing)}
+              </Becoming>
+            }
             className="choice num text-ink"
             onDraft={(text) => {
               const value = text === null ? null : typedNumber(text)

@@ -4,6 +4,7 @@ import type { Finding, Held, Line, SheetOdds, Table, TableOdds } from '@/api/typ
 import { OpenBar } from '@/plots/OpenBar'
 import { commit } from '@/game/sync'
 import type { Parts } from '@/game/parts'
+import { Becoming } from '@/tuning/Becoming'
 import { lineName, lineTier, quantityText, quantityWords, yieldByName } from '@/game/words'
 import { entered, short, typedRange } from '@/ui/format'
 import { readChance, readNumber } from '@/ui/numbers'
@@ -198,13 +199,14 @@ function quantityColumn({ parts }: Context): Column<Line> {
 
 /** What the rule's lines are entered with: weights, chances, both, or copies. */
 function entryColumns(table: Table): Column<Line>[] {
-  if (table.rule === 'pick') return [numberColumn('weight', 'entry')]
-  if (table.rule === 'deck') return [numberColumn('copies', 'entry')]
-  if (table.rule === 'retry') return [numberColumn('weight', 'weight'), chanceColumn()]
-  return [chanceColumn()]
+  const { id, rule } = table
+  if (rule === 'pick') return [numberColumn(id, 'weight', 'entry')]
+  if (rule === 'deck') return [numberColumn(id, 'copies', 'entry')]
+  if (rule === 'retry') return [numberColumn(id, 'weight', 'weight'), chanceColumn(id)]
+  return [chanceColumn(id)]
 }
 
-function numberColumn(name: 'weight' | 'copies', key: string): Column<Line> {
+function numberColumn(table: string, name: 'weight' | 'copies', key: string): Column<Line> {
   const of = (line: Line) => Number((line as Record<string, unknown>)[name] ?? 0)
   return {
     key,
@@ -213,7 +215,11 @@ function numberColumn(name: 'weight' | 'copies', key: string): Column<Line> {
     width: '48px',
     align: 'right',
     text: (line) => entered(of(line)),
-    show: (line) => <span className="num">{short(of(line))}</span>,
+    show: (line) => (
+      <Becoming kind="table" id={table} part={line.id} sort={name} written={short}>
+        <span className="num">{short(of(line))}</span>
+      </Becoming>
+    ),
     enter: (line, text) => {
       const value = readNumber(text)
       return typeof value === 'string' ? value : ({ ...line, [name]: value } as Line)
@@ -221,7 +227,7 @@ function numberColumn(name: 'weight' | 'copies', key: string): Column<Line> {
   }
 }
 
-function chanceColumn(): Column<Line> {
+function chanceColumn(table: string): Column<Line> {
   return {
     key: 'entry',
     head: 'chance',
@@ -230,10 +236,18 @@ function chanceColumn(): Column<Line> {
     align: 'right',
     text: (line) => `${entered(100 * enteredIn(line))} %`,
     show: (line) => (
-      <span className="num">
-        {short(100 * enteredIn(line))}
-        <span className="text-muted">&#8239;%</span>
-      </span>
+      <Becoming
+        kind="table"
+        id={table}
+        part={line.id}
+        sort="chance"
+        written={(chance) => <>{short(100 * chance)}&#8239;%</>}
+      >
+        <span className="num">
+          {short(100 * enteredIn(line))}
+          <span className="text-muted">&#8239;%</span>
+        </span>
+      </Becoming>
     ),
     enter: (line, text) => {
       const value = readChance(text)

@@ -8,6 +8,7 @@ export function Hold({
   wish,
   route,
   className = '',
+  isPlain = false,
   after = '',
   children,
 }: {
@@ -15,24 +16,27 @@ export function Hold({
   wish: Wish | null
   route?: string
   className?: string
+  /** In the weight of what stands around it. */
+  isPlain?: boolean
   /** What no line may end before: a comma. */
   after?: string
   children: ReactNode
 }) {
   const view = useGame(viewInSight)
+  const weight = isPlain ? 'font-normal' : 'font-bold'
   const of = route === undefined ? view : ({ kind: 'route', id: route } as const)
   if (!wish || !of)
     return (
       <>
-        <b className={`num ${className}`}>{children}</b>
+        <span className={`num ${weight} ${className}`}>{children}</span>
         {after}
       </>
     )
   return (
-    <span className="whitespace-nowrap">
+    <span className={`whitespace-nowrap ${className}`}>
       <button
         type="button"
-        className={`num held font-bold ${className}`}
+        className={`num held ${weight}`}
         title="Hold this: make a target of it"
         onClick={() => void holdAsItStands(of, wish)}
       >
