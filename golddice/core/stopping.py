@@ -1,12 +1,13 @@
 """Work that nobody waits for any more ends: a sign that whoever works long looks at.
 
 The sign is that of the question being answered. Who answers gives it with `stopped_by`; loops that may take
-long call `go_on`, and the event kernel looks at its flag between events.
+long call `go_on`, and the event kernel looks at its flag between events. The other way round, whoever works
+long tells how far it is with `tell`, and who answers hears it with `heard_by`.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 
@@ -58,3 +59,24 @@ def go_on() -> None:
     """Raise Cancelled where the sign is given. Costs a fraction of a microsecond."""
     if _current.get().flag[0]:
         raise Cancelled
+
+
+Hearer = Callable[[dict[str, float]], None]
+_hearer: ContextVar[Hearer | None] = ContextVar("hearer", default=None)
+
+
+@contextmanager
+def heard_by(hearer: Hearer) -> Iterator[None]:
+    """What is worked out inside tells this one how far it is."""
+    token = _hearer.set(hearer)
+    try:
+        yield
+    finally:
+        _hearer.reset(token)
+
+
+def tell(**facts: float) -> None:
+    """How far the work is, for whoever wants to hear it."""
+    hearer = _hearer.get()
+    if hearer is not None:
+        hearer(facts)

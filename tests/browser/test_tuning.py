@@ -5,6 +5,7 @@ from __future__ import annotations
 import unittest
 from typing import Any
 
+from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
@@ -130,6 +131,23 @@ class Tuning(TargetTest):
         Select(self.find("select[aria-label='in which way']")).select_by_visible_text("the smallest change")
         Select(self.find("select[aria-label='by which factor at most']")).select_by_visible_text("up to ×1.1")
         self.until("not so near", lambda: "Not all can be met" in self.strip(), 30)
+
+    def test_a_number_that_moves_it_is_turned_in_place(self) -> None:
+        self.open("target/eel-pays")
+        self.until("it is missed", lambda: "holds at 14 of 16" in self.stands())
+        name = "[role=slider][aria-label^='turn Lantern Eel, Trench heirlooms']"
+        turn = self.until("the lever", lambda: self.all(name), 20)[0]
+        turn.send_keys(*[Keys.ARROW_RIGHT] * 8)
+        self.until("tried", lambda: "holds at all 16" in self.stands())
+        self.assertEqual(self.chance("b"), 0.04)
+        turn.send_keys(Keys.ESCAPE)
+        self.until("left", lambda: "holds at 14 of 16" in self.stands())
+        turn.send_keys(*[Keys.ARROW_RIGHT] * 8, Keys.ENTER)
+        self.until("taken", lambda: self.chance("b") == 0.0585)
+        # dragged, by a hundred pixels to the left
+        held = ActionChains(self.browser).click_and_hold(self.all(name)[0])
+        held.move_by_offset(-40, 0).move_by_offset(-60, 0).release().perform()
+        self.until("less again", lambda: self.chance("b") < 0.04)
 
     def test_a_point_of_mean_against_swing_is_proposed(self) -> None:
         self.open("source/lantern-eel")

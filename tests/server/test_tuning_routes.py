@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import unittest
 from typing import Any
+from unittest.mock import patch
 
+from golddice.server.broadcast import Broadcast
+from golddice.server.routes import tuning
 from tests.server.of_demo import DemoTest
 
 
@@ -44,6 +47,17 @@ class Tuning(DemoTest):
         self.assertEqual(self.tuned(targets=["eel-pays"], most=1.01)["status"], "nearest")
         self.tuned(422, targets=["eel-pays"], most=0.5)
         self.tuned(422, targets=["eel-pays"], kinds=["colours"])
+
+    def test_how_far_it_is_is_told_to_whoever_has_the_token(self) -> None:
+        """With a word at each look; news of another's token pages pass over."""
+        told: list[dict[str, Any]] = []
+        with patch.object(Broadcast, "tell", lambda self, game, message: told.append(message)):
+            with patch.object(tuning, "_EVERY", 0.0):
+                self.tuned(targets=["eel-pays", "stalker-curios"], token="mine")
+        mine = [one for one in told if one["type"] == "tuning"]
+        self.assertTrue(mine)
+        self.assertEqual({(one["token"], one["of"]) for one in mine}, {("mine", 2)})
+        self.assertEqual(mine[-1]["met"], 2)
 
     def test_a_point_of_the_frontier_is_an_edit(self) -> None:
         view = {"kind": "source", "id": "lantern-eel"}

@@ -17,7 +17,7 @@ import numpy as np
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import Game, Table
-from golddice.core.stopping import go_on
+from golddice.core.stopping import go_on, tell
 from golddice.core.tuning.aims import Aim, Book
 from golddice.core.tuning.least import nearest, shortest
 from golddice.core.tuning.numbers import CHANCES, FARTHEST, Number
@@ -211,6 +211,7 @@ def _gone(start: _Look) -> _Look:
         gained = best.cost - found.cost
         if found.is_better_than(best):
             best = found
+        tell(met=int((best.misses <= 0).sum()), of=len(task.aims))
         if here.missed > _NEAR:
             if found.is_better_than(here):
                 slow = slow + 1 if found.weighed > (1 - _SLOW) * here.weighed else 0

@@ -29,6 +29,8 @@ class TuneIn(Asked):
     most: Annotated[float, Field(gt=1, le=1e6, allow_inf_nan=False)] | None = None
     way: Literal["smallest", "fewest", "weights", "curves"] = "smallest"
     hold_long_run: bool = False
+    # Under which the game's news tell how far it is.
+    token: Annotated[str, Field(min_length=1, max_length=80)] | None = None
 
 
 class FreeOut(BaseModel):

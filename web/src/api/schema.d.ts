@@ -3495,6 +3495,8 @@ export interface components {
             rounded: boolean;
             /** Targets */
             targets?: string[] | null;
+            /** Token */
+            token?: string | null;
             /**
              * Unlock
              * @default []

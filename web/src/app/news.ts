@@ -1,14 +1,16 @@
-// The server's news: another tab's edits, and how far trials are.
+// The server's news: another tab's edits, and how far trials and proposals are.
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect } from 'react'
 import { api } from '@/api/client'
 import type { TrialSummary } from '@/api/types'
 import { hear } from '@/game/sync'
 import { useGame } from '@/game/store'
+import { hearProgress } from '@/tuning/tuning'
 
 type News =
   | { type: 'revision'; revision: number }
   | { type: 'trial'; id: string; status: string; done: number }
+  | { type: 'tuning'; token: string; met: number; of: number }
 
 export function useNews(): void {
   const id = useGame((state) => state.id)
@@ -19,6 +21,7 @@ export function useNews(): void {
     const onMessage = (message: MessageEvent) => {
       const news = JSON.parse(String(message.data)) as News
       if (news.type === 'revision') return hear(id, news.revision)
+      if (news.type === 'tuning') return hearProgress(news)
       client.setQueryData<TrialSummary[]>(['trials', id], (trials) =>
         trials?.map((trial) =>
           trial.id === news.id ? { ...trial, status: news.status, done: news.done } : trial,

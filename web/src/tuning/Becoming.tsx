@@ -28,7 +28,10 @@ export function Becoming({
   })
   if (becomes === null) return <>{children}</>
   return (
-    <span className="inline-flex flex-col items-end align-middle leading-[1.05]" data-testid="becomes">
+    <span
+      className="inline-flex flex-col items-end align-middle leading-[1.05]"
+      data-testid="becomes"
+    >
       <span className="text-micro text-muted">{children}</span>
       <b className="num border-b-2 border-gold text-ink">{written(becomes)}</b>
     </span>

@@ -113,7 +113,20 @@ function Tick({
 }
 
 function Working() {
-  return <p className="text-waiting">Looking for the smallest change …</p>
+  const { progress, way } = useTuning()
+  return (
+    <div className="pb-1">
+      <p className="text-waiting">Looking for {WAYS[way]} …</p>
+      {progress && progress.of > 0 && (
+        <p className="flex items-center gap-2 text-muted">
+          <progress className="h-1.5 flex-1 accent-gold" value={progress.met} max={progress.of} />
+          <span className="num whitespace-nowrap">
+            {progress.met} of {progress.of} met so far
+          </span>
+        </p>
+      )}
+    </div>
+  )
 }
 
 function verdict(found: TuneOut, isPoint: boolean): string {

@@ -21,6 +21,8 @@ interface Tuning {
   /** By which factor one may change at most; null for any. */
   most: number | null
   holdLongRun: boolean
+  /** How far it is: so many of its targets are met so far. */
+  progress: { token: string; met: number; of: number } | null
   /** What may move, told before anything is found. */
   free: MayMove | null
   /** Other ways to the same, each with its price; those that lead there. */
@@ -60,6 +62,7 @@ export const useTuning = create<Tuning>()(() => ({
   keep: [],
   rounded: true,
   stop: null,
+  progress: null,
   ...usual,
   kinds: [],
   ...nothing,
@@ -99,9 +102,11 @@ export async function ask(): Promise<void> {
   setDraft([])
   useTuning.setState({ stop, ...nothing, content })
   const asked = { ...askedNow(), ...tuneAsked() }
+  const token = crypto.randomUUID()
+  useTuning.setState({ progress: { token, met: 0, of: 0 } })
   void tellWhatMayMove(id, asked, stop.signal)
   try {
-    const found = await api.tune(id, asked, stop.signal)
+    const found = await api.tune(id, { ...asked, token }, stop.signal)
     if (useTuning.getState().stop !== stop) return
     useTuning.setState({ found, entries: found.entries, stop: null })
     setDraft(found.entries)
@@ -110,6 +115,11 @@ export async function ask(): Promise<void> {
     if (useTuning.getState().stop !== stop) return
     useTuning.setState({ stop: null, problem: said(error) })
   }
+}
+
+/** News of how far a proposal is, this page's or another's. */
+export function hearProgress(news: { token: string; met: number; of: number }): void {
+  if (useTuning.getState().progress?.token === news.token) useTuning.setState({ progress: news })
 }
 
 function tuneAsked(): TuneAsked {

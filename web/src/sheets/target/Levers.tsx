@@ -1,14 +1,17 @@
-// Which numbers move a target's figure at the depth in view, and which way.
+// Which numbers move a target's figure at the depth in view, and which way; each is turned in place.
+import { useState } from 'react'
 import { useLevers } from '@/api/queries'
 import type { Lever, Standing } from '@/api/types'
 import { show, useGamePart } from '@/game/store'
 import { rowAt } from '@/game/targets'
 import { numberName } from '@/tuning/names'
 import { signed } from '@/ui/format'
+import { Turn } from './Turn'
 
 const MOST = 8
 
 export function Levers({ id, standing }: { id: string; standing: Standing | undefined }) {
+  const [held, setHeld] = useState<Lever[] | null>(null)
   const { parts, depth } = useGamePart('parts', 'depth')
   const of = parts.source.get(parts.target.get(id)?.source ?? '')?.name
   // What all of it is about need not be said in every row.
@@ -19,24 +22,36 @@ export function Levers({ id, standing }: { id: string; standing: Standing | unde
   const { data } = useLevers(id, isAsked)
   const word = parts.settings.words?.depth ?? 'depth'
   if (!isAsked || !data?.levers.length) return null
-  const longest = Math.abs(data.levers[0]?.elasticity ?? 1)
+  // While one is turned all stay where they are.
+  const shown = held ?? data.levers
+  const longest = Math.abs(shown[0]?.elasticity ?? 1)
   return (
     <section aria-label="which number moves it" className="mb-3">
       <p className="head mb-0.5">What moves it {isRoute ? 'at the end' : `at ${word} ${depth}`}</p>
       <p className="mb-1 text-muted">by how many per cent, for one per cent of each number</p>
-      {data.levers.slice(0, MOST).map((lever) => (
-        <button
+      {shown.slice(0, MOST).map((lever) => (
+        <div
           key={lever.where}
-          type="button"
-          className="grid w-full grid-cols-[1fr_48px_44px] items-center gap-x-1.5 py-px text-left hover:bg-gold-wash"
-          onClick={() => show({ kind: lever.kind, id: lever.id })}
+          className="grid w-full grid-cols-[1fr_48px_44px_58px] items-center gap-x-1.5 py-px hover:bg-gold-wash max-[1100px]:grid-cols-[1fr_44px_58px]"
         >
-          <span className="truncate" title={numberName(parts, lever)}>
+          <button
+            type="button"
+            className="truncate text-left"
+            title={numberName(parts, lever)}
+            onClick={() => show({ kind: lever.kind, id: lever.id })}
+          >
             {named(lever)}
+          </button>
+          <span className="max-[1100px]:hidden">
+            <Arm share={lever.elasticity / longest} />
           </span>
-          <Arm share={lever.elasticity / longest} />
           <span className="num text-right">{signed(lever.elasticity, 2)}</span>
-        </button>
+          <Turn
+            lever={lever}
+            name={numberName(parts, lever)}
+            onTurning={(isTurning) => setHeld(isTurning ? shown : null)}
+          />
+        </div>
       ))}
     </section>
   )

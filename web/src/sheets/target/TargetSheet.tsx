@@ -60,7 +60,7 @@ export function TargetSheet({ id }: { id: string }) {
             {standing && <TargetRows target={target} standing={standing} />}
           </div>
           <section
-            className="relative z-10 w-[240px] shrink-0 self-start max-[1100px]:w-[172px] bg-paper pb-2 text-note"
+            className="relative z-10 w-[300px] shrink-0 self-start max-[1100px]:w-[172px] bg-paper pb-2 text-note"
             style={{ marginTop: -18 }}
           >
             <Levers id={id} standing={standing} />
