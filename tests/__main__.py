@@ -1,8 +1,9 @@
 """Runs every test, or those named: `python -m tests core`, `python -m tests core.test_odds`.
 
 One PostgreSQL serves the whole run, with a database for each module. Modules with a browser share one
-process and so one browser; beside them the others run, a few to a process, and whoever is done first
-takes the next. Ends with where the time went, and a line that counts: `tests: N passed, N failed`.
+process and so one browser, half of them another; beside them the others run, a few to a process, and
+whoever is done first takes the next. Ends with where the time went, and a line that counts:
+`tests: N passed, N failed`.
 """
 
 from __future__ import annotations
@@ -21,7 +22,7 @@ from typing import NamedTuple
 
 _HERE = Path(__file__).parent
 _CHILD = "--modules"
-_LANES = 2
+_LANES = 3  # a browser is waited for half of the time
 _TOGETHER = 4  # modules to a process: each new one compiles and imports once more
 _BROWSER = "tests.browser."
 _TOLD = re.compile(r"^(?:ok|FAIL) +(tests\S+) +(\d+) passed +(\d+) failed +([\d.]+) s$")
@@ -73,11 +74,12 @@ def _modules(name: str) -> Iterator[str]:
 def _groups(modules: list[str]) -> list[list[str]]:
     """Those with a browser first, since they take longest; then of each folder a few together."""
     with_browser = [module for module in modules if module.startswith(_BROWSER)]
+    half = (len(with_browser) + 1) // 2
     folders: dict[str, list[str]] = {}
     for module in modules:
         if module not in with_browser:
             folders.setdefault(module.rpartition(".")[0], []).append(module)
-    found = [with_browser] if with_browser else []
+    found = [group for group in (with_browser[:half], with_browser[half:]) if group]
     for those in folders.values():
         found += [those[at : at + _TOGETHER] for at in range(0, len(those), _TOGETHER)]
     return found
@@ -105,7 +107,7 @@ def _where_the_time_went(told: list[Told], seconds: float) -> None:
     folders: dict[str, list[Told]] = {}
     for one in told:
         folders.setdefault(one.module.split(".")[1], []).append(one)
-    print(f"{seconds:.0f} s in all, in two lanes:")
+    print(f"{seconds:.0f} s in all, in {_LANES} lanes:")
     for folder, those in sorted(folders.items(), key=lambda one: -sum(told.seconds for told in one[1])):
         slowest = max(those, key=lambda one: one.seconds)
         total, tests = sum(one.seconds for one in those), sum(one.passed for one in those)
