@@ -108,7 +108,7 @@ def odds_command(
     if route is not None:
         if (source, table, depth, events) != (None, None, None, None) or flags:
             raise typer.BadParameter("a route has depths, flags and numbers of events of its own")
-        along = route_odds(read_game_file(game), route)
+        along = route_odds(read_game_file(game), route, kit=True)
         print(json.dumps(along) if as_json else route_text(along))
         return
     view = _view(source, table)

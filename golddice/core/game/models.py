@@ -379,6 +379,8 @@ class Settings(Part):
     currency: Name = "value"
     words: Words = Words()
     depth: DepthScale = DepthScale()
+    # What a point of each stat is worth in a score; one without counts 1.
+    scores: dict[Name, Annotated[float, Field(ge=-1e9, le=1e9, allow_inf_nan=False)]] = {}
 
 
 class Game(Settings):

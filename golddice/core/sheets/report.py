@@ -8,13 +8,14 @@ from typing import Any
 
 import numpy as np
 
-from golddice.core.errors import QueryError
+from golddice.core.errors import QueryError, TooLarge
 from golddice.core.forecast import Ahead, Later, value_forecast
 from golddice.core.game.models import Game
 from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome
+from golddice.core.odds.kit.slots import Slot, slots_of
 from golddice.core.terms.conditions import Conditions
 
 MOST_EVENTS = 10_000_000
@@ -51,6 +52,12 @@ def odds(
     if events is not None:
         report["after"] = {"events": events, "value": _after(under, view, events)}
         report["method"] = report["after"]["value"]["method"]
+    slots = slots_of(game)
+    if slots and prospect.is_plain:
+        try:
+            report["slots"] = {name: _kit(Slot(under, view, name), events) for name in slots}
+        except TooLarge as error:
+            report["slots_untold"] = str(error)
     if ahead.method != "exact":
         report["next"] = next_facts(ahead)
     if later.method != "exact":
@@ -58,6 +65,15 @@ def odds(
     if ahead.method != "exact" or later.method != "exact":
         report["method"] = "simulated"
     return report
+
+
+def _kit(slot: Slot, events: int | None) -> dict[str, Any]:
+    """Of one slot when the first upgrade comes; and what is worn after so many events."""
+    found: dict[str, Any] = {f"first_{q}": slot.first(q / 100) for q in (50, 90, 99)}
+    if events is None:
+        return found
+    worn, upgrades = slot.after(events)
+    return {"after": {**vars(worn), "upgrades": upgrades}, **found}
 
 
 def item_moments(ahead: Ahead, at: int) -> dict[str, Any]:

@@ -8,12 +8,17 @@ from typing import Any
 from golddice.core.arrays import FloatArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import Game
+from golddice.core.odds.kit.slots import SlotAlong, slots_of
 from golddice.core.odds.route.expectation import AtStop, Expectation
-from golddice.core.terms.stops import route_of, stops_of
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.resting import carries
+from golddice.core.terms.size import most_rolls
+from golddice.core.terms.stops import Stop, route_of, stops_of
 
 
-def route_odds(game: Game, name: str) -> dict[str, Any]:
-    """After every stop: events, seconds, and mean and sd by item, by tier and of value, since the start.
+def route_odds(game: Game, name: str, kit: bool = False) -> dict[str, Any]:
+    """After every stop: events, seconds, and mean and sd by item, by tier and of value, since the start; with
+    `kit`, where nothing is carried, what is worn in each slot.
 
     Where the states are too many, or what is bought depends on luck, `method` is untold and `why` says so;
     the stops are named all the same. Raises UnknownThing, QueryError, and TooLarge of too many stops.
@@ -25,7 +30,19 @@ def route_odds(game: Game, name: str) -> dict[str, Any]:
     except TooLarge as error:
         named = [{"leg": stop.leg.id, "depth": stop.depth} for stop in stops]
         return {"method": "untold", "route": name, "why": str(error), "stops": named}
-    return {"method": "exact", "route": name, "stops": [_plain(game, one) for one in told]}
+    found = [_plain(game, one) for one in told]
+    if kit and slots_of(game) and not _carries(game, stops):
+        slots = [SlotAlong(game, stops, slot) for slot in slots_of(game)]
+        for at, one in enumerate(found):
+            one["slots"] = {slot.name: vars(slot.after(at + 1)) for slot in slots}
+    return {"method": "exact", "route": name, "stops": found}
+
+
+def _carries(game: Game, stops: list[Stop]) -> bool:
+    """Whether a player carries anything along the route."""
+    views = {(stop.depth, stop.flags, stop.view) for stop in stops if stop.view is not None}
+    under = [(Conditions(game, [depth], flags), view) for depth, flags, view in views]
+    return any(carries(one, most_rolls(one, view)) for one, view in under)
 
 
 def _plain(game: Game, at: AtStop) -> dict[str, Any]:

@@ -2703,6 +2703,13 @@ export interface components {
             /** Name */
             name: string;
             /**
+             * Scores
+             * @default {}
+             */
+            scores: {
+                [key: string]: number;
+            };
+            /**
              * @default {
              *       "depth": "depth",
              *       "player": "player"

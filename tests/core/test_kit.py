@@ -1,0 +1,163 @@
+"""Kit: scores, what is worn, upgrades; the reference cases, and what units do that are drawn one by one."""
+
+from __future__ import annotations
+
+import json
+import unittest
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from golddice.core.game.models import Game
+from golddice.core.game.reading import plain_game, read_game
+from golddice.core.game.views import View
+from golddice.core.odds.kit.scores import Score
+from golddice.core.odds.kit.slots import Slot
+from golddice.core.sheets.report import odds
+from golddice.core.sheets.route_report import route_odds
+from golddice.core.terms.conditions import Conditions
+from tests.games import each, game, pick
+from tests.oracle import Oracle
+
+FOLDER = Path(__file__).parent / "reference" / "kit"
+CRAB = View("source", "crab")
+NAMES = ("mean", "p05", "p50", "p95", "upgrades")
+
+
+def read(name: str) -> Any:
+    return json.loads((FOLDER / name).read_text(encoding="utf-8"))
+
+
+def dressed(made: Game, **stats: dict[str, list[float]]) -> Game:
+    """With stats for some items, all in one slot."""
+    data = plain_game(made)
+    for item in data["items"]:
+        if item["id"] in stats:
+            ranges = stats[item["id"]].items()
+            item |= {"slot": "claw", "stats": {name: {"min": a, "max": b} for name, (a, b) in ranges}}
+    return read_game(data)
+
+
+class Reference(unittest.TestCase):
+    def near(self, got: float, wanted: float, where: str) -> None:
+        self.assertLessEqual(abs(got - wanted), max(1e-7 * abs(wanted), 1e-9), f"{where}: {got} for {wanted}")
+
+    def test_sources(self) -> None:
+        asked = 0
+        for name in ("kit-two-items", "kit-steps"):
+            made = read_game(read(f"{name}.golddice.json"))
+            for query in read(f"{name}.expected.json")["queries"]:
+                view = View("source", query["source"])
+                told = odds(made, view, depth=query["depth"], events=query.get("events"))["slots"]
+                for slot, wanted in query["expect"]["slots"].items():
+                    for key, figure in wanted.get("after", {}).items():
+                        self.near(told[slot]["after"][key], figure, f"{name} {slot} {key}")
+                        asked += 1
+                    firsts = {key: one for key, one in wanted.items() if key != "after"}
+                    self.assertEqual({key: told[slot][key] for key in firsts}, firsts)
+        self.assertGreater(asked, 60)
+
+    def test_routes(self) -> None:
+        made = read_game(read("kit-over-stops.golddice.json"))
+        for query in read("kit-over-stops.expected.json")["queries"]:
+            told = route_odds(made, query["route"], kit=True)["stops"]
+            for at, (stop, wanted) in enumerate(zip(told, query["expect"]["stops"], strict=True)):
+                for slot, figures in wanted["slots"].items():
+                    for key, figure in figures.items():
+                        self.near(stop["slots"][slot][key], figure, f"stop {at} {slot} {key}")
+
+
+class Scores(unittest.TestCase):
+    @settings(max_examples=60, deadline=None)
+    @given(st.lists(st.floats(0.05, 20), max_size=5), st.floats(-10, 10), st.floats(0, 1))
+    def test_a_sum_of_uniforms(self, widths: list[float], low: float, share: float) -> None:
+        """Against drawn sums."""
+        score = Score(low, np.array(widths))
+        at = low + share * (score.high - low)
+        draw = np.random.default_rng(3)
+        sums = low + draw.random((20_000, len(widths))) @ np.array(widths)
+        seen = float((sums <= at).mean())
+        self.assertLess(abs(float(score.at_most(np.array([at]))[0]) - seen), 0.02)
+        self.assertEqual(score.at_most(np.array([low - 1e-9, score.high])).tolist(), [0.0, 1.0])
+
+    def test_a_stat_that_does_not_vary_is_a_step(self) -> None:
+        score = Score(3.0, np.zeros(0))
+        here = np.array([3.0])
+        self.assertEqual((score.at_most(here)[0], score.at_most(here, below=True)[0]), (1.0, 0.0))
+
+
+class Worn(unittest.TestCase):
+    def played(self, made: Game, events: int, players: int) -> tuple[np.ndarray, np.ndarray]:
+        """Bags of the oracle's event drawn with its chances, their units scored one by one."""
+        worlds = Oracle(made, 1).events("crab", 1)
+        bags, chances = [bag for _, bag in worlds], np.array(list(worlds.values()))
+        draw = np.random.default_rng(7)
+        worn, ups = np.zeros(players), np.zeros(players)
+        ranges = [[(one.min, one.max) for one in item.stats.values()] for item in made.items]
+        for player in range(players):
+            for at in draw.choice(len(bags), size=events, p=chances / chances.sum()):
+                best = worn[player]
+                for item, many in enumerate(bags[at]):
+                    if made.items[item].slot is not None:
+                        for _ in range(many):
+                            best = max(best, sum(draw.uniform(low, high) for low, high in ranges[item]))
+                ups[player] += best > worn[player]
+                worn[player] = best
+        return worn, ups
+
+    def agrees(self, made: Game) -> None:
+        found, upgrades = Slot(Conditions(made, [1]), CRAB, "claw").after(6)
+        worn, ups = self.played(made, 6, 2_000)
+        room = 4.5 / np.sqrt(worn.size)
+        self.assertLess(abs(found.mean - worn.mean()), room * worn.std() + 1e-9)
+        self.assertLess(abs(upgrades - ups.mean()), room * ups.std() + 1e-9)
+        for q, figure in ((0.05, found.p05), (0.5, found.p50), (0.95, found.p95)):
+            self.assertGreaterEqual((worn <= figure + 1e-9).mean(), q - 0.03)
+            self.assertLessEqual((worn < figure - 1e-9).mean(), q + 0.03)
+
+    def test_against_units_that_are_drawn(self) -> None:
+        stats = {
+            "claw": {"bite": [1, 3]},
+            "lens": {"bite": [2, 2]},
+            "crown": {"bite": [-1, 4], "reach": [0, 2]},
+        }
+        tables = [
+            [each((0.4, "claw 2"), (0.2, "lens"), (0.1, "crown"))],
+            [pick((2, "claw"), (1, "lens"), (1, "crown"), distinct=True, rolls={"min": 1, "max": 2})],
+            [pick((1, "@inner"), (1, "crown"), nothing=2), each((0.5, "claw"), (0.5, "lens"), name="inner")],
+        ]
+        for made in tables:
+            with self.subTest(rule=made[0]["rule"]):
+                self.agrees(dressed(game(made), **stats))
+
+    def test_weights_and_what_is_never_above_nothing(self) -> None:
+        made = dressed(game([each((0.5, "claw"))]), claw={"bite": [1, 3]})
+        data = plain_game(made)
+        heavy = read_game(data | {"scores": {"bite": 2.0}})
+        plain, twice = (Slot(Conditions(one, [1]), CRAB, "claw").after(5)[0] for one in (made, heavy))
+        self.assertAlmostEqual(twice.mean, 2 * plain.mean)
+        less = read_game(data | {"scores": {"bite": -1.0}})
+        worn, upgrades = Slot(Conditions(less, [1]), CRAB, "claw").after(5)
+        self.assertEqual((worn.mean, worn.p95, upgrades), (0.0, 0.0, 0.0))
+
+    def test_very_many_events(self) -> None:
+        """Upgrades of a score without steps: the harmonic numbers, as H(0)^k dies out."""
+        made = dressed(game([each((1, "claw"))]), claw={"bite": [1, 3]})
+        worn, upgrades = Slot(Conditions(made, [1]), CRAB, "claw").after(5_000_000)
+        self.assertAlmostEqual(upgrades, float(np.log(5e6) + np.euler_gamma), places=6)
+        self.assertAlmostEqual(worn.mean, 3.0, places=5)
+
+    def test_it_is_told_where_nothing_is_carried(self) -> None:
+        table = each((0.5, "claw"))
+        made = dressed(game([table]), claw={"bite": [1, 3]})
+        self.assertEqual(set(odds(made, CRAB)["slots"]["claw"]), {"first_50", "first_90", "first_99"})
+        table["lines"][0]["limit"] = 1
+        self.assertNotIn("slots", odds(dressed(game([table]), claw={"bite": [1, 3]}), CRAB))
+        self.assertNotIn("slots", odds(game([each((0.5, "claw"))]), CRAB))
+
+
+if __name__ == "__main__":
+    unittest.main()
