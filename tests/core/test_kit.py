@@ -11,6 +11,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from golddice.core.game.editing import Entities, removal
 from golddice.core.game.models import Game
 from golddice.core.game.reading import plain_game, read_game
 from golddice.core.game.views import View
@@ -68,6 +69,51 @@ class Reference(unittest.TestCase):
                 for slot, figures in wanted["slots"].items():
                     for key, figure in figures.items():
                         self.near(stop["slots"][slot][key], figure, f"stop {at} {slot} {key}")
+
+
+class Sets(unittest.TestCase):
+    def test_reference(self) -> None:
+        made, asked = read_game(read("sets.golddice.json")), 0
+        for query in read("sets.expected.json")["queries"]:
+            view = View("source", query["source"])
+            told = odds(made, view, depth=query["depth"], events=query.get("events"))["sets"]
+            for name, wanted in query["expect"]["sets"].items():
+                for key, figure in wanted.items():
+                    asked += 1
+                    if key != "complete_after" or figure == 0:
+                        self.assertEqual(told[name][key], figure, f"{name} {key}")
+                    else:
+                        self.assertLessEqual(abs(told[name][key] / figure - 1), 1e-9, f"{name} {key}")
+        self.assertGreater(asked, 60)
+
+    def with_set(self, made: Game, *pieces: str, **more: Any) -> Game:
+        one = {"id": "set", "name": "Set", "items": [{"item": name, **more} for name in pieces]}
+        return read_game(plain_game(made) | {"sets": [one]})
+
+    def test_against_every_way_that_events_can_go(self) -> None:
+        tables = [
+            [each((0.4, "claw 2"), (0.2, "lens"), (0.1, "crown"))],
+            [pick((2, "claw"), (1, "lens"), (1, "crown"), distinct=True, rolls={"min": 1, "max": 2})],
+            [pick((1, "@inner"), (1, "crown"), nothing=2), each((0.5, "claw"), (0.5, "lens"), name="inner")],
+        ]
+        for made in tables:
+            asked = self.with_set(game(made), "claw", "lens", "crown")
+            worlds = Oracle(asked, 1).events("crab", 3).items()
+            wanted = sum(p for (_, bag), p in worlds if all(bag[1:]))
+            told = odds(asked, CRAB, events=3)["sets"]["set"]
+            self.assertAlmostEqual(told["complete_after"], wanted, places=11)
+
+    def test_a_piece_that_goes_leaves_the_set(self) -> None:
+        entities = Entities.of(self.with_set(game([pick((1, "claw"), (1, "lens"))]), "claw", "lens"))
+        [left] = entities.edited(removal(entities, "item", "claw")).game().sets
+        self.assertEqual([piece.item for piece in left.items], ["lens"])
+
+    def test_what_is_not_worked_out_is_left_out(self) -> None:
+        made = game([pick((1, "claw"), (1, "lens"))])
+        self.assertEqual(odds(self.with_set(made, "claw", count=2), CRAB)["sets"], {})
+        self.assertEqual(odds(self.with_set(made), CRAB)["sets"], {})
+        sure = odds(self.with_set(game([each((1, "claw"))]), "claw"), CRAB, events=1)["sets"]["set"]
+        self.assertEqual(sure, {"first_50": 1, "first_90": 1, "first_99": 1, "complete_after": 1.0})
 
 
 class Scores(unittest.TestCase):

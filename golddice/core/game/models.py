@@ -372,6 +372,22 @@ class Route(Part):
     legs: Annotated[list[RouteLeg], Field(max_length=100)] = []
 
 
+class Piece(Part):
+    """So many of an item that a set asks for."""
+
+    item: Annotated[Id, Names("item", gone="holder")]
+    count: Annotated[int, Field(ge=1, le=10**6)] = 1
+
+
+class ItemSet(Part):
+    """Items that belong together: complete once so many of every one of them are owned."""
+
+    id: Id
+    name: Name
+    items: Annotated[list[Piece], Field(max_length=100)] = []
+    notes: NoteText = ""
+
+
 class Settings(Part):
     """What holds for the game as a whole."""
 
@@ -394,6 +410,7 @@ class Game(Settings):
     items: Annotated[list[Item], Kind("item")] = []
     tables: Annotated[list[Table], Kind("table")] = []
     sources: Annotated[list[Source], Kind("source")] = []
+    sets: Annotated[list[ItemSet], Kind("set")] = []
     routes: Annotated[list[Route], Kind("route")] = []
     targets: Annotated[list[Target], Kind("target")] = []
 

@@ -15,6 +15,7 @@ from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome
+from golddice.core.odds.kit.sets import Completion, is_told
 from golddice.core.odds.kit.slots import Slot, slots_of
 from golddice.core.terms.conditions import Conditions
 
@@ -58,6 +59,9 @@ def odds(
             report["slots"] = {name: _kit(Slot(under, view, name), events) for name in slots}
         except TooLarge as error:
             report["slots_untold"] = str(error)
+    if game.sets and prospect.is_plain:
+        told = [one for one in game.sets if is_told(one)]
+        report["sets"] = {one.id: _completion(Completion(under, view, one), events) for one in told}
     if ahead.method != "exact":
         report["next"] = next_facts(ahead)
     if later.method != "exact":
@@ -74,6 +78,12 @@ def _kit(slot: Slot, events: int | None) -> dict[str, Any]:
         return found
     worn, upgrades = slot.after(events)
     return {"after": {**vars(worn), "upgrades": upgrades}, **found}
+
+
+def _completion(of: Completion, events: int | None) -> dict[str, Any]:
+    """When a set is complete, and the chance that it is after so many events."""
+    found: dict[str, Any] = {f"first_{q}": of.first(q / 100) for q in (50, 90, 99)}
+    return found if events is None else {"complete_after": of.after(events), **found}
 
 
 def item_moments(ahead: Ahead, at: int) -> dict[str, Any]:

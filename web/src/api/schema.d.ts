@@ -1537,6 +1537,8 @@ export interface components {
             revision: number;
             /** Routes */
             routes: components["schemas"]["Route"][];
+            /** Sets */
+            sets: components["schemas"]["ItemSet"][];
             settings: components["schemas"]["Settings"];
             /** Sources */
             sources: components["schemas"]["Source"][];
@@ -1696,6 +1698,26 @@ export interface components {
             p_any: number;
             /** Sd */
             sd: number;
+        };
+        /**
+         * ItemSet
+         * @description Items that belong together: complete once so many of every one of them are owned.
+         */
+        ItemSet: {
+            /** Id */
+            id: string;
+            /**
+             * Items
+             * @default []
+             */
+            items: components["schemas"]["Piece"][];
+            /** Name */
+            name: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
         };
         /**
          * ItemSource
@@ -2159,6 +2181,19 @@ export interface components {
              * @enum {string}
              */
             rule: "pick";
+        };
+        /**
+         * Piece
+         * @description So many of an item that a set asks for.
+         */
+        Piece: {
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /** Item */
+            item: string;
         };
         /** PointOut */
         PointOut: {

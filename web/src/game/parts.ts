@@ -9,6 +9,7 @@ const LISTS = {
   item: 'items',
   table: 'tables',
   source: 'sources',
+  set: 'sets',
   route: 'routes',
   target: 'targets',
 } as const satisfies Record<string, keyof GameBody>
