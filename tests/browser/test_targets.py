@@ -200,7 +200,7 @@ class Edits(TargetTest):
         self.select("which side", "never rising")
         self.saved(5)
         self.assertEqual(self.all("[aria-label='wanted, Eels pay in the dark']"), [])
-        self.until("in order", lambda: "holds at all 16" in self.stands())
+        self.until("out of order from some depth on", lambda: "holds at 6 of 16" in self.stands())
         self.select("source or table", "First dive")
         self.saved(6)
         found = self.target("eel-pays")
