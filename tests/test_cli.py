@@ -112,6 +112,31 @@ class CommandLine(unittest.TestCase):
             self.assertIn("every target is met", text.stdout)
             self.assertNotIn("lantern-eel/a/chance", text.stdout)
 
+    def test_tune_in_other_ways(self) -> None:
+        def tuned(*more: str) -> Done:
+            return golddice("tune", str(DEMO), "--targets", "eel-pays", "--json", *more)
+
+        few = json.loads(tuned("--way", "fewest", "--rounded").stdout)
+        self.assertEqual((few["status"], len(few["numbers"])), ("met", 1))
+        chances = json.loads(tuned("--kinds", "chances").stdout)["numbers"]
+        self.assertTrue(all(one["where"].endswith("/chance") for one in chances))
+        self.assertEqual(tuned("--most", "1.01").returncode, 3)
+        self.assertNotEqual(tuned("--way", "sideways").returncode, 0)
+        self.assertIn("is no kind of numbers", tuned("--kinds", "colours").stderr)
+
+    def test_odds_tell_of_kit_and_sets(self) -> None:
+        """With the demo's own slots, and a set that is put in."""
+        with TemporaryDirectory() as folder:
+            file = Path(folder) / "game.json"
+            game = json.loads(DEMO.read_text())
+            game["sets"] = [{"id": "pair", "name": "Pair", "items": [{"item": "crab-claw"}]}]
+            file.write_text(json.dumps(game))
+            asked = ("odds", str(file), "--source", "silt-crab", "--depth", "3", "--events", "5", "--json")
+            told = json.loads(golddice(*asked).stdout)
+        self.assertEqual(set(told["slots"]), {item["slot"] for item in game["items"] if item.get("slot")})
+        claw = told["items"]["crab-claw"]["p_any"]
+        self.assertAlmostEqual(told["sets"]["pair"]["complete_after"], 1 - (1 - claw) ** 5)
+
     def test_tune_exits_3_where_only_the_nearest_is_found(self) -> None:
         with TemporaryDirectory() as folder:
             file = Path(folder) / "game.json"

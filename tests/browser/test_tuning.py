@@ -132,6 +132,18 @@ class Tuning(TargetTest):
         Select(self.find("select[aria-label='by which factor at most']")).select_by_visible_text("up to ×1.1")
         self.until("not so near", lambda: "Not all can be met" in self.strip(), 30)
 
+    def test_the_long_run_of_a_wait_is_told_and_can_be_held(self) -> None:
+        soon = self.target("vent-sure") | {"wanted": 20, "depths": [15, 15]}
+        self.change("sooner", {"kind": "target", "id": "vent-sure", "body": soon})
+        self.open("target/vent-sure")
+        self.press_button("Find numbers")
+        self.found()
+        self.until("what it costs", lambda: "In the long run" in self.strip())
+        run = Select(self.find("select[aria-label='the long run of waits']"))
+        run.select_by_visible_text("stays")
+        self.until("asked anew", lambda: "Looking for" not in self.strip() and "stays" in self.strip(), 60)
+        self.found()
+
     def test_a_number_that_moves_it_is_turned_in_place(self) -> None:
         self.open("target/eel-pays")
         self.until("it is missed", lambda: "holds at 14 of 16" in self.stands())

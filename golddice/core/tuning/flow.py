@@ -27,7 +27,7 @@ from golddice.core.terms.resting import is_distinct, rests_on_state
 from golddice.core.terms.size import in_order, most_rolls, part_of
 from golddice.core.tuning.tape import Node, Tape
 
-Found = TypeVar("Found")
+Figured = TypeVar("Figured")  # a node, or a pair of them
 _MOST_TERMS = 200_000  # of a quantity's values times depths
 
 
@@ -134,8 +134,8 @@ class Noted:
         key = ("pair", worths.tobytes())
         return self._walk(key, lambda part, inner: self._pair_of(part, inner, worths))
 
-    def _walk(self, key: Hashable, of: Callable[[Table | Source, dict[View, Found]], Found]) -> Found:
-        found: dict[View, Found] = self._notes.known.setdefault(key, {})
+    def _walk(self, key: Hashable, of: Callable[[Table | Source, dict[View, Figured]], Figured]) -> Figured:
+        found: dict[View, Figured] = self._notes.known.setdefault(key, {})
         for view in self._order:
             if view not in found:
                 found[view] = of(part_of(self.under, view), found)

@@ -161,7 +161,7 @@ def _nearest(
     def can(names: Sequence[str]) -> bool:
         key = frozenset(names)
         if key not in known:
-            known[key] = _can_be_met(of_targets(task, set(names)))
+            known[key] = _can_in_any_way(of_targets(task, set(names)))
         return known[key]
 
     return replace(proposal, conflict=contradiction(task.aims, found, can))
@@ -202,7 +202,7 @@ def _has_more_ways(task: Task) -> bool:
     return len(plain.numbers) < len(task.numbers) or (task.keep_totals and has_pinned(plain))
 
 
-def _can_be_met(task: Task) -> bool:
+def _can_in_any_way(task: Task) -> bool:
     """By whichever way a proposal is looked for."""
     plain = _smooth(task)
     if can_be_met(plain):

@@ -4,25 +4,22 @@ import { useEffect } from 'react'
 import type { Target, TuneOut } from '@/api/types'
 import { setDraft, show, useGame, useGamePart } from '@/game/store'
 import { isOrder, told, wantedWords } from '@/game/targets'
-import { Choice } from '@/ui/Choice'
-import { entered, figures } from '@/ui/format'
+import { entered } from '@/ui/format'
 import { TargetMark } from '@/ui/TargetMark'
+import { Consequences } from './Consequences'
 import { numberName, sizeWords } from './names'
 import {
   ask,
   choose,
-  findNumbers,
+  isOfPoint,
   keepNumber,
   leaveTuning,
-  lookAtOther,
   setRounded,
-  setWay,
   stopAsking,
   take,
   useTuning,
-  type Kind,
-  type Way,
 } from './tuning'
+import { Free, Ways, WAYS } from './Ways'
 
 export function TuningStrip() {
   const { open, found, entries, content } = useTuning()
@@ -46,9 +43,8 @@ export function TuningStrip() {
 }
 
 function Asked({ isOld }: { isOld: boolean }) {
-  const { found, stop, problem, rounded, targets } = useTuning()
-  // A point of a frontier is of no targets, and there is nothing to find again.
-  const isPoint = targets?.length === 0
+  const { found, stop, problem, rounded } = useTuning()
+  const isPoint = useTuning(isOfPoint)
   const { parts } = useGamePart('parts')
   return (
     <div className="flex min-h-0 flex-col border-r border-hair">
@@ -184,8 +180,8 @@ function telling(one: TuneOut['targets'][number], target: Target): number {
 }
 
 function Numbers({ isOld }: { isOld: boolean }) {
-  const { found, left, entries, targets } = useTuning()
-  const isPoint = targets?.length === 0
+  const { found, left, entries } = useTuning()
+  const isPoint = useTuning(isOfPoint)
   const parts = useGame((state) => state.parts)
   if (!found?.numbers.length)
     return (
@@ -277,219 +273,7 @@ function Numbers({ isOld }: { isOld: boolean }) {
   )
 }
 
-const WAYS: Record<Way, string> = {
-  smallest: 'the smallest change',
-  fewest: 'the fewest numbers',
-  weights: 'weights alone',
-  curves: 'curves alone',
-}
-
-const KINDS: Record<string, Kind[]> = {
-  'usual numbers': [],
-  weights: ['weights'],
-  chances: ['chances'],
-  curves: ['curves'],
-  guards: ['guards', 'chances', 'weights'],
-  quantities: ['quantities'],
-  'all numbers': ['weights', 'chances', 'curves', 'guards', 'quantities'],
-}
-
-const FACTORS = [1.1, 1.2, 1.5, 2, 3, 5, 10]
-
-/** In which way numbers are looked for, as a sentence; and other ways that lead there, with their price. */
-function Ways() {
-  const { targets, way, kinds, most, holdLongRun, found, others } = useTuning()
-  const carries = holdLongRun || Boolean(found?.long_run.length)
-  // A point of a frontier is of no targets.
-  if (targets?.length === 0) return null
-  const kind = Object.keys(KINDS).find((name) => KINDS[name]?.join() === kinds.join())
-  return (
-    <p className="pb-1 text-muted">
-      By{' '}
-      <Choice
-        label="in which way"
-        value={way}
-        options={WAYS}
-        onChange={(next) => setWay({ way: next as Way })}
-      />{' '}
-      of{' '}
-      <Choice
-        label="of which numbers"
-        value={kind ?? 'usual numbers'}
-        options={Object.fromEntries(Object.keys(KINDS).map((name) => [name, name]))}
-        onChange={(next) => setWay({ kinds: KINDS[next] ?? [] })}
-      />
-      , by{' '}
-      <Choice
-        label="by which factor at most"
-        value={String(most ?? '')}
-        options={{
-          '': 'any factor',
-          ...Object.fromEntries(FACTORS.map((x) => [x, `up to ×${x}`])),
-        }}
-        onChange={(next) => setWay({ most: next ? Number(next) : null })}
-      />
-      {carries && (
-        <>
-          , the long run{' '}
-          <Choice
-            label="the long run of waits"
-            value={holdLongRun ? 'stays' : 'moves'}
-            options={{ moves: 'may move', stays: 'stays' }}
-            onChange={(next) => setWay({ holdLongRun: next === 'stays' })}
-          />
-        </>
-      )}
-      {found?.status === 'met' && <Price found={found} />}
-      {others.map((other) => (
-        <span key={other.way}>
-          {'. Or '}
-          <button
-            type="button"
-            className="underline decoration-hair underline-offset-2 hover:text-ink"
-            onClick={() => lookAtOther(other)}
-          >
-            {WAYS[other.way]}
-          </button>
-          <Price found={other.found} />
-        </span>
-      ))}
-      .
-    </p>
-  )
-}
-
-function Price({ found }: { found: TuneOut }) {
-  const many = found.numbers.length
-  return (
-    <span title="How large all of it is: the root of the sum of squared logarithms of ratios.">
-      : {many} number{many === 1 ? '' : 's'}, <span className="num">{figures(found.size, 2)}</span>{' '}
-      in all
-    </span>
-  )
-}
-
-/** What may move, before anything is found. */
-function Free() {
-  const { free } = useTuning()
-  const parts = useGame((state) => state.parts)
-  if (!free) return null
-  return (
-    <p>
-      May move:{' '}
-      {free.free.map(({ kind, id, numbers }, at) => (
-        <span key={`${kind}/${id}`}>
-          {at > 0 && ', '}
-          <span className="name text-ink">{parts[kind].get(id)?.name ?? id}</span>{' '}
-          {Object.entries(numbers)
-            .map(([of, many]) => `${many} ${of}`)
-            .join(' and ')}
-        </span>
-      ))}
-      .
-    </p>
-  )
-}
-
 /** Chances in percent, as the grid has them. */
 function asEntered(sort: string, value: number): string {
   return sort === 'chance' ? `${entered(100 * value)}\u202f%` : entered(value)
-}
-
-function Consequences() {
-  const { found } = useTuning()
-  const { parts } = useGamePart('parts')
-  if (!found) return <div />
-  if (found.conflict.length) return <Contradiction ids={found.conflict} />
-  const names = { item: parts.item, tier: parts.tier } as const
-  if (!found.targets.length) return <div />
-  return (
-    <div
-      className="min-h-0 overflow-auto px-3 pt-2"
-      role="region"
-      aria-label="what else moves"
-      tabIndex={0}
-    >
-      <LongRuns found={found} />
-      <p className="head pb-1">What else moves</p>
-      {!found.moved.length && <p className="text-muted">Nothing by more than 5 %.</p>}
-      {found.moved.map((one) => (
-        <p
-          key={`${one.source}/${one.of}/${one.id}`}
-          className="grid grid-cols-[1fr_auto] gap-x-2 leading-[1.35]"
-          title={`at ${one.depth}`}
-        >
-          <span className="truncate">
-            <span className="name">{parts.source.get(one.source)?.name}</span>,{' '}
-            {one.of === 'value'
-              ? 'its worth'
-              : (names[one.of as 'item' | 'tier'].get(one.id)?.name ?? one.id)}
-          </span>
-          <span className="num text-muted">{sizeWords(one.before, one.after)}</span>
-        </p>
-      ))}
-    </div>
-  )
-}
-
-/** What shorter waits cost: how many more there are in the long run. */
-function LongRuns({ found }: { found: TuneOut }) {
-  const parts = useGame((state) => state.parts)
-  const told = found.long_run.flatMap(({ target, depths, before, after }) => {
-    const moved = before.map((x, at) => (x > 0 ? Math.abs(Math.log((after[at] ?? x) / x)) : 0))
-    const at = moved.indexOf(Math.max(...moved))
-    return before[at] ? [{ target, depth: depths[at], was: before[at], is: after[at] ?? 0 }] : []
-  })
-  if (!told.length) return null
-  return (
-    <>
-      <p className="head pb-1">In the long run</p>
-      {told.map(({ target, depth, was, is }) => (
-        <p key={target} className="grid grid-cols-[1fr_auto] gap-x-2 pb-1" title={`at ${depth}`}>
-          <span className="name truncate">{parts.target.get(target)?.name}</span>
-          <span className="num text-muted">
-            {figures(100 * was)} → <b className="text-ink">{figures(100 * is)}</b> per 100
-          </span>
-        </p>
-      ))}
-    </>
-  )
-}
-
-function Contradiction({ ids }: { ids: string[] }) {
-  const { parts } = useGamePart('parts')
-  const targets = useTuning((state) => state.targets)
-  const every =
-    targets ?? [...parts.target.values()].filter((one) => !one.aside).map((one) => one.id)
-  const alone = ids.length === 1
-  return (
-    <div className="min-h-0 overflow-auto px-3 pt-2" role="status" aria-label="contradiction">
-      <p className="head pb-1">{alone ? 'Out of reach' : 'They contradict each other'}</p>
-      <p className="pb-1 text-muted">
-        {alone
-          ? 'No numbers that may move lead there.'
-          : 'Not all of these at once; without any one of them it can be done.'}
-      </p>
-      {ids.map((id) => {
-        const target = parts.target.get(id)
-        return (
-          <p key={id} className="grid grid-cols-[1fr_auto] items-baseline gap-x-2 py-px">
-            <span>
-              <span className="name">{target?.name ?? id}</span>
-              {target && <span className="text-muted">: {wantedWords(target)}</span>}
-            </span>
-            {every.length > 1 && (
-              <button
-                type="button"
-                className="label hover:text-ink"
-                onClick={() => findNumbers(every.filter((one) => one !== id))}
-              >
-                without it
-              </button>
-            )}
-          </p>
-        )
-      })}
-    </div>
-  )
 }

@@ -75,6 +75,9 @@ export function findNumbers(targets: string[] | null): void {
   void ask()
 }
 
+/** Whether what is proposed is a point of a frontier: of no targets, with nothing to find again. */
+export const isOfPoint = ({ targets }: Tuning) => targets?.length === 0
+
 /** Numbers that were found elsewhere, a point of a frontier, as a proposal. */
 export async function proposeNumbers(numbers: TuneOut['numbers']): Promise<void> {
   useTuning.getState().stop?.abort()
