@@ -18,7 +18,7 @@ from typing import Any, TypeVar
 from golddice.core.errors import GoldDiceError
 from golddice.core.game.models import Game
 from golddice.core.stopping import Cancelled, Stop, stopped_by
-from golddice.core.trial.keeping import packed, unpacked
+from golddice.core.trial.bytes_of import packed, unpacked
 from golddice.core.trial.kernel import KERNEL_VERSION
 from golddice.core.trial.playing import Bags
 from golddice.core.trial.summary import MOST_FAN_PLAYERS, Summary

@@ -106,7 +106,7 @@ class TrialRow(SQLModel, table=True):
 
 
 class TrialUnitRow(SQLModel, table=True):
-    """What one range of a trial's players brought, as `core.trial.keeping` packs it."""
+    """What one range of a trial's players brought, as `core.trial.bytes_of` packs it."""
 
     __tablename__ = "trial_unit"
 

@@ -17,8 +17,8 @@ from golddice.core.game.reading import plain_game, read_game
 from golddice.core.game.views import View
 from golddice.core.sheets.route_report import route_odds
 from golddice.core.stopping import Stop
+from golddice.core.trial.bytes_of import packed, unpacked
 from golddice.core.trial.compare import Cohort, compared
-from golddice.core.trial.keeping import packed, unpacked
 from golddice.core.trial.plans import play_unit
 from golddice.core.trial.playing import Bags
 from golddice.core.trial.route import RouteUnit, course_of

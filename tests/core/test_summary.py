@@ -14,7 +14,8 @@ from golddice.core.game.views import View
 from golddice.core.terms.conditions import Conditions
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.playing import Bags, Unit, played
-from golddice.core.trial.summary import QUANTILES, SMALL, Summary, Tally
+from golddice.core.trial.summary import QUANTILES, Summary
+from golddice.core.trial.tallies import SMALL, Tally
 from tests.games import demo, game, pick
 
 # beside small ones some that are counted apart

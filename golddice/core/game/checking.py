@@ -41,6 +41,7 @@ def facts_of(kind: str, body: dict[str, Any]) -> Facts:
 def reference_problems(data: dict[str, Any]) -> list[Problem]:
     """Repeated ids, dangling references and loops of a game given as plain data."""
     known = {kind: _ids(data, key) for kind, key in LISTS.items()}
+    money = {item.get("id") for _, item in _entries(data, "items") if item.get("currency") is True}
     problems = [problem for kind, key in LISTS.items() for problem in _repeated_entities(data, key)]
     links: Links = {}
     for path, kind, body in _parts(data):
@@ -51,6 +52,11 @@ def reference_problems(data: dict[str, Any]) -> list[Problem]:
             for one in facts.mentions
             if one.target not in known[one.kind]
         ]
+        problems += [
+            Problem(joined(path, one.path), no_money(one))
+            for one in facts.mentions
+            if one.money and one.target in known[one.kind] and one.target not in money
+        ]
         if kind in ROLLED and isinstance(body.get("id"), str):
             links[View(kind, body["id"])] = facts.links(path)  # type: ignore[arg-type]
     return problems + list(loops(links))
@@ -58,6 +64,10 @@ def reference_problems(data: dict[str, Any]) -> list[Problem]:
 
 def dangling(mention: Mention) -> str:
     return f"there is no {mention.kind} “{mention.target}”"
+
+
+def no_money(mention: Mention) -> str:
+    return f"“{mention.target}” is no money; say that it is (`currency`), or name an item that is"
 
 
 def all_mentions(data: dict[str, Any]) -> Iterator[Mention]:

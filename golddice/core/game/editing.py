@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from golddice.core.errors import GameError, Problem, UnknownThing
-from golddice.core.game.checking import ROLLED, Facts, dangling, facts_of, loops
+from golddice.core.game.checking import ROLLED, Facts, dangling, facts_of, loops, no_money
 from golddice.core.game.mentions import without
 from golddice.core.game.models import FORMAT, KINDS, SETTINGS_KEYS, VERSION, Game, list_name
 from golddice.core.game.reading import plain, read_part
@@ -157,18 +157,25 @@ class EditError(GameError):
 def _between(before: Entities, after: Entities, touched: set[tuple[str, str]]) -> Iterator[Place]:
     """What does not hold between entities after an edit of the touched ones to a sound game."""
     gone = {(kind, name) for kind, name in touched if name not in after.facts[kind]}
-    looked_at = after.every() if gone else ((kind, name) for kind, name in touched)
+    spent = any(_is_money(before, *one) and not _is_money(after, *one) for one in touched)
+    looked_at = after.every() if gone or spent else ((kind, name) for kind, name in touched)
     for kind, name in looked_at:
         facts = after.facts[kind][name]
         yield from (Place(kind, name, one.path, one.message) for one in facts.problems)
         for one in facts.mentions:
             if one.target not in after.facts[one.kind]:
                 yield Place(kind, name, one.path, dangling(one))
+            elif one.money and not _is_money(after, "item", one.target):
+                yield Place(kind, name, one.path, no_money(one))
     if any(_links(before, *one) != _links(after, *one) for one in touched):
         links = {View(*one): _links(after, *one) for one in after.every() if one[0] in ROLLED}  # type: ignore[arg-type]
         for problem in loops(links):
             kind, name, path = problem.path.split(" ", 2)
             yield Place(kind, name, path, problem.message)
+
+
+def _is_money(entities: Entities, kind: str, name: str) -> bool:
+    return kind == "item" and bool(entities.bodies["item"].get(name, {}).get("currency"))
 
 
 def _links(entities: Entities, kind: str, name: str) -> list[tuple[str, View]]:

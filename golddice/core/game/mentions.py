@@ -27,6 +27,7 @@ class Mention:
     kind: str
     target: str
     leads: bool = False
+    money: bool = False
 
 
 @dataclass(frozen=True)
@@ -78,7 +79,7 @@ def joined(path: str, within: str) -> str:
 def _mentions(plan: _Plan, value: Any, path: str) -> Iterator[Mention]:
     if plan.names is not None:
         if isinstance(value, str):
-            yield Mention(path, plan.names.kind, value, plan.names.leads)
+            yield Mention(path, plan.names.kind, value, plan.names.leads, plan.names.money)
         return
     for inner, part, place in _within(plan, value, path):
         yield from _mentions(inner, part, place)

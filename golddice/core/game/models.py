@@ -133,6 +133,17 @@ class StatRange(Part):
     curve: CurveId | None = None
 
 
+class Effect(Part):
+    """What owning something does to a property: each unit adds `amount`, so many `units` of them at most."""
+
+    property: Annotated[Id, Names("property", gone="holder")]
+    amount: Annotated[float, Field(ge=-1e9, le=1e9, allow_inf_nan=False)]
+
+
+class UnitEffect(Effect):
+    units: Annotated[int, Field(ge=1, le=10**6)] = 1
+
+
 class Item(Part):
     """Something a player can receive."""
 
@@ -148,6 +159,7 @@ class Item(Part):
     currency: bool = False
     slot: Name | None = None
     stats: dict[Name, StatRange] = {}
+    effects: Annotated[list[UnitEffect], Field(max_length=100)] = []
 
 
 class Pool(Part):
@@ -295,7 +307,7 @@ RULES: tuple[str, ...] = tuple(
 
 
 class Price(Part):
-    item: Annotated[Id, Names("item", gone="holder")]
+    item: Annotated[Id, Names("item", gone="holder", money=True)]
     amount: Annotated[int, Field(ge=0, le=10**12)]
 
 
@@ -320,6 +332,10 @@ class Source(Part):
     charges: Annotated[int, Field(ge=1, le=10**6)] | None = None
     respawn_seconds: Annotated[float, Field(ge=0, le=1e9, allow_inf_nan=False)] | None = None
     price: Price | None = None
+    # How long what fell lies there, when the player gets to it, and a unit's chance to be out of reach.
+    lasts: Annotated[float, Field(ge=0, le=1e9, allow_inf_nan=False)] | None = None
+    pick_up: Quantity | None = None
+    missed: Chance = 0.0
     drops: list[Drop] = []
     notes: NoteText = ""
 
@@ -327,7 +343,7 @@ class Source(Part):
 class Sale(Part):
     """After a leg all that is in the bag is sold for so much of its worth, in this money."""
 
-    item: Annotated[Id, Names("item", gone="holder")]
+    item: Annotated[Id, Names("item", gone="holder", money=True)]
     share: Chance = 1.0
 
 
@@ -367,7 +383,7 @@ class Route(Part):
     name: Name
     notes: NoteText = ""
     flags: list[FlagId] = []
-    purse: dict[Annotated[Id, Names("item")], Annotated[int, Field(ge=0, le=10**12)]] = {}
+    purse: dict[Annotated[Id, Names("item", money=True)], Annotated[int, Field(ge=0, le=10**12)]] = {}
     bag: tuple[Annotated[int, Field(ge=1, le=100)], Annotated[int, Field(ge=1, le=100)]] | None = None
     legs: Annotated[list[RouteLeg], Field(max_length=100)] = []
 
@@ -380,12 +396,31 @@ class Piece(Part):
 
 
 class ItemSet(Part):
-    """Items that belong together: complete once so many of every one of them are owned."""
+    """Items that belong together: complete once so many of every one of them are owned. Its effects are then
+    added once."""
 
     id: Id
     name: Name
     items: Annotated[list[Piece], Field(max_length=100)] = []
+    effects: Annotated[list[Effect], Field(max_length=100)] = []
     notes: NoteText = ""
+
+
+class Property(Part):
+    """Something of the player that what they own adds to: `base` and all that is added, held between `least`
+    and `most`."""
+
+    id: Id
+    name: Name
+    base: Annotated[float, Field(ge=-1e9, le=1e9, allow_inf_nan=False)] = 0.0
+    least: Annotated[float, Field(ge=-1e9, le=1e9, allow_inf_nan=False)] | None = None
+    most: Annotated[float, Field(ge=-1e9, le=1e9, allow_inf_nan=False)] | None = None
+
+    @model_validator(mode="after")
+    def _ordered(self) -> Self:
+        if self.least is not None and self.most is not None and self.least > self.most:
+            raise ValueError(f"least {self.least:g} is more than most {self.most:g}; swap them")
+        return self
 
 
 class Settings(Part):
@@ -410,6 +445,7 @@ class Game(Settings):
     items: Annotated[list[Item], Kind("item")] = []
     tables: Annotated[list[Table], Kind("table")] = []
     sources: Annotated[list[Source], Kind("source")] = []
+    properties: Annotated[list[Property], Kind("property")] = []
     sets: Annotated[list[ItemSet], Kind("set")] = []
     routes: Annotated[list[Route], Kind("route")] = []
     targets: Annotated[list[Target], Kind("target")] = []

@@ -23,11 +23,13 @@ class Names:
     """The field holds the id of another entity of this kind.
 
     `leads` : whoever comes to the field's holder goes on to what it names, so that no loop may be made.
+    `money` : only an item that is money may be named.
     """
 
     kind: str
     gone: Gone = "mention"
     leads: bool = False
+    money: bool = False
 
 
 @dataclass(frozen=True)

@@ -37,6 +37,7 @@ from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.layout import Layout
 from golddice.core.terms.size import check_size
 from golddice.core.trial import program as p
+from golddice.core.trial.keeps import Carry, Keeps
 
 MOST_RECORDS = 20_000_000  # numbers in a program
 
@@ -48,7 +49,7 @@ class Compiled:
     `tables`, `lines`, `sources`, `drops` name the rows: a line by (table id, line index in the
     file), a drop by (source id, drop index in the file). `items` are the item indices of the columns of
     results. `work` is roughly how many rolls one event comes to. `counts` are the rows of the quantities that
-    were compiled besides.
+    were compiled besides. `keeps` tells what is kept of what is received.
     """
 
     program: p.Program
@@ -61,31 +62,37 @@ class Compiled:
     drops: list[tuple[str, int]]
     items: IntArray
     work: float
+    keeps: Keeps
     counts: tuple[int, ...] = ()
 
 
-def compiled(under: Conditions, view: View) -> Compiled:
+def compiled(under: Conditions, view: View, carry: Carry | None = None) -> Compiled:
     """Compile what one source (or table) can reach, at the one depth of `under`.
 
     Raises TooLarge where an event would execute more tables than the limit.
     """
-    return compiled_along([(under, view)])[0]
+    return compiled_along([(under, view)], carry=carry)[0]
 
 
 def compiled_along(
-    stops: Sequence[tuple[Conditions, View]], counts: Sequence[Sequence[Quantity]] = ()
+    stops: Sequence[tuple[Conditions, View]],
+    counts: Sequence[Sequence[Quantity]] = (),
+    carry: Carry | None = None,
 ) -> list[Compiled]:
     """A program for each stop, of one depth, that a player comes to in turn: what a player carries and
     has received lies alike in all of them, so that the player can be taken from one to the next. `counts`
-    are quantities of each stop that are drawn there besides."""
+    are quantities of each stop that are drawn there besides. With `carry`, the player keeps what they can
+    of what they receive; else nothing is said of that."""
     for under, view in stops:
         check_size(under, view)
     index = _Index(stops[0][0].game)
     views = list(dict.fromkeys(view for _, view in stops))
     reach = _Reach.of(index, views)
     layout = Layout.of([index.part(view) for view in reach.views])
+    sources = [index.sources[name] for name in reach.sources]
+    keeps = Keeps(index.game, reach.items, sources, carry)
     return [
-        _Compiler(index, reach, layout, int(under.depths[0]), under.flags).compile(view, more)
+        _Compiler(index, reach, layout, keeps, int(under.depths[0]), under.flags).compile(view, more)
         for (under, view), more in zip(stops, counts or [()] * len(stops), strict=True)
     ]
 
@@ -222,9 +229,15 @@ class _Compiler:
     """Fills the records, one table and source after another."""
 
     def __init__(
-        self, index: _Index, reach: _Reach, layout: Layout, depth: int, flags: frozenset[str]
+        self,
+        index: _Index,
+        reach: _Reach,
+        layout: Layout,
+        keeps: Keeps,
+        depth: int,
+        flags: frozenset[str],
     ) -> None:
-        self._index, self._reach, self._layout = index, reach, layout
+        self._index, self._reach, self._layout, self._keeps = index, reach, layout, keeps
         self._terms = _Terms(index, depth, flags)
         self._table_row = {name: at for at, name in enumerate(reach.tables)}
         self._source_row = {name: at for at, name in enumerate(reach.sources)}
@@ -242,8 +255,10 @@ class _Compiler:
         stack = 16 + sum(3 + _pending(self._index.tables[name]) for name in reach.tables)
         drawn = tuple(self._quantity(one) for one in counts)
         blocks = self._blocks(spans)
+        stack += 3 * len(reach.sources)
+        room = self._keeps.room()
         return Compiled(
-            program=p.packed(blocks, self._layout.size, stack + 3 * len(reach.sources), self._is_plain()),
+            program=p.packed(blocks, self._layout.size, stack, self._is_plain(), room),
             root_kind=p.SOURCE if view.kind == "source" else p.TABLE,
             root=(self._source_row if view.kind == "source" else self._table_row)[view.id],
             layout=self._layout,
@@ -253,6 +268,7 @@ class _Compiler:
             drops=out.drop_names,
             items=reach.items,
             work=self._work(view),
+            keeps=self._keeps,
             counts=drawn,
         )
 
@@ -260,6 +276,7 @@ class _Compiler:
         out, items = self._out, self._index.game.items
         slots = np.full(len(items), -1, dtype=np.int64)
         slots[self._reach.items] = np.arange(self._reach.items.size)
+        kept = self._keeps.blocks(self._terms.curve, self._quantity)
         return p.Blocks(
             tables=_ints(out.tables, p.TABLE_FIELDS),
             lines=_ints(out.lines, p.LINE_FIELDS),
@@ -271,6 +288,11 @@ class _Compiler:
             pool_items=np.array(out.pool_items, dtype=np.int64),
             guide=np.array(out.guide, dtype=np.int64),
             slots=slots,
+            goods=kept.goods,
+            own=kept.own,
+            pieces=kept.pieces,
+            pieces_of=kept.pieces_of,
+            sets=kept.sets,
             line_reals=_floats(out.line_reals, p.LINE_FLOATS),
             nothing=np.array(out.nothing, dtype=np.float64),
             factors=np.array(out.factors, dtype=np.float64),
@@ -278,6 +300,9 @@ class _Compiler:
             pool_upper=np.array(out.pool_upper, dtype=np.float64),
             values=np.array([items[at].value for at in self._reach.items], dtype=np.float64),
             seconds=np.array([self._index.sources[name].seconds for name in self._reach.sources]),
+            lows=kept.lows,
+            widths=kept.widths,
+            ground=kept.ground,
         )
 
     def _is_plain(self) -> bool:

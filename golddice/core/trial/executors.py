@@ -11,7 +11,7 @@ from dataclasses import replace
 from typing import Any
 
 from golddice.core.errors import GoldDiceError
-from golddice.core.trial.keeping import packed, unpacked
+from golddice.core.trial.bytes_of import packed, unpacked
 from golddice.core.trial.plans import play_unit
 from golddice.core.trial.playing import Unit
 from golddice.core.trial.route import RouteUnit

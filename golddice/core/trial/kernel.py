@@ -22,6 +22,7 @@ import numpy as np
 from numba import njit
 
 from golddice.core.trial.amounts import drawn_quantity, from_pool
+from golddice.core.trial.belongings import comes, is_priced, keep_of, part_begins, pays, visit_goes_on
 from golddice.core.trial.carrying import is_open, received, tested, value_so_far
 from golddice.core.trial.fields import drop_of, line_of, pointer_to, real_of, slot_at, table_of, yield_of
 from golddice.core.trial.notes import (
@@ -88,13 +89,14 @@ EVENT, DROP, EXECUTE, ROLL, MET, GO_ON = range(6)
 
 
 @njit(cache=True, nogil=True)
-def play(program, work, players, root, seed, events, fan, stop, trace):  # type: ignore[no-untyped-def]
+def play(program, work, players, root, seed, events, fan, stop, kept, trace):  # type: ignore[no-untyped-def]
     """Take players through events, from what they carry.
 
     `program` is (code, real); `work` is (a state for each player, all 0 for fresh ones; room for the
     generator); `players` is (first, how many); `root` is (kind, row); `events` is (the number of the
     first, how many). `fan` is (checkpoints, rising events; the value so far at each, by player; the value
     in the end). `stop` is looked at now and then: what was played when it is set is worth nothing.
+    `kept` is None, or what `belongings.new_keep` made, where something is kept of what is received.
     `trace` is None or an array, see `new_trace`.
     """
     code, real = pointer_to(program[0]), pointer_to(program[1])
@@ -107,13 +109,15 @@ def play(program, work, players, root, seed, events, fan, stop, trace):  # type:
     for row in range(players[1]):
         state = pointer_to(work[0][row])
         start = start_of(seed, players[0] + row)
+        keep = keep_of(kept, row)  # type: ignore[no-untyped-call]
+        path = paths[row]
         if plain:
             plain_player(
-                code, real, state, start, rows, events[0], events[1], checkpoints, paths[row], slots, halt
+                code, real, state, start, rows, events[0], events[1], checkpoints, path, slots, halt, keep
             )
         else:
             _any_player(
-                code, real, state, random, start, root, events, checkpoints, paths[row], slots, halt, notes
+                code, real, state, random, start, root, events, checkpoints, path, slots, halt, keep, notes
             )
         if halt[0] != 0:
             return
@@ -121,47 +125,66 @@ def play(program, work, players, root, seed, events, fan, stop, trace):  # type:
 
 
 @njit(cache=True, nogil=True)
-def play_stop(program, work, players, root, seed, stop, seconds, values, halt, trace):  # type: ignore[no-untyped-def]
+def play_stop(program, work, players, root, seed, stop, seconds, values, halt, kept, trace):  # type: ignore[no-untyped-def]
     """Take players through one stop of a route, from what they carry.
 
-    `program`, `work`, `players` and `trace` as in `play`. `root` is the row of a source, whose events are
-    done, or of a spawn table, which is executed at every encounter. `stop` is (number of the stop, whether
-    it is visited, the quantities of how often and of encounters, seconds between these). `seconds` (p,) is
-    added to; `values` (p,) becomes the value so far.
+    `program`, `work`, `players`, `kept` and `trace` as in `play`. `root` is the row of a source, whose
+    events are done, or of a spawn table, which is executed at every encounter. `stop` is (number of the
+    stop, whether it is visited, the quantities of how often and of encounters, seconds between these).
+    `seconds` (p,) is added to; `values` (p,) becomes the value so far.
     """
     code, real = pointer_to(program[0]), pointer_to(program[1])
     random, sign = pointer_to(work[1]), pointer_to(halt)
     notes = None if trace is None else pointer_to(trace)
     slots = code[S_FIRST] - code[S_COUNTS]
-    nowhere, nothing = np.zeros(0, np.int64), np.zeros(0)
     for row in range(players[1]):
         state = pointer_to(work[0][row])
         start = start_of(seed, players[0] + row)
+        keep = keep_of(kept, row)  # type: ignore[no-untyped-call]
         random[0] = at_event(start, STOPS + stop[0])
         times = drawn_quantity(code, real, random, stop[2])
         if stop[1]:
-            seconds[row] += _visits(code, real, state, random, start, root, times, stop, sign, notes)
+            seconds[row] += _visits(code, real, state, random, start, root, times, stop, sign, keep, notes)
         else:
-            at = code[S_CLOCK] + AT_EVENTS
-            first = state[at] + 1
-            if notes is None and code[N_PLAIN] == 1:
-                rows = (root, np.int64(-1))
-                plain_player(code, real, state, start, rows, first, times, nowhere, nothing, slots, sign)
-            else:
-                events = (first, times)
-                from_here = (SOURCE, root)
-                _any_player(
-                    code, real, state, random, start, from_here, events, nowhere, nothing, slots, sign, notes
-                )
-            state[at] += times
-            seconds[row] += times * real[code[R_SECONDS] + root]
+            done = _events_here(code, real, state, random, start, root, times, slots, sign, keep, notes)
+            seconds[row] += done * real[code[R_SECONDS] + root]
         if sign[0] != 0:
             return
         values[row] = value_so_far(code, real, state, slots)
 
 
 @njit(cache=True, nogil=True)
-def _visits(code, real, state, random, start, root, times, stop, halt, notes):  # type: ignore[no-untyped-def]
+def _events_here(code, real, state, random, start, root, times, slots, halt, keep, notes):  # type: ignore[no-untyped-def]
+    """So many events of a source, as far as they can be paid for. Gives how many there were."""
+    if keep is not None and is_priced(code, root):
+        for done in range(times):
+            if halt[0] != 0 or not pays(code, state, root, times - done, notes):
+                return done
+            _some_events(code, real, state, random, start, root, 1, slots, halt, keep, notes)
+        return times
+    _some_events(code, real, state, random, start, root, times, slots, halt, keep, notes)
+    return times
+
+
+@njit(cache=True, nogil=True)
+def _some_events(code, real, state, random, start, root, times, slots, halt, keep, notes):  # type: ignore[no-untyped-def]
+    nowhere, nothing = np.zeros(0, np.int64), np.zeros(0)
+    at = code[S_CLOCK] + AT_EVENTS
+    first = state[at] + 1
+    if notes is None and code[N_PLAIN] == 1:
+        rows = (root, np.int64(-1))
+        plain_player(code, real, state, start, rows, first, times, nowhere, nothing, slots, halt, keep)
+    else:
+        events = (first, times)
+        from_here = (SOURCE, root)
+        _any_player(
+            code, real, state, random, start, from_here, events, nowhere, nothing, slots, halt, keep, notes
+        )
+    state[at] += times
+
+
+@njit(cache=True, nogil=True)
+def _visits(code, real, state, random, start, root, times, stop, halt, keep, notes):  # type: ignore[no-untyped-def]
     """So many visits: encounters, each an execution of the spawn table. Gives the seconds that they take."""
     seconds = np.zeros(1)
     taken = pointer_to(seconds)
@@ -174,9 +197,11 @@ def _visits(code, real, state, random, start, root, times, stop, halt, notes):  
             random[0] = at_event(start, ENCOUNTERS + state[clock + AT_ENCOUNTERS])
             state[clock + AT_VISIT] = 1
             goes_on(notes, state[clock + AT_ENCOUNTERS])
+            if keep is not None:
+                visit_goes_on(code, state, keep, start)
             _push(code, state, 0, EXECUTE, root, 1, 0)
             event = max(1, state[clock + AT_EVENTS])
-            one_event(code, real, state, random, event, halt, notes, start, taken)
+            one_event(code, real, state, random, event, halt, keep, notes, start, taken)
             state[clock + AT_VISIT] = 0
             seconds[0] += stop[4]
             if halt[0] != 0:
@@ -200,15 +225,18 @@ def collect(states, counts_at, events, counts, first, drought):  # type: ignore[
 
 
 @njit(cache=True, nogil=True)
-def _any_player(code, real, state, random, start, root, events, checkpoints, fan, slots, halt, notes):  # type: ignore[no-untyped-def]
+def _any_player(code, real, state, random, start, root, events, checkpoints, fan, slots, halt, keep, notes):  # type: ignore[no-untyped-def]
     """Events of a player."""
     mark = 0
     nobody = pointer_to(np.zeros(1))
     for event in range(events[0], events[0] + events[1]):
         random[0] = at_event(start, event)
         begins(notes, event)
+        if keep is not None:
+            source = root[1] if root[0] == SOURCE else np.int64(-1)
+            part_begins(code, real, state, keep, start, event, source, notes)
         _push(code, state, 0, EVENT if root[0] == SOURCE else EXECUTE, root[1], 1, 0)
-        one_event(code, real, state, random, event, halt, notes, start, nobody)
+        one_event(code, real, state, random, event, halt, keep, notes, start, nobody)
         if halt[0] != 0:
             return
         if mark < checkpoints.size and checkpoints[mark] == event:
@@ -217,7 +245,7 @@ def _any_player(code, real, state, random, start, root, events, checkpoints, fan
 
 
 @njit(cache=True, nogil=True)
-def one_event(code, real, state, random, event, halt, trace, start, seconds):  # type: ignore[no-untyped-def]
+def one_event(code, real, state, random, event, halt, keep, trace, start, seconds):  # type: ignore[no-untyped-def]
     """Work the stack down to nothing. Events that a visit meets are numbered, draw from places of their own
     and add what they take to `seconds`."""
     top = 1
@@ -226,11 +254,11 @@ def one_event(code, real, state, random, event, halt, trace, start, seconds):  #
         at = code[S_STACK] + 4 * top
         operation, ref, count, clock = state[at], state[at + 1], state[at + 2], state[at + 3]
         if operation == ROLL:
-            top = _rolls(code, real, state, random, event, ref, count, clock, top, halt, trace)
+            top = _rolls(code, real, state, random, event, ref, count, clock, top, halt, keep, trace)
         elif operation == EXECUTE:
             if count > 1:
                 top = _push(code, state, top, EXECUTE, ref, count - 1, 0)
-            top = _execute(code, real, state, random, event, ref, top, halt, trace)
+            top = _execute(code, real, state, random, event, ref, top, halt, keep, trace)
         elif operation == DROP:
             if ref + 1 < count:
                 top = _push(code, state, top, DROP, ref + 1, count, 0)
@@ -239,10 +267,14 @@ def one_event(code, real, state, random, event, halt, trace, start, seconds):  #
             random[0], event = np.uint64(ref), count
             state[code[S_CLOCK] + AT_VISIT] = 1
             goes_on(trace, state[code[S_CLOCK] + AT_ENCOUNTERS])
+            if keep is not None:
+                visit_goes_on(code, state, keep, start)
         else:
             if count > 1:
                 top = _push(code, state, top, operation, ref, count - 1, 0)
             if operation == MET:
+                if keep is not None and not pays(code, state, ref, 1, trace):
+                    continue
                 top = _push(code, state, top, GO_ON, np.int64(random[0]), event, 0)
                 state[code[S_CLOCK] + AT_VISIT] = 0
                 state[code[S_CLOCK] + AT_EVENTS] += 1
@@ -250,6 +282,8 @@ def one_event(code, real, state, random, event, halt, trace, start, seconds):  #
                 random[0] = at_event(start, event)
                 seconds[0] += real[code[R_SECONDS] + ref]
                 begins(trace, event)
+                if keep is not None:
+                    part_begins(code, real, state, keep, start, event, ref, trace)
             note(trace, N_EVENT, ref, -1, -1.0, 0.0, 0.0, 0)
             low, end = code[code[A_SOURCES] + 2 * ref], code[code[A_SOURCES] + 2 * ref + 1]
             if low < end:
@@ -257,7 +291,7 @@ def one_event(code, real, state, random, event, halt, trace, start, seconds):  #
 
 
 @njit(cache=True, nogil=True)
-def _execute(code, real, state, random, event, table, top, halt, trace):  # type: ignore[no-untyped-def]
+def _execute(code, real, state, random, event, table, top, halt, keep, trace):  # type: ignore[no-untyped-def]
     """Execute a table once: draw how many rolls, and roll."""
     rolls = drawn_quantity(code, real, random, table_of(code, table, T_ROLLS))
     note(trace, N_ROLLS, table, -1, -1.0, 0.0, 0.0, rolls)
@@ -265,7 +299,7 @@ def _execute(code, real, state, random, event, table, top, halt, trace):  # type
         return top
     state[code[S_CLOCK]] += 1
     clock = state[code[S_CLOCK]]
-    return _rolls(code, real, state, random, event, table, rolls, clock, top, halt, trace)
+    return _rolls(code, real, state, random, event, table, rolls, clock, top, halt, keep, trace)
 
 
 @njit(cache=True, inline="always")
@@ -308,7 +342,7 @@ def _drop(code, real, state, random, ref, top, trace):  # type: ignore[no-untype
 
 
 @njit(cache=True, nogil=True)
-def _rolls(code, real, state, random, event, table, left, clock, top, halt, trace):  # type: ignore[no-untyped-def]
+def _rolls(code, real, state, random, event, table, left, clock, top, halt, keep, trace):  # type: ignore[no-untyped-def]
     """Roll a table until its rolls are used up or a roll leaves something nested to do first."""
     rule = table_of(code, table, T_RULE)
     while left > 0:
@@ -320,11 +354,11 @@ def _rolls(code, real, state, random, event, table, left, clock, top, halt, trac
             top = _push(code, state, top, ROLL, table, left, clock)
         start = top
         if rule == EACH:
-            top = _each(code, real, state, random, event, table, top, trace)
+            top = _each(code, real, state, random, event, table, top, keep, trace)
         else:
             line = one_line(code, real, state, random, table, rule, clock, trace)
             if line >= 0:
-                top = _give(code, real, state, random, event, line, top, trace)
+                top = _give(code, real, state, random, event, line, top, keep, trace)
             else:
                 note(trace, N_NONE, table, -1, -1.0, 0.0, 0.0, 0)
         if top > start:
@@ -335,7 +369,7 @@ def _rolls(code, real, state, random, event, table, left, clock, top, halt, trac
 
 
 @njit(cache=True, nogil=True)
-def _each(code, real, state, random, event, table, top, trace):  # type: ignore[no-untyped-def]
+def _each(code, real, state, random, event, table, top, keep, trace):  # type: ignore[no-untyped-def]
     """Every line on its own chance."""
     first, end = table_of(code, table, T_FIRST_LINE), table_of(code, table, T_END_LINE)
     place = reserved(random, end - first)
@@ -343,7 +377,7 @@ def _each(code, real, state, random, event, table, top, trace):  # type: ignore[
         for line in range(first, end):
             chance = real_of(code, real, line, LF_CHANCE)
             if unit_of(place, line - first) < chance and line_of(code, line, L_OPEN) == 1:
-                top = _give(code, real, state, random, event, line, top, trace)
+                top = _give(code, real, state, random, event, line, top, keep, trace)
         return top
     for line in range(first, end):
         if is_open(code, state, line):
@@ -351,7 +385,7 @@ def _each(code, real, state, random, event, table, top, trace):  # type: ignore[
             hit = hits_on(table, line, chance, unit_of(place, line - first), trace)
             tested(code, state, line, hit, trace)
             if hit:
-                top = _give(code, real, state, random, event, line, top, trace)
+                top = _give(code, real, state, random, event, line, top, keep, trace)
     return top
 
 
@@ -368,7 +402,7 @@ def _turn(code, state, start, end):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _give(code, real, state, random, event, line, top, trace):  # type: ignore[no-untyped-def]
+def _give(code, real, state, random, event, line, top, keep, trace):  # type: ignore[no-untyped-def]
     """Hand over a line's yields: items at once, tables and sources by way of the stack."""
     for at in range(line_of(code, line, L_FIRST_YIELD), line_of(code, line, L_END_YIELD)):
         count = drawn_quantity(code, real, random, yield_of(code, at, Y_QUANTITY))
@@ -377,7 +411,7 @@ def _give(code, real, state, random, event, line, top, trace):  # type: ignore[n
             continue
         kind, ref = yield_of(code, at, Y_KIND), yield_of(code, at, Y_REF)
         if kind == ITEM:
-            _receive(code, state, event, ref, count, trace)
+            _receive(code, real, state, event, ref, count, keep, trace)
         elif kind == TABLE:
             note(trace, N_GIVES, at, line, -1.0, 0.0, 0.0, count)
             top = _push(code, state, top, EXECUTE, ref, count, 0)
@@ -389,11 +423,14 @@ def _give(code, real, state, random, event, line, top, trace):  # type: ignore[n
             for _ in range(count):
                 item = from_pool(code, real, random, ref)
                 if item >= 0:
-                    _receive(code, state, event, item, 1, trace)
+                    _receive(code, real, state, event, item, 1, keep, trace)
     return top
 
 
 @njit(cache=True, nogil=True)
-def _receive(code, state, event, item, count, trace):  # type: ignore[no-untyped-def]
+def _receive(code, real, state, event, item, count, keep, trace):  # type: ignore[no-untyped-def]
     note(trace, N_ITEM, item, -1, -1.0, 0.0, 0.0, count)
-    received(code, state, code[code[A_SLOTS] + item], event, count)
+    slot = code[code[A_SLOTS] + item]
+    received(code, state, slot, event, count)
+    if keep is not None:
+        comes(code, real, state, keep, slot, event, count, trace)

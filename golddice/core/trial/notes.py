@@ -11,6 +11,8 @@ from golddice.core.arrays import FloatArray
 # kinds of note in a trace: (kind, row, line, number drawn or -1, from, to, extra)
 N_EVENT, N_DROP, N_TIMES, N_ROLLS, N_PICK, N_TEST = range(6)
 N_CARD, N_DUE, N_QUANTITY, N_ITEM, N_NONE, N_MISSES, N_GIVES, N_BEGINS = range(6, 14)
+N_LOST, N_OUT, N_LEFT, N_WORN, N_SET, N_PAID, N_REFUSED = range(14, 21)
+N_LOST, N_OUT, N_LEFT, N_WORN, N_SET, N_PAID, N_REFUSED = range(14, 21)
 NOTE_FIELDS = 7
 
 # the first row: how many notes there were, how many there is room for, the first event that is noted,
@@ -57,4 +59,5 @@ def new_trace(room: int, first: int = 1) -> FloatArray:
     """Room for so many notes, of the events from `first` on; shape (room + 1, 7)."""
     trace = np.zeros((room + 1, NOTE_FIELDS))
     trace[0, ROOM], trace[0, FIRST] = room, first
+    trace[0, ON] = first <= 1  # a visit may give something before there is any event
     return trace

@@ -10,6 +10,7 @@ import numpy as np
 from numba import njit
 
 from golddice.core.trial.amounts import amount_of
+from golddice.core.trial.belongings import comes, part_begins
 from golddice.core.trial.carrying import receive, value_so_far
 from golddice.core.trial.program import (
     A_DROPS,
@@ -53,7 +54,7 @@ from golddice.core.trial.rules import where_it_falls
 
 
 @njit(cache=True, nogil=True)
-def plain_player(code, real, state, start, root, first_event, events, checkpoints, fan, slots, stop):  # type: ignore[no-untyped-def]
+def plain_player(code, real, state, start, root, first_event, events, checkpoints, fan, slots, stop, keep):  # type: ignore[no-untyped-def]
     """Events of a player at a source whose tables are all plain picks of items, or at one such table. `root`
     is (row of the source, row of the table), -1 for the other."""
     tables, lines, yields = code[A_TABLES], code[A_LINES], code[A_YIELDS]
@@ -74,6 +75,8 @@ def plain_player(code, real, state, start, root, first_event, events, checkpoint
         if event & 1023 == 0 and stop[0] != 0:
             return
         place, is_first = at_event(start, event), True
+        if keep is not None:
+            part_begins(code, real, state, keep, start, event, root[0], None)
         for drop in range(low_drop, end_drop):
             times, row = np.int64(1), root[1]
             if not alone:
@@ -115,6 +118,8 @@ def plain_player(code, real, state, start, root, first_event, events, checkpoint
                     if count > 0:
                         slot = code[columns + code[given + Y_REF]]
                         receive(state, counts, firsts, droughts, seen, slot, event, count)
+                        if keep is not None:
+                            comes(code, real, state, keep, slot, event, count, None)
                         same += last == slot + 1
                         receipts += 1
                         last = slot + 1

@@ -21,6 +21,9 @@ from golddice.core.odds.route.expectation import AtStop, Expectation
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.stops import route_of
 from golddice.core.trial.compiling import Compiled, compiled
+from golddice.core.trial.keeps import BARE, Keeps
+from golddice.core.trial.kept import kept_marks
+from golddice.core.trial.kept_report import KeptSummary
 from golddice.core.trial.playing import Bags, Unit, played
 from golddice.core.trial.program import N_PLAIN
 from golddice.core.trial.route import RouteBags, RouteUnit, course_of
@@ -114,6 +117,7 @@ class Plan(ABC):
     marks: IntArray
     work: float  # roughly the rolls of one player
     state_size: int
+    keeps: Keeps | None  # what is kept of what is received
     is_plain: bool  # all that is played is plain picks of items
 
     def units(self) -> Iterator[tuple[int, int]]:
@@ -151,7 +155,12 @@ class Plan(ABC):
         return None
 
     def new_summary(self) -> Summary:
-        return Summary(self.items, len(self.game.items), self.events)
+        keeps, kept = self.keeps, None
+        if keeps is not None and keeps.used:
+            by_stops = isinstance(self.trial, RouteTrial)
+            marks = kept_marks(self.marks if by_stops else self.marks[self.marks > 0])
+            kept = KeptSummary(keeps, marks.tolist(), self.events, by_stops)
+        return Summary(self.items, len(self.game.items), self.events, kept)
 
     def marked(self) -> list[int]:
         """The events, or stops, at which the value so far is noted."""
@@ -163,8 +172,9 @@ class ViewPlan(Plan):
         trial.check()
         self.game, self.trial, self._asked = game, trial, trial
         self._under = Conditions(game, [trial.depth], trial.flags)
-        self.program: Compiled = compiled(self._under, trial.view)
+        self.program: Compiled = compiled(self._under, trial.view, BARE)
         self.items, self.events = self.program.items, trial.events
+        self.keeps = self.program.keeps
         self.marks = checkpoints(trial.events)
         self.work = trial.events * self.program.work
         self.state_size = self.program.program.state_size
@@ -219,6 +229,7 @@ class RoutePlan(Plan):
         self.course = course_of(game, self._route)
         self.items, self.marks, self.events = self.course.items, self.course.marks, _NEVER
         self.work = self.course.work
+        self.keeps = None if self.course.any is None else self.course.any.keeps
         sizes = [one.program.state_size for one in self.course.programs if one is not None]
         self.state_size, self.is_plain = max(sizes, default=1), False
         if trial.players * self.work > 10 * MOST_TOTAL:

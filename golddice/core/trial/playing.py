@@ -7,12 +7,14 @@ from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, fields, replace
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.stopping import Cancelled, Stop, current_stop
 from golddice.core.trial.compiling import Compiled
+from golddice.core.trial.kept import Arrays, Keeping, kept_marks
 from golddice.core.trial.kernel import collect, play
 from golddice.core.trial.notes import new_trace
 from golddice.core.trial.program import AT_RECEIPTS, AT_SAME, S_CLOCK, S_COUNTS
@@ -61,7 +63,8 @@ class Bags:
 
     counts (p, k) units; first (p, k) event of the first one, 0 for never; drought (p, k) longest
     run of events without one; value (p,) in currency; fan (p, f) value at the checkpoints. receipts (p,) how
-    often something was received, same (p,) how often it was what had been received before.
+    often something was received, same (p,) how often it was what had been received before. kept : what
+    `kept.Keeping.collected` tells, where something is kept.
     """
 
     counts: IntArray
@@ -71,6 +74,7 @@ class Bags:
     fan: FloatArray
     receipts: IntArray
     same: IntArray
+    kept: Arrays = field(default_factory=dict)
 
 
 def played(unit: Unit, stop: Stop | None = None) -> Bags:
@@ -88,7 +92,11 @@ def played_side_by_side(unit: Unit, stop: Stop | None = None) -> Bags:
     units = [replace(unit, first=unit.first + low, players=high - low) for low, high in pairwise(ends)]
     with ThreadPoolExecutor(threads) as executor:
         parts = list(executor.map(lambda part: played(part, stop), units))
-    return Bags(*(np.concatenate([getattr(part, one.name) for part in parts]) for one in fields(Bags)))
+    names = [one.name for one in fields(Bags) if one.name != "kept"]
+    received: dict[str, Any] = {
+        name: np.concatenate([getattr(part, name) for part in parts]) for name in names
+    }
+    return Bags(**received)
 
 
 def played_with_trace(
@@ -119,18 +127,31 @@ def _played(unit: Unit, states: IntArray, stop: Stop, trace: FloatArray | None) 
         receipts=np.zeros(unit.players, dtype=np.int64),
         same=np.zeros(unit.players, dtype=np.int64),
     )
+    ends = kept_marks(unit.checkpoints[unit.checkpoints > 0])
+    keeping = Keeping.of(unit.legs[0].compiled, states, ends.size)
     done = 0
     for leg in unit.legs:
-        marks = np.flatnonzero((unit.checkpoints > done) & (unit.checkpoints <= done + leg.events))
-        path = np.zeros((unit.players, marks.size))
-        _play_leg(unit, leg, done, states, (unit.checkpoints[marks], path, bags.value), stop, trace)
-        bags.fan[:, marks] = path
-        done += leg.events
+        for events in _stretches(done, leg.events, ends if keeping is not None else ends[:0]):
+            marks = np.flatnonzero((unit.checkpoints > done) & (unit.checkpoints <= done + events))
+            path = np.zeros((unit.players, marks.size))
+            part = replace(leg, events=events)
+            fan = unit.checkpoints[marks], path, bags.value
+            _play_leg(unit, part, done, states, fan, stop, keeping, trace)
+            bags.fan[:, marks] = path
+            done += events
+            if keeping is not None and done in ends:
+                keeping.mark()
     code = unit.legs[0].compiled.program.code
     counts_at, clock = int(code[S_COUNTS]), int(code[S_CLOCK])
     bags.receipts[:], bags.same[:] = states[:, clock + AT_RECEIPTS], states[:, clock + AT_SAME]
     collect(states, counts_at, np.full(unit.players, done), bags.counts, bags.first, bags.drought)
-    return bags
+    return bags if keeping is None else replace(bags, kept=keeping.collected())
+
+
+def _stretches(done: int, events: int, ends: IntArray) -> list[int]:
+    """A leg's events cut at the marks at which it is noted what is kept."""
+    inside = ends[(ends > done) & (ends < done + events)]
+    return np.diff([done, *inside.tolist(), done + events]).tolist()  # type: ignore[no-any-return]
 
 
 def _play_leg(
@@ -140,6 +161,7 @@ def _play_leg(
     states: IntArray,
     fan: tuple[IntArray, FloatArray, FloatArray],
     stop: Stop,
+    keeping: Keeping | None,
     trace: FloatArray | None,
 ) -> None:
     program = leg.compiled.program
@@ -152,6 +174,7 @@ def _play_leg(
         (done + 1, leg.events),
         fan,
         stop.flag,
+        None if keeping is None else keeping.players,
         trace,
     )
     if stop.is_set():

@@ -48,21 +48,52 @@ DROP_FIELDS = 6
 # drop_reals: (chance, rise)
 
 
+# What is kept of what is received, see `belongings`. Of an item with a column in the results: its slot of kit
+# (or -1), its score's widths, its money (or -1), its size, and the pieces of sets that it is.
+G_ITEM, G_KIT, G_WIDTHS, G_END_WIDTHS, G_MONEY, G_WIDTH, G_HEIGHT, G_STACK, G_PIECES, G_END_PIECES = range(10)
+GOODS_FIELDS = 10
+# Of a source: its cells (0 for none), its price (money or -1, amount), when what fell is picked up (a
+# quantity, or -1), whether what fell goes after a time.
+O_COLUMNS, O_ROWS, O_MONEY, O_AMOUNT, O_PICK_UP, O_LASTS = range(6)
+OWN_FIELDS = 6
+# ground: (lasts, missed) of a source
+# Of a piece of a set: the set, the column of its item (or -1), how many are asked for.
+P_SET, P_SLOT, P_COUNT = range(3)
+PIECE_FIELDS = 3
+
 # The head of `code`: where each block begins. A_: blocks of integers in `code` itself;
 # R_: blocks in `real`; S_: blocks in a player's state; then some counts.
 A_TABLES, A_LINES, A_YIELDS, A_QUANTITIES, A_SOURCES, A_DROPS, A_POOLS, A_POOL_ITEMS = range(8)
-A_GUIDE, A_SLOTS = 8, 9
-R_LINES, R_NOTHING, R_FACTORS, R_DROPS, R_POOLS, R_VALUES, R_SECONDS = range(10, 17)
+A_GUIDE, A_SLOTS, A_GOODS, A_OWN, A_PIECES, A_PIECES_OF, A_SETS = range(8, 15)
+R_LINES, R_NOTHING, R_FACTORS, R_DROPS, R_POOLS, R_VALUES, R_SECONDS = range(15, 22)
+R_LOWS, R_WIDTHS, R_GROUND = range(22, 25)
 # What outlives an event lies first, so that it lies alike in the programs of several depths.
-S_CARRIED, S_COUNTS, S_FIRST, S_DROUGHT, S_SEEN, S_CLOCK, S_TAKEN, S_STACK = range(17, 25)
-N_LINES, N_PLAIN, N_CARRIED = range(25, 28)
-HEAD = 32
+S_CARRIED, S_COUNTS, S_FIRST, S_DROUGHT, S_SEEN, S_CLOCK = range(25, 31)
+S_BAG, S_ASIDE, S_SOLD, S_LOST, S_MISSED, S_LEFT, S_ROOM, S_IN_ROOM, S_IN_PART = range(31, 40)
+S_PURSE, S_BOUGHT, S_REFUSED, S_WORN, S_SETS, S_PIECES, S_CELLS, S_INSIDE = range(40, 48)
+S_TAKEN, S_STACK = 48, 49
+N_LINES, N_PLAIN, N_CARRIED, N_KEEPS, N_BAG_COLUMNS, N_BAG_ROWS = range(50, 56)
+HEAD = 56
 
 # At S_CLOCK: executions so far; whether what is given now is a visit's own, not an event's; events and
 # encounters so far on a route; what was received last (its slot, from 1), how often that was the same as
 # what came before it, and how often anything was received.
 AT_CLOCK, AT_VISIT, AT_EVENTS, AT_ENCOUNTERS, AT_LAST, AT_SAME, AT_RECEIPTS = range(7)
-CLOCKS = 7
+# Of what is kept: the number of the part that is played now (an event, or what a visit gives between two);
+# whose it is (a source, from 1; 0 of none; -1 of a visit); whether all of it stays on the ground; cells in
+# use of the bag and of the container that is open; openings so far, those in which something was lost, the
+# last of these; units left behind since the bag was emptied.
+AT_PART, AT_FROM, AT_GROUND, AT_USED, AT_INSIDE, AT_OPENED, AT_SHORT, AT_SHORT_PART, AT_FULL = range(7, 16)
+CLOCKS = 16
+
+# At S_WORN, of each slot of kit: the column of what is worn (from 1), upgrades, the event of the first, the
+# part of the last, how many units were ever worn, how many came.
+W_ITEM, W_UPGRADES, W_FIRST, W_PART, W_TIMES, W_UNITS = range(6)
+WORN_FIELDS = 6
+# At S_SETS, of each set: pieces of which there are enough, the part and the event with which it was complete,
+# units of its pieces beyond those that it asks for by then.
+E_HAVE, E_PART, E_EVENT, E_SPARE = range(4)
+SET_FIELDS = 4
 
 
 class Program(NamedTuple):
@@ -85,6 +116,10 @@ class Blocks(NamedTuple):
     sources (s, 2) first and end drop; drops (d, 6); drop_reals (d, 2); pools (p, 2) first and end
     into pool_items and pool_upper; slots (i,) the column of each item in the results, -1 where out
     of reach; values (k,) of one unit of each slot; seconds (s,) that an event of each source takes.
+
+    Of what is kept, all empty where nothing is: goods (k, 10); own (s, 6); pieces (n, 3) of all sets;
+    pieces_of, the pieces that an item is, by number; sets (e, 2) first and end piece; lows (k,) of scores;
+    widths; ground (s, 2).
     """
 
     tables: IntArray
@@ -97,6 +132,11 @@ class Blocks(NamedTuple):
     pool_items: IntArray
     guide: IntArray
     slots: IntArray
+    goods: IntArray
+    own: IntArray
+    pieces: IntArray
+    pieces_of: IntArray
+    sets: IntArray
     line_reals: FloatArray
     nothing: FloatArray
     factors: FloatArray
@@ -104,23 +144,50 @@ class Blocks(NamedTuple):
     pool_upper: FloatArray
     values: FloatArray
     seconds: FloatArray
+    lows: FloatArray
+    widths: FloatArray
+    ground: FloatArray
 
 
-def packed(blocks: Blocks, carried: int, stack: int, plain: bool) -> Program:
+class Room(NamedTuple):
+    """What a player needs room for where things are kept: kinds of money, slots of kit, the bag's columns and
+    rows (0 for no end of them), the rows of the largest container. Nothing where `used` is not set."""
+
+    used: bool = False
+    money: int = 0
+    kit: int = 0
+    bag: tuple[int, int] = (0, 0)
+    inside: int = 0
+
+
+def packed(blocks: Blocks, carried: int, stack: int, plain: bool, room: Room) -> Program:
     """Lay the blocks end to end and note in the head where each begins. `carried` is how many numbers a
     player carries."""
     head = np.zeros(HEAD, dtype=np.int64)
-    ints, reals = list(blocks[:10]), list(blocks[10:])
-    head[A_TABLES : A_SLOTS + 1] = HEAD + _starts([block.size for block in ints])
-    head[R_LINES : R_SECONDS + 1] = _starts([block.size for block in reals])
+    ints, reals = list(blocks[:15]), list(blocks[15:])
+    head[A_TABLES : A_SETS + 1] = HEAD + _starts([block.size for block in ints])
+    head[R_LINES : R_GROUND + 1] = _starts([block.size for block in reals])
     lines, slots = blocks.lines.shape[0], blocks.values.size
-    head[S_CARRIED : S_STACK + 1] = _starts([carried, slots, slots, slots, slots, CLOCKS, lines, 0])
+    own = _kept_sizes(blocks, room)
+    head[S_CARRIED : S_STACK + 1] = _starts([carried, slots, slots, slots, slots, CLOCKS, *own, lines, 0])
     head[N_LINES], head[N_PLAIN], head[N_CARRIED] = lines, plain, carried
+    head[N_KEEPS], head[N_BAG_COLUMNS], head[N_BAG_ROWS] = room.used, *room.bag
     return Program(
         code=np.concatenate([head, *(block.ravel() for block in ints)]),
         real=np.concatenate([block.ravel() for block in reals]),
         state_size=int(head[S_STACK]) + 4 * stack,
     )
+
+
+def _kept_sizes(blocks: Blocks, room: Room) -> list[int]:
+    """Of the blocks from S_BAG to S_INSIDE."""
+    if not room.used:
+        return [0] * (S_INSIDE - S_BAG + 1)
+    slots, sources = blocks.values.size, blocks.seconds.size
+    sets, pieces = blocks.sets.shape[0], blocks.pieces.shape[0]
+    by_slot = [slots] * (S_PURSE - S_BAG)
+    kit = [room.money, sources, sources, WORN_FIELDS * room.kit, SET_FIELDS * sets, pieces]
+    return [*by_slot, *kit, 2 * room.bag[1], 2 * room.inside]
 
 
 def _starts(sizes: list[int]) -> IntArray:

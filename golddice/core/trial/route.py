@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -16,6 +17,8 @@ from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.stops import Stop as RouteStop
 from golddice.core.terms.stops import stops_of
 from golddice.core.trial.compiling import Compiled, compiled_along
+from golddice.core.trial.keeps import Carry
+from golddice.core.trial.kept import Keeping, kept_marks
 from golddice.core.trial.kernel import collect, play_stop
 from golddice.core.trial.playing import Bags
 from golddice.core.trial.program import AT_EVENTS, AT_RECEIPTS, AT_SAME, S_CLOCK, S_COUNTS
@@ -23,6 +26,10 @@ from golddice.core.trial.program import AT_EVENTS, AT_RECEIPTS, AT_SAME, S_CLOCK
 MOST_EVENTS = 10_000_000  # of one player
 MOST_PROGRAMS = 60_000_000  # numbers in all programs of a route
 CHECKPOINTS = 60
+
+
+def _nobody() -> Any:
+    return np.zeros(0)
 
 
 @dataclass(frozen=True)
@@ -38,6 +45,10 @@ class Course:
     def any(self) -> Compiled | None:
         """One of the programs: what players carry and receive lies alike in all."""
         return next((one for one in self.programs if one is not None), None)
+
+    def ends_leg(self, at: int) -> bool:
+        """Whether a stop is the last of its leg."""
+        return at + 1 == len(self.stops) or self.stops[at + 1].leg is not self.stops[at].leg
 
     @property
     def items(self) -> IntArray:
@@ -78,10 +89,10 @@ class RouteBags(Bags):
     events, seconds (p,) in the end; events_at, seconds_at (s,) sums over the players, since the start.
     """
 
-    events: IntArray
-    seconds: FloatArray
-    events_at: FloatArray
-    seconds_at: FloatArray
+    events: IntArray = field(default_factory=_nobody)
+    seconds: FloatArray = field(default_factory=_nobody)
+    events_at: FloatArray = field(default_factory=_nobody)
+    seconds_at: FloatArray = field(default_factory=_nobody)
 
 
 def course_of(game: Game, route: Route) -> Course:
@@ -101,6 +112,7 @@ def course_of(game: Game, route: Route) -> Course:
         made = compiled_along(
             [(conditions[stops[at].depth, stops[at].flags], stops[at].view) for at in alone],  # type: ignore[misc]
             [(stops[at].times, stops[at].encounters) for at in alone],
+            Carry.of(route),
         )
         if sum(one.program.code.size + one.program.real.size for one in made) > MOST_PROGRAMS:
             raise TooLarge(f"{len(made):,} stops at which something else holds, of so many tables")
@@ -142,6 +154,8 @@ def _played(
     clock = 0 if program is None else int(program.program.code[S_CLOCK]) + AT_EVENTS
     events_at, seconds_at = np.zeros((2, len(course.stops)))
     fan = np.zeros((players, course.marks.size))
+    kept_at = kept_marks(course.marks)
+    keeping = Keeping.of(program, states, kept_at.size)
     mark = 0
     for at, (place, own) in enumerate(zip(course.stops, course.programs, strict=True)):
         if last is not None and program is not None and states[0, clock] >= last:
@@ -157,6 +171,7 @@ def _played(
                 seconds,
                 values,
                 stop.flag,
+                None if keeping is None else keeping.players,
                 trace,
             )
             if stop.is_set():
@@ -166,8 +181,15 @@ def _played(
         if mark < course.marks.size and course.marks[mark] == at:
             fan[:, mark] = values
             mark += 1
+        if keeping is not None:
+            keeping.stop_done(at + 1)
+            if course.ends_leg(at):
+                keeping.leg_done(place.leg.sells, place.leg.stores)
+            if at in kept_at:
+                keeping.mark()
         at_stop()
-    return _collected(course, states, values, fan, seconds, (events_at, seconds_at))
+    bags = _collected(course, states, values, fan, seconds, (events_at, seconds_at))
+    return bags if keeping is None else replace(bags, kept=keeping.collected())
 
 
 def _collected(
@@ -188,4 +210,4 @@ def _collected(
         events, receipts, same = (states[:, clock + at].copy() for at in (AT_EVENTS, AT_RECEIPTS, AT_SAME))
         collect(states, int(code[S_COUNTS]), events, counts, first, drought)
     bags = (counts, first, drought, values, fan, receipts, same)
-    return RouteBags(*bags, events, seconds, *at_stops)
+    return RouteBags(*bags, events=events, seconds=seconds, events_at=at_stops[0], seconds_at=at_stops[1])

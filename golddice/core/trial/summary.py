@@ -3,100 +3,19 @@
 from __future__ import annotations
 
 import hashlib
-import math
-from collections import Counter
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.trial.kept_report import KeptSummary
 from golddice.core.trial.playing import Bags
 from golddice.core.trial.route import RouteBags
+from golddice.core.trial.tallies import BINS, WAITS, Spread, Tally, ranked, total_of
 
 MOST_FAN_PLAYERS = 20_000
-BINS = 48
 QUANTILES = (0.05, 0.25, 0.5, 0.75, 0.95)
-WAITS = (0.5, 0.9, 0.99)
-SMALL = 2**16
-
-
-class Tally:
-    """How often each whole number, from 0 up, was seen among the players.
-
-    Small numbers are counted in a row of their own, which costs a hundredth of a dictionary; large ones,
-    which may be anything, in a dictionary.
-    """
-
-    def __init__(self) -> None:
-        self._small = np.zeros(0, dtype=np.int64)
-        self._large: Counter[int] = Counter()
-
-    def add(self, values: IntArray) -> None:
-        if values.size and values.max() >= SMALL:
-            large = values >= SMALL
-            self._large.update(values[large].tolist())
-            values = values[~large]
-        found = np.bincount(values)
-        if found.size > self._small.size:
-            self._small = np.concatenate([self._small, np.zeros(found.size - self._small.size, np.int64)])
-        self._small[: found.size] += found
-
-    @property
-    def seen(self) -> tuple[IntArray, IntArray]:
-        """The numbers that were seen, rising, and how often each was."""
-        small = np.flatnonzero(self._small)
-        large = np.array(sorted(self._large.items()), dtype=np.int64).reshape(-1, 2)
-        return np.concatenate([small, large[:, 0]]), np.concatenate([self._small[small], large[:, 1]])
-
-    @property
-    def zeros(self) -> int:
-        return int(self._small[0]) if self._small.size else 0
-
-    def quantiles(self, qs: Sequence[float]) -> list[int]:
-        """For each q the smallest v with at least the share q at or below it."""
-        values, times = self.seen
-        below = np.cumsum(times)
-        return [int(values[at]) for at in np.searchsorted(below, np.array(qs) * below[-1] - 1e-9)]
-
-    def bins(self, most: int = BINS) -> list[dict[str, float]]:
-        """A histogram of at most so many bins: from, to (both included) and how many."""
-        values, times = self.seen
-        low, high = int(values[0]), int(values[-1])
-        width = max(1, -(-(high - low + 1) // most))
-        counts = np.bincount((values - low) // width, weights=times)
-        return [
-            {"from": low + at * width, "to": low + (at + 1) * width - 1, "count": int(count)}
-            for at, count in enumerate(counts)
-        ]
-
-
-@dataclass
-class Spread:
-    """Mean and spread of numbers that come in parts.
-
-    Parts are put together by their means and their squares about them (Chan, Golub and LeVeque 1979):
-    squares about 0 overflow for millions of units, and cancel where all are nearly alike.
-    """
-
-    count: int = 0
-    mean: float = 0.0
-    squares: float = 0.0  # about the mean
-
-    def add(self, values: IntArray | FloatArray) -> None:
-        if not values.size:
-            return
-        mean = float(values.mean())
-        off = values - mean
-        count, apart = self.count + values.size, mean - self.mean
-        self.squares += float(off @ off) + apart * apart * self.count * values.size / count
-        self.mean += apart * values.size / count
-        self.count = count
-
-    @property
-    def sd(self) -> float:
-        return math.sqrt(self.squares / self.count) if self.count else 0.0
 
 
 @dataclass
@@ -113,7 +32,7 @@ class ItemSummary:
 class Summary:
     """The cohort so far. Add units in player order; the digest depends on it."""
 
-    def __init__(self, items: IntArray, catalogue: int, events: int) -> None:
+    def __init__(self, items: IntArray, catalogue: int, events: int, kept: KeptSummary | None = None) -> None:
         self.items = items
         self.catalogue = catalogue
         self.events = events
@@ -123,6 +42,7 @@ class Summary:
         self._value = Spread()
         self._fans: list[FloatArray] = []
         self._digest = hashlib.sha256()
+        self.kept = kept
         self.events_total = 0
         self._pairs = self._same = 0
         self.seconds_total = 0.0
@@ -133,7 +53,7 @@ class Summary:
         first = np.where(bags.first == 0, self.events + 1, bags.first)
         columns = (np.ascontiguousarray(part.T) for part in (bags.counts, first, bags.drought))
         for summary, counts, waits, droughts in zip(self.by_slot, *columns, strict=True):
-            summary.total += _total(counts)
+            summary.total += total_of(counts)
             summary.spread.add(counts)
             summary.counts.add(counts)
             summary.first.add(waits)
@@ -147,6 +67,8 @@ class Summary:
         self._hash(bags.counts)
         self._pairs += int(np.maximum(bags.receipts - 1, 0).sum())
         self._same += int(bags.same.sum())
+        if self.kept is not None and bags.kept:
+            self.kept.add(bags.kept, bags.value.size)
         if isinstance(bags, RouteBags):
             self._add_stops(bags)
         else:
@@ -203,7 +125,7 @@ class Summary:
         """How unlike players end: the 95th over the 5th in a hundred, Gini's coefficient of value, and the
         shares of players under a quarter, half and three quarters of the mean."""
         ordered = np.sort(self.values)
-        mean, low, high = float(ordered.mean()), _ranked(ordered, 0.05), _ranked(ordered, 0.95)
+        mean, low, high = float(ordered.mean()), ranked(ordered, 0.05), ranked(ordered, 0.95)
         ranks = 2.0 * np.arange(1, ordered.size + 1) - ordered.size - 1
         whole = float(ordered.sum())
         found: dict[str, float | None] = {
@@ -256,18 +178,7 @@ class Summary:
         }
 
 
-def _total(counts: IntArray) -> int:
-    """The sum of whole numbers of any size."""
-    fits = counts.size == 0 or int(counts.max()) < 2**62 // counts.size
-    return int(counts.sum()) if fits else sum(counts.tolist())
-
-
-def _ranked(ordered: FloatArray, q: float) -> float:
-    """Smallest value with at least the share q at or below it."""
-    return float(ordered[max(0, int(np.ceil(q * ordered.size - 1e-9)) - 1)])
-
-
 def _figures(values: FloatArray) -> dict[str, Any]:
     mean, sd, ordered = float(values.mean()), float(values.std()), np.sort(values)
-    quantiles = {f"p{round(100 * q):02d}": _ranked(ordered, q) for q in QUANTILES}
+    quantiles = {f"p{round(100 * q):02d}": ranked(ordered, q) for q in QUANTILES}
     return {"mean": mean, "sd": sd, "cv": sd / mean if mean > 0 else None, **quantiles}

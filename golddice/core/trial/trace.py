@@ -13,22 +13,37 @@ from golddice.core.stopping import Stop
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.size import executions
 from golddice.core.trial import notes as n
+from golddice.core.trial import program as p
 from golddice.core.trial.compiling import Compiled, compiled
 from golddice.core.trial.holdings import Held, holdings
+from golddice.core.trial.keeps import BARE
 from golddice.core.trial.notes import new_trace
 from golddice.core.trial.playing import Unit, played_with_trace
 from golddice.core.trial.route import Course, RouteUnit
 
+REFUSED = 0  # the number of what is no event, since it was not paid for
 MOST_TRACED_EVENTS = 10_000
 MOST_NOTES = 200_000
 MOST_ROLLED = 100_000_000  # rolls of tables in all events together, at the most
+
+
+_KEPT_KINDS = {
+    n.N_LOST: "lost",
+    n.N_OUT: "missed",
+    n.N_LEFT: "left",
+    n.N_WORN: "worn",
+    n.N_SET: "set",
+    n.N_PAID: "paid",
+    n.N_REFUSED: "refused",
+}
 
 
 @dataclass
 class EventTrace:
     """One event: what came of it and how.
 
-    `stop` is the number of the stop, on a route; `event` is negative for what an encounter itself gives.
+    `stop` is the number of the stop, on a route; `event` is negative for what an encounter itself gives, and
+    0 for a purchase that was refused.
     `received` is (item id, count) in order. `steps` are dictionaries, each with a `kind` and a
     `text` that reads as prose. Of an event that has more steps than are noted, the last says so.
     """
@@ -74,7 +89,7 @@ def rolled(
     if first < 1 or count < 1 or first + count - 1 > MOST_TRACED_EVENTS:
         raise QueryError(f"events 1 to {MOST_TRACED_EVENTS:,} of a player can be traced")
     under = Conditions(game, [depth], flags)
-    program = compiled(under, view)
+    program = compiled(under, view, BARE)
     last = first + count - 1
     if last * executions(under, view) > MOST_ROLLED:
         raise TooLarge(
@@ -116,8 +131,11 @@ def replayed(
     noted = min(int(trace[0, n.COUNT]), MOST_NOTES)
     reader, events, start = _Reader(game, program), [], 0
     for at, end in enumerate(ends):
+        own = course.programs[at]
+        is_visit = course.stops[at].doing == "visits"
+        reader.root = -1 if is_visit or own is None else own.root
         for one in reader.read(trace[start + 1 : min(end, noted) + 1]):
-            if one.event < first + count and (one.event > 0 or one.received):
+            if one.event < first + count and (one.event > 0 or one.received or one.event == REFUSED):
                 one.stop = at
                 events.append(one)
         start = min(end, noted)
@@ -131,6 +149,7 @@ class _Reader:
 
     def __init__(self, game: Game, program: Compiled) -> None:
         self.game, self.program = game, program
+        self.root = program.root if program.root_kind == p.SOURCE else -1  # the source that everyone knows of
         self.tables = {table.id: table for table in game.tables}
         self.sources = {source.id: source for source in game.sources}
         self.items = {item.id: item.name for item in game.items}
@@ -142,6 +161,9 @@ class _Reader:
         for note in notes:
             if int(note[0]) == n.N_BEGINS:
                 events.append(EventTrace(event=int(note[1])))
+            elif int(note[0]) == n.N_REFUSED:
+                events.append(EventTrace(event=REFUSED))
+                self._step(events[-1], note)
             else:
                 self._step(events[-1], note)
         return events
@@ -203,10 +225,45 @@ class _Reader:
         if kind == n.N_GIVES:
             text = f"gives {self._line(line)}{'' if extra == 1 else f', {int(extra)} times'}"
             return {"kind": "gives", **self._place(line), "count": int(extra), "text": text}
-        if kind == n.N_EVENT and row != self.program.root:
+        if kind in _KEPT_KINDS:
+            return self._kept(kind, row, line, low, high, extra)
+        if kind == n.N_EVENT and row != self.root:
             name = self.sources[self.program.sources[row]].name
             return {"kind": "event", "source": self.program.sources[row], "text": f"meets {name}"}
         return None
+
+    def _kept(self, kind: int, row: int, line: int, low: float, high: float, extra: float) -> dict[str, Any]:
+        """What became of something that was received, or of a purchase."""
+        if kind == n.N_SET:
+            one = self.game.sets[self.program.keeps.sets[row]]
+            return {"kind": "set", "text": f"{one.name} is complete"}
+        if kind in (n.N_PAID, n.N_REFUSED):
+            return self._bought(kind, row, low, high, extra)
+        item = self.game.items[row]
+        found: dict[str, Any] = {"kind": _KEPT_KINDS[kind], "item": item.id, "count": int(extra)}
+        if kind == n.N_WORN:
+            instead = "" if line < 0 else f" instead of {self.game.items[line].name}, {_score(high)}"
+            return found | {"text": f"{item.name} is worn{instead}: {_score(low)}", "score": low}
+        what = self._items(row, extra)
+        if kind == n.N_LOST:
+            holder = self.sources[self.program.sources[line]].name
+            return found | {"text": f"{what} does not fit into {holder}; lost"}
+        if kind == n.N_LEFT:
+            text = f"{what} does not fit, {int(low)} of {int(high)} cells in use; left behind"
+            return found | {"text": text}
+        why = "gone before it was picked up" if low else "out of reach"
+        return found | {"text": f"{what} {why}"}
+
+    def _bought(self, kind: int, row: int, low: float, high: float, extra: float) -> dict[str, Any]:
+        source = self.sources[self.program.sources[row]]
+        assert source.price is not None
+        money = self.items[source.price.item]
+        if kind == n.N_PAID:
+            text = f"pays {int(extra)} {money} for {source.name}; {int(low)} left"
+            return {"kind": "paid", "source": source.id, "count": int(extra), "text": text}
+        times = "" if extra == 1 else f", {int(extra)} times"
+        text = f"{source.name} is refused{times}: {int(low)} of {int(high)} {money}"
+        return {"kind": "refused", "source": source.id, "count": int(extra), "text": text}
 
     def _drop(self, row: int, number: float, misses: float, chance: float, hit: float) -> dict[str, Any]:
         source, at = self.program.drops[row]
@@ -273,6 +330,10 @@ def line_name(game: Game, line: Any) -> str:
             case View() as view:
                 parts.append(names[view])
     return " and ".join(parts) or "nothing"
+
+
+def _score(score: float) -> str:
+    return f"scores {score:.4g}"
 
 
 def _in_a_row(misses: float, hit: float) -> str:

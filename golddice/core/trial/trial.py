@@ -194,6 +194,8 @@ def report(plan: Plan, summary: Summary, *, with_expected: bool = True) -> dict[
         "players": _players(plan, summary),
         "untold": plan.why_untold() if with_expected and value is None else None,
     }
+    if summary.kept is not None:
+        result |= summary.kept.told()
     if isinstance(plan.trial, RouteTrial) and with_expected:
         result["stops"] = plan.stops(summary)
         result["seconds_mean"] = summary.seconds_total / summary.players

@@ -13,8 +13,8 @@ from starlette.concurrency import run_in_threadpool
 from golddice.core.errors import QueryError
 from golddice.core.game.models import Game
 from golddice.core.terms.stops import route_of
+from golddice.core.trial.bytes_of import unpacked
 from golddice.core.trial.compare import Cohort, compared
-from golddice.core.trial.keeping import unpacked
 from golddice.core.trial.kernel import KERNEL_VERSION
 from golddice.core.trial.route import course_of
 from golddice.core.trial.summary import MOST_FAN_PLAYERS

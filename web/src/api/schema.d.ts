@@ -1304,6 +1304,16 @@ export interface components {
             rule: "each";
         };
         /**
+         * Effect
+         * @description What owning something does to a property: each unit adds `amount`, so many `units` of them at most.
+         */
+        Effect: {
+            /** Amount */
+            amount: number;
+            /** Property */
+            property: string;
+        };
+        /**
          * EntryIn
          * @description One entity's new body, null to remove it; `before` puts it in front of another.
          */
@@ -1533,6 +1543,8 @@ export interface components {
             id: string;
             /** Items */
             items: components["schemas"]["Item"][];
+            /** Properties */
+            properties: components["schemas"]["Property"][];
             /** Revision */
             revision: number;
             /** Routes */
@@ -1644,6 +1656,11 @@ export interface components {
              */
             currency: boolean;
             /**
+             * Effects
+             * @default []
+             */
+            effects: components["schemas"]["UnitEffect"][];
+            /**
              * Height
              * @default 1
              */
@@ -1701,9 +1718,15 @@ export interface components {
         };
         /**
          * ItemSet
-         * @description Items that belong together: complete once so many of every one of them are owned.
+         * @description Items that belong together: complete once so many of every one of them are owned. Its effects are then
+         *     added once.
          */
         ItemSet: {
+            /**
+             * Effects
+             * @default []
+             */
+            effects: components["schemas"]["Effect"][];
             /** Id */
             id: string;
             /**
@@ -2295,6 +2318,26 @@ export interface components {
             worth: number[][];
         };
         /**
+         * Property
+         * @description Something of the player that what they own adds to: `base` and all that is added, held between `least`
+         *     and `most`.
+         */
+        Property: {
+            /**
+             * Base
+             * @default 0
+             */
+            base: number;
+            /** Id */
+            id: string;
+            /** Least */
+            least?: number | null;
+            /** Most */
+            most?: number | null;
+            /** Name */
+            name: string;
+        };
+        /**
          * Quantity
          * @description A whole number >= 0, drawn anew each time it is needed.
          *
@@ -2812,6 +2855,13 @@ export interface components {
              * @enum {string}
              */
             kind: "enemy" | "container" | "node" | "parcel";
+            /** Lasts */
+            lasts?: number | null;
+            /**
+             * Missed
+             * @default 0
+             */
+            missed: number;
             /** Name */
             name: string;
             /**
@@ -2819,6 +2869,7 @@ export interface components {
              * @default
              */
             notes: string;
+            pick_up?: components["schemas"]["Quantity"] | null;
             price?: components["schemas"]["Price"] | null;
             /** Respawn Seconds */
             respawn_seconds?: number | null;
@@ -3607,6 +3658,18 @@ export interface components {
             name: string;
             /** Was Met */
             was_met: boolean;
+        };
+        /** UnitEffect */
+        UnitEffect: {
+            /** Amount */
+            amount: number;
+            /** Property */
+            property: string;
+            /**
+             * Units
+             * @default 1
+             */
+            units: number;
         };
         /**
          * UntilIn

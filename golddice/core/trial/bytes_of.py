@@ -13,13 +13,15 @@ import numpy.typing as npt
 from golddice.core.trial.playing import Bags
 from golddice.core.trial.route import RouteBags
 
+_KEPT = "kept."
 _LEVEL = 1  # most of a bag is small numbers: quick is small enough
 
 
 def packed(bags: Bags) -> bytes:
     """Whole numbers in the fewest bytes that hold them, then squeezed."""
     room = io.BytesIO()
-    arrays = {one.name: _narrow(getattr(bags, one.name)) for one in fields(bags)}
+    arrays = {one.name: _narrow(getattr(bags, one.name)) for one in fields(bags) if one.name != "kept"}
+    arrays |= {f"{_KEPT}{name}": _narrow(array) for name, array in bags.kept.items()}
     np.savez(room, allow_pickle=False, **arrays)
     return zlib.compress(room.getvalue(), _LEVEL)
 
@@ -30,6 +32,9 @@ def unpacked(data: bytes) -> Bags:
             name: found[name].astype(np.int64) if found[name].dtype.kind in "iu" else found[name]
             for name in found.files
         }
+    arrays["kept"] = {
+        name.removeprefix(_KEPT): arrays.pop(name) for name in list(arrays) if name.startswith(_KEPT)
+    }
     return RouteBags(**arrays) if "events_at" in arrays else Bags(**arrays)
 
 
