@@ -137,6 +137,44 @@ class CommandLine(unittest.TestCase):
         claw = told["items"]["crab-claw"]["p_any"]
         self.assertAlmostEqual(told["sets"]["pair"]["complete_after"], 1 - (1 - claw) ** 5)
 
+    def test_what_is_kept(self) -> None:
+        of_demo = ("kept", str(DEMO))
+        found = json.loads(golddice(*of_demo, "--source", "silt-crab", "--events", "20", "--json").stdout)
+        self.assertEqual(found["players"], 4_000)
+        self.assertIn("hand", found["slots"])
+        self.assertEqual(found["slots"].keys(), found["exact"]["slots"].keys())
+        along = json.loads(golddice(*of_demo, "--route", "long-descent", "--json").stdout)
+        self.assertEqual(set(along["purse"]["money"]), {"brass-token"})
+        self.assertGreater(along["kept"]["worth"]["left"], 0)
+        self.assertIn("bag is full", golddice(*of_demo, "--route", "long-descent").stdout)
+        self.assertEqual(golddice(*of_demo).returncode, 2)
+
+    def test_a_container_and_a_price(self) -> None:
+        crate = ("cells", str(DEMO), "--source", "bell-crate", "--depth", "22")
+        found = json.loads(golddice(*crate, "--json").stdout)
+        self.assertEqual(found["players"], 10_000)
+        self.assertAlmostEqual(found["fits"] + (found["lost_units"] > 0) * (1 - found["fits"]), 1.0)
+        self.assertIn("everything fits in", golddice(*crate).stdout)
+        asked = ("price", str(DEMO), "--source", "guild-parcel", "--depth", "6", "--json")
+        told = json.loads(golddice(*asked).stdout)
+        odds = json.loads(golddice("odds", *asked[1:]).stdout)
+        for name, one in told["items"].items():
+            self.assertAlmostEqual(one["mean"], 150 * odds["items"][name]["one_in"])
+            self.assertEqual(one["cost_90"], 150 * odds["items"][name]["first_90"])
+        self.assertIn("has no price", golddice("price", *crate[1:]).stderr)
+        self.assertIn("has no cells", golddice("cells", *asked[1:]).stderr)
+
+    def test_packing_a_case(self) -> None:
+        path = REFERENCE / "packing" / "packing-turned.json"
+        found, wanted = json.loads(golddice("pack", str(path), "--json").stdout), json.loads(path.read_text())
+        self.assertEqual(found, wanted["expect"])
+        with TemporaryDirectory() as folder:
+            bad = Path(folder) / "bad.json"
+            bad.write_text('{"cells": [0, 5], "items": {"a": {}}, "units": [["b", 1]]}')
+            told = golddice("pack", str(bad))
+        self.assertEqual(told.returncode, 1)
+        self.assertIn("there is no item “b”", told.stderr)
+
     def test_tune_exits_3_where_only_the_nearest_is_found(self) -> None:
         with TemporaryDirectory() as folder:
             file = Path(folder) / "game.json"

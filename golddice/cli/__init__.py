@@ -14,6 +14,17 @@ from typing import Annotated, cast, get_args
 
 import typer
 
+from golddice.cli import kept
+from golddice.cli.options import (
+    DepthOption,
+    FlagsOption,
+    GameArgument,
+    JsonOption,
+    RouteOption,
+    SourceOption,
+    TableOption,
+    named,
+)
 from golddice.cli.texts import odds_text, proposal_text, route_text, trial_text
 from golddice.core.errors import GameError, GoldDiceError
 from golddice.core.findings import findings
@@ -40,10 +51,6 @@ app = typer.Typer(
 )
 
 _DASK = "Play on the workers of this Dask scheduler."
-GameArgument = Annotated[Path, typer.Argument(metavar="GAME", help="A game file.")]
-SourceOption = Annotated[str | None, typer.Option("--source", metavar="ID")]
-TableOption = Annotated[str | None, typer.Option("--table", metavar="ID")]
-RouteOption = Annotated[str | None, typer.Option("--route", metavar="ID")]
 UntilOption = Annotated[
     str | None,
     typer.Option(
@@ -52,9 +59,6 @@ UntilOption = Annotated[
         help="End as soon as the mean of an item (or of value) is known so well, in percent.",
     ),
 ]
-DepthOption = Annotated[int | None, typer.Option("--depth", metavar="D", help="Default: the first.")]
-FlagsOption = Annotated[str, typer.Option("--flags", metavar="A,B", help="Flags that are set.")]
-JsonOption = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
 
 
 @app.command()
@@ -112,7 +116,7 @@ def odds_command(
         print(json.dumps(along) if as_json else route_text(along))
         return
     view = _view(source, table)
-    report = odds(read_game_file(game), view, depth=depth, flags=_flags(flags), events=events)
+    report = odds(read_game_file(game), view, depth=depth, flags=named(flags), events=events)
     print(json.dumps(report) if as_json else odds_text(view, report))
 
 
@@ -145,7 +149,7 @@ def trial(
         if events is None:
             raise typer.BadParameter("say how many events each player does: --events N")
         view, at = _view(source, table), _depth(loaded, depth)
-        spec = Trial(view, at, players, events, seed, tuple(_flags(flags)), _until(until))
+        spec = Trial(view, at, players, events, seed, tuple(named(flags)), _until(until))
     start = time.perf_counter()
     with cluster_executor(dask) if dask else local_executor(workers) as executor:
         result = run_trial(loaded, spec, executor)
@@ -175,7 +179,7 @@ def roll(
         seed=seed,
         player=player,
         count=count,
-        flags=tuple(_flags(flags)),
+        flags=tuple(named(flags)),
     ).events
     if as_json:
         print(json.dumps({"events": [vars(event) for event in events]}))
@@ -244,10 +248,10 @@ def tune(
     if way not in get_args(Way):
         raise typer.BadParameter(f"--way is one of {', '.join(get_args(Way))}")
     asked = Ask(
-        targets=_flags(targets) or None,
+        targets=named(targets) or None,
         unlock=unlock or [],
         keep=keep or [],
-        kinds=_flags(kinds),
+        kinds=named(kinds),
         rounded=rounded,
         whole=whole,
         keep_totals=not free_totals,
@@ -261,6 +265,9 @@ def tune(
     print(json.dumps(found.plain(), ensure_ascii=False) if as_json else proposal_text(found.plain()))
     if found.status == "nearest":
         raise typer.Exit(3)
+
+
+kept.install(app)
 
 
 @app.command()
@@ -308,10 +315,6 @@ def _until(text: str | None) -> Until | None:
         return Until(float(within.removesuffix("%")) / 100, item or None)
     except ValueError:
         raise typer.BadParameter("--until is written 2 or 2:ITEM, in percent") from None
-
-
-def _flags(text: str) -> list[str]:
-    return [name for name in text.split(",") if name]
 
 
 def _depth(game: Game, depth: int | None) -> int:

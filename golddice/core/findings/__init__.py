@@ -21,6 +21,8 @@ def findings(game: Game) -> list[Finding]:
         curves,
         depths,
         items,
+        kept,
+        money,
         quantities,
         routes,
         scaling,
@@ -29,7 +31,7 @@ def findings(game: Game) -> list[Finding]:
     )
 
     survey = Survey(game)
-    lookers = (curves, items, tables, chances, quantities, depths, scaling, routes, targets)
+    lookers = (curves, items, tables, chances, quantities, depths, scaling, kept, money, routes, targets)
     found = [finding for looker in lookers for finding in _seen(looker.look, survey)]
     return sorted(found, key=lambda one: survey.place(one.kind, one.id))
 

@@ -11,24 +11,24 @@ from golddice.core.game.reading import plain
 
 
 def look(survey: Survey) -> Iterator[Finding]:
-    offered = _offered(survey)
+    known = offered(survey)
     for at, item in enumerate(survey.game.items):
-        if at not in offered:
+        if at not in known:
             message = f"nobody can receive {item.name}: no table offers it"
             yield Finding("warning", f"items[{at}]", "item", item.id, message)
     yield from _too_large(survey)
 
 
-def _offered(survey: Survey) -> set[int]:
+def offered(survey: Survey) -> set[int]:
     """Items that some line offers, by itself or through a pool."""
     found: set[int] = set()
     for table in survey.game.tables:
         for line in table.lines:
-            found |= _items_of(survey, line)
+            found |= items_of(survey, line)
     return found
 
 
-def _items_of(survey: Survey, line: BaseLine) -> set[int]:
+def items_of(survey: Survey, line: BaseLine) -> set[int]:
     """The items that a line's own yields can be, by itself or through a pool."""
     found: set[int] = set()
     for given in line.yields:
@@ -66,7 +66,7 @@ def _within(survey: Survey, source: Source) -> set[int]:
         for line in table.lines:
             if not bool((survey.line_open(table, line) & where).any()):
                 continue
-            found |= _items_of(survey, line)
+            found |= items_of(survey, line)
     return found
 
 

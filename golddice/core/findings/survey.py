@@ -151,16 +151,17 @@ class Survey:
 
     def reached_from(self, source: Source) -> Reached:
         """Where one source, met at its depths, rolls each table and source."""
-        return self._reached_from(View("source", source.id), self.met(source))
+        return self.reached_at(View("source", source.id), self.met(source))
 
     def spawned_by(self, band: Band) -> Reached:
         """Where a band's spawn table rolls each table, and yields each source; not what those roll."""
         if band.spawns is None:
             return {}
         here = (self.under.depths >= band.from_) & (self.under.depths <= band.to)
-        return self._reached_from(View("table", band.spawns), here, past_sources=False)
+        return self.reached_at(View("table", band.spawns), here, past_sources=False)
 
-    def _reached_from(self, start: View, where: BoolArray, past_sources: bool = True) -> Reached:
+    def reached_at(self, start: View, where: BoolArray, past_sources: bool = True) -> Reached:
+        """Where one view, rolled at some depths, rolls each table and source."""
         found: Reached = {}
         pending = [(start, where)]
         while pending:

@@ -10,10 +10,8 @@ from golddice.core.errors import TooLarge
 from golddice.core.game.models import Game
 from golddice.core.odds.kit.slots import SlotAlong, slots_of
 from golddice.core.odds.route.expectation import AtStop, Expectation
-from golddice.core.terms.conditions import Conditions
-from golddice.core.terms.resting import carries
-from golddice.core.terms.size import most_rolls
-from golddice.core.terms.stops import Stop, route_of, stops_of
+from golddice.core.terms.stops import route_of, stops_of
+from golddice.core.trial.kept_expected import carries_anything
 
 
 def route_odds(game: Game, name: str, kit: bool = False) -> dict[str, Any]:
@@ -31,18 +29,11 @@ def route_odds(game: Game, name: str, kit: bool = False) -> dict[str, Any]:
         named = [{"leg": stop.leg.id, "depth": stop.depth} for stop in stops]
         return {"method": "untold", "route": name, "why": str(error), "stops": named}
     found = [_plain(game, one) for one in told]
-    if kit and slots_of(game) and not _carries(game, stops):
-        slots = [SlotAlong(game, stops, slot) for slot in slots_of(game)]
+    if kit and slots_of(game) and not carries_anything(game, stops):
+        slots = {name: SlotAlong(game, stops, name).along() for name in slots_of(game)}
         for at, one in enumerate(found):
-            one["slots"] = {slot.name: vars(slot.after(at + 1)) for slot in slots}
+            one["slots"] = {name: vars(worn[at]) for name, worn in slots.items()}
     return {"method": "exact", "route": name, "stops": found}
-
-
-def _carries(game: Game, stops: list[Stop]) -> bool:
-    """Whether a player carries anything along the route."""
-    views = {(stop.depth, stop.flags, stop.view) for stop in stops if stop.view is not None}
-    under = [(Conditions(game, [depth], flags), view) for depth, flags, view in views]
-    return any(carries(one, most_rolls(one, view)) for one, view in under)
 
 
 def _plain(game: Game, at: AtStop) -> dict[str, Any]:

@@ -138,7 +138,10 @@ class Keeping:
                 ("left", p.S_LEFT),
             )
         }
+        lost = self._block(p.S_LOST, items)
         found |= {
+            "lost_units": lost.sum(1),
+            "lost_worth": lost @ np.array([item.value for item in keeps.goods]),
             "bought_sum": bought.sum(0),
             "refused_sum": refused.sum(0),
             "never_sum": ((refused > 0) & (bought == 0)).sum(0),

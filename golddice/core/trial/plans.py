@@ -171,8 +171,9 @@ class ViewPlan(Plan):
     def __init__(self, game: Game, trial: Trial) -> None:
         trial.check()
         self.game, self.trial, self._asked = game, trial, trial
-        self._under = Conditions(game, [trial.depth], trial.flags)
-        self.program: Compiled = compiled(self._under, trial.view, BARE)
+        self.view = trial.view
+        self.under = Conditions(game, [trial.depth], trial.flags)
+        self.program: Compiled = compiled(self.under, trial.view, BARE)
         self.items, self.events = self.program.items, trial.events
         self.keeps = self.program.keeps
         self.marks = checkpoints(trial.events)
@@ -190,7 +191,7 @@ class ViewPlan(Plan):
     @property
     def _ahead(self) -> Prospect:
         if self._prospect is None:
-            self._prospect = Prospect(Evaluator(self._under, detail=False), self._asked.view)
+            self._prospect = Prospect(Evaluator(self.under, detail=False), self._asked.view)
         return self._prospect
 
     def expected_item(self, at: int) -> Expected | None:

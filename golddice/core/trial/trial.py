@@ -14,6 +14,7 @@ import numpy as np
 from golddice.core.game.models import Game
 from golddice.core.stopping import Cancelled, Stop, go_on, stopped_by
 from golddice.core.trial.executors import cluster_executor, local_executor
+from golddice.core.trial.kept_expected import with_expected as with_expected_kit
 from golddice.core.trial.kernel import KERNEL_VERSION
 from golddice.core.trial.plans import (
     FEWEST_PLAYERS,
@@ -195,7 +196,8 @@ def report(plan: Plan, summary: Summary, *, with_expected: bool = True) -> dict[
         "untold": plan.why_untold() if with_expected and value is None else None,
     }
     if summary.kept is not None:
-        result |= summary.kept.told()
+        told = summary.kept.told()
+        result |= with_expected_kit(plan, told, summary.players) if with_expected else told
     if isinstance(plan.trial, RouteTrial) and with_expected:
         result["stops"] = plan.stops(summary)
         result["seconds_mean"] = summary.seconds_total / summary.players

@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field, model_validator
 from golddice.core.trial.trial import MOST_EVENTS, MOST_PLAYERS
 from golddice.server.schemas.common import DepthNumber, Seed, ShortText, Wire
 from golddice.server.schemas.games import EntryIn
+from golddice.server.schemas.kept import KeptParts
 from golddice.server.schemas.odds import ViewIn, Waits
 from golddice.server.schemas.rolls import RolledEvent
 
@@ -150,7 +151,7 @@ class TrialStop(BaseModel):
     value: Spread | None = None
 
 
-class TrialResult(BaseModel):
+class TrialResult(KeptParts):
     items: dict[str, TrialItem]
     tiers: dict[str, TrialTier] = {}
     value: Spread

@@ -81,6 +81,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/games/{game_id}/cells": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cells
+         * @description Whether what a container rolls fits into it, and one packing.
+         */
+        post: operations["cells_api_games__game_id__cells_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/games/{game_id}/changes": {
         parameters: {
             query?: never;
@@ -249,6 +269,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/games/{game_id}/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Kept
+         * @description What players keep in so many events of a source, or along a route.
+         */
+        post: operations["kept_api_games__game_id__kept_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/games/{game_id}/kit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Kit
+         * @description What is worn after so many events of a source, at every depth.
+         */
+        post: operations["kit_api_games__game_id__kit_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/games/{game_id}/meets": {
         parameters: {
             query?: never;
@@ -300,6 +360,26 @@ export interface paths {
         put?: never;
         /** Odds */
         post: operations["odds_api_games__game_id__odds_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/games/{game_id}/price": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Price
+         * @description What things cost that a parcel gives.
+         */
+        post: operations["price_api_games__game_id__price_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -820,6 +900,35 @@ export interface components {
             };
         };
         /**
+         * Bag
+         * @description `full_for_half`: the stop at which at least half have left something behind.
+         */
+        Bag: {
+            /** Along */
+            along: components["schemas"]["BagMark"][];
+            /** Cells */
+            cells: number;
+            /** Ever Full */
+            ever_full: number;
+            /** Full For Half */
+            full_for_half: number | null;
+        };
+        /** BagMark */
+        BagMark: {
+            /** At */
+            at: number;
+            /** Full */
+            full: number;
+            /** Mean */
+            mean: number;
+            /** P05 */
+            p05: number;
+            /** P50 */
+            p50: number;
+            /** P95 */
+            p95: number;
+        };
+        /**
          * Band
          * @description A named range of depth.
          */
@@ -899,6 +1008,15 @@ export interface components {
             /** To */
             to: number;
         };
+        /** Bought */
+        Bought: {
+            /** Bought */
+            bought: number;
+            /** Never */
+            never: number;
+            /** Refused */
+            refused: number;
+        };
         /**
          * ByDepth
          * @description Of an item or tier: chance of any and how many an event, by depth.
@@ -910,6 +1028,63 @@ export interface components {
             mean: number[];
             /** P Any */
             p_any: number[];
+        };
+        /** CellsIn */
+        CellsIn: {
+            /** Depth */
+            depth: number;
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["EntryIn"][];
+            /**
+             * Flags
+             * @default []
+             */
+            flags: string[];
+            /**
+             * Opening
+             * @default 0
+             */
+            opening: number;
+            /** Revision */
+            revision?: number | null;
+            /** Source */
+            source: string;
+        };
+        /** CellsOut */
+        CellsOut: {
+            /** Cells */
+            cells: [
+                number,
+                number
+            ];
+            /** Fits */
+            fits: number;
+            /** Fits Error */
+            fits_error: number;
+            /** Items */
+            items: {
+                [key: string]: number;
+            };
+            /** Lost Units */
+            lost_units: number;
+            /** Lost Worth */
+            lost_worth: number;
+            /** Lost Worth Error */
+            lost_worth_error: number;
+            packing: components["schemas"]["PackingOut"];
+            /** Players */
+            players: number;
+            /** Received Worth */
+            received_worth: number;
+            /** Revision */
+            revision: number;
+            /** Used */
+            used: {
+                [key: string]: number;
+            };
         };
         /** ChanceLine */
         ChanceLine: {
@@ -1020,6 +1195,24 @@ export interface components {
             value: components["schemas"]["DifferenceOut"];
             /** Why Unpaired */
             why_unpaired: string | null;
+        };
+        /** Complete */
+        Complete: {
+            /** At */
+            at: number;
+            /** Complete */
+            complete: number;
+        };
+        /** Cost */
+        Cost: {
+            /** Cost 50 */
+            cost_50: number | null;
+            /** Cost 90 */
+            cost_90: number | null;
+            /** Cost 99 */
+            cost_99: number | null;
+            /** Mean */
+            mean: number;
         };
         /**
          * Curve
@@ -1351,6 +1544,17 @@ export interface components {
             bytes: number;
             /** Seconds */
             seconds: number;
+        };
+        /** Exactly */
+        Exactly: {
+            /** Sets */
+            sets: {
+                [key: string]: components["schemas"]["SetExactly"];
+            };
+            /** Slots */
+            slots: {
+                [key: string]: components["schemas"]["SlotExactly"];
+            };
         };
         /** Fan */
         Fan: {
@@ -1807,6 +2011,130 @@ export interface components {
             /** Source */
             source: string;
         };
+        /** Kept */
+        Kept: {
+            bag: components["schemas"]["Bag"] | null;
+            /** Items */
+            items: {
+                [key: string]: components["schemas"]["KeptItem"];
+            };
+            openings: components["schemas"]["Openings"] | null;
+            worth: components["schemas"]["KeptItem"];
+        };
+        /**
+         * KeptIn
+         * @description Of a route; or of so many events of a source at a depth.
+         */
+        KeptIn: {
+            /** Depth */
+            depth?: number | null;
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["EntryIn"][];
+            /**
+             * Events
+             * @default 1
+             */
+            events: number;
+            /**
+             * Flags
+             * @default []
+             */
+            flags: string[];
+            /** Revision */
+            revision?: number | null;
+            /** Route */
+            route?: string | null;
+            /** Source */
+            source?: string | null;
+        };
+        /**
+         * KeptItem
+         * @description Units of one player on average: in the bag, put aside, sold; lost in a container, missed on the ground,
+         *     left behind for want of room.
+         */
+        KeptItem: {
+            /** Aside */
+            aside: number;
+            /** Bag */
+            bag: number;
+            /** Left */
+            left: number;
+            /** Lost */
+            lost: number;
+            /** Missed */
+            missed: number;
+            /** Sold */
+            sold: number;
+        };
+        /** KeptOut */
+        KeptOut: {
+            /** By Stops */
+            by_stops: boolean;
+            exact: components["schemas"]["Exactly"];
+            kept?: components["schemas"]["Kept"] | null;
+            /** Players */
+            players: number;
+            /** Properties */
+            properties?: {
+                [key: string]: components["schemas"]["PropertyKept"];
+            } | null;
+            purse?: components["schemas"]["Purse"] | null;
+            /** Received */
+            received: {
+                [key: string]: number;
+            };
+            /** Revision */
+            revision: number;
+            /** Sets */
+            sets?: {
+                [key: string]: components["schemas"]["SetKept"];
+            } | null;
+            /** Slots */
+            slots?: {
+                [key: string]: components["schemas"]["SlotKept"];
+            } | null;
+        };
+        /** KitAtDepth */
+        KitAtDepth: {
+            /** Depth */
+            depth: number;
+            /** Slots */
+            slots: {
+                [key: string]: components["schemas"]["WornExactly"];
+            };
+        };
+        /** KitIn */
+        KitIn: {
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["EntryIn"][];
+            /** Events */
+            events: number;
+            /**
+             * Flags
+             * @default []
+             */
+            flags: string[];
+            /** Revision */
+            revision?: number | null;
+            /** Source */
+            source: string;
+        };
+        /**
+         * KitOut
+         * @description `depths` is null where something is carried from event to event.
+         */
+        KitOut: {
+            /** Depths */
+            depths: components["schemas"]["KitAtDepth"][] | null;
+            /** Revision */
+            revision: number;
+        };
         /**
          * LaterOut
          * @description How the waits and the long run are known; `why` not exactly, `players` and `events` played.
@@ -1929,6 +2257,22 @@ export interface components {
             view: components["schemas"]["ViewIn"];
         };
         /**
+         * Mark
+         * @description After so many events; on a route after the stop of this number, from 0.
+         */
+        Mark: {
+            /** At */
+            at: number;
+            /** Mean */
+            mean: number;
+            /** P05 */
+            p05: number;
+            /** P50 */
+            p50: number;
+            /** P95 */
+            p95: number;
+        };
+        /**
          * MayMoveOut
          * @description What may move, before anything is worked out. `missed` are the targets for whose sake.
          */
@@ -2008,6 +2352,15 @@ export interface components {
         };
         /** Moments */
         Moments: {
+            /** Mean */
+            mean: number;
+            /** Sd */
+            sd: number;
+        };
+        /** Money */
+        Money: {
+            /** Along */
+            along: components["schemas"]["Mark"][];
             /** Mean */
             mean: number;
             /** Sd */
@@ -2111,6 +2464,13 @@ export interface components {
             sheet: components["schemas"]["SheetOut"];
             wait: components["schemas"]["WaitOut"] | null;
         };
+        /** Openings */
+        Openings: {
+            /** Mean */
+            mean: number;
+            /** Short */
+            short: number;
+        };
         /** Pace */
         Pace: {
             /** Events A Second */
@@ -2119,6 +2479,21 @@ export interface components {
             precision: number | null;
             /** Seconds Left */
             seconds_left: number | null;
+        };
+        /** PackingOut */
+        PackingOut: {
+            /** Lost */
+            lost: {
+                [key: string]: number;
+            };
+            /** Opening */
+            opening: number;
+            /** Purse */
+            purse: {
+                [key: string]: number;
+            };
+            /** Stacks */
+            stacks: components["schemas"]["StackOut"][];
         };
         /**
          * PickLine
@@ -2250,6 +2625,42 @@ export interface components {
             /** Item */
             item: string;
         };
+        /** PriceIn */
+        PriceIn: {
+            /** Depth */
+            depth: number;
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["EntryIn"][];
+            /**
+             * Flags
+             * @default []
+             */
+            flags: string[];
+            /** Revision */
+            revision?: number | null;
+            /** Source */
+            source: string;
+        };
+        /** PriceOut */
+        PriceOut: {
+            /** Amount */
+            amount: number;
+            /** Item */
+            item: string;
+            /** Items */
+            items: {
+                [key: string]: components["schemas"]["Cost"];
+            };
+            /** Method */
+            method: string;
+            /** Pays Back */
+            pays_back: number | null;
+            /** Revision */
+            revision: number;
+        };
         /**
          * Problem
          * @description Where something is wrong: an entity and a path within, or a path of a file.
@@ -2336,6 +2747,54 @@ export interface components {
             most?: number | null;
             /** Name */
             name: string;
+        };
+        /**
+         * PropertyKept
+         * @description `at_least`, `at_most`: the share at either bound; `beyond` how much it cuts off on average.
+         */
+        PropertyKept: {
+            /** Along */
+            along: components["schemas"]["Mark"][];
+            /** At Least */
+            at_least: number | null;
+            /** At Most */
+            at_most: number | null;
+            /** Beyond */
+            beyond: number;
+            /** Mean */
+            mean: number;
+            /** P05 */
+            p05: number;
+            /** P50 */
+            p50: number;
+            /** P95 */
+            p95: number;
+        };
+        /**
+         * Purse
+         * @description `bought`: by source with a price, of one player on average; `never` the share who could not buy at
+         *     all.
+         */
+        Purse: {
+            /** Bought */
+            bought: {
+                [key: string]: components["schemas"]["Bought"];
+            };
+            /** Money */
+            money: {
+                [key: string]: components["schemas"]["Money"];
+            };
+        };
+        /** Quantiles */
+        Quantiles: {
+            /** Mean */
+            mean: number;
+            /** P05 */
+            p05: number;
+            /** P50 */
+            p50: number;
+            /** P95 */
+            p95: number;
         };
         /**
          * Quantity
@@ -2759,6 +3218,49 @@ export interface components {
              */
             share: number;
         };
+        /** SetExactly */
+        SetExactly: {
+            /** Along */
+            along: components["schemas"]["Complete"][];
+            /** Complete */
+            complete: number;
+            /** First 50 */
+            first_50: number | null;
+            /** First 90 */
+            first_90: number | null;
+            /** First 99 */
+            first_99: number | null;
+        };
+        /**
+         * SetKept
+         * @description `last`: the share of those who have it complete for whom each piece came last.
+         */
+        SetKept: {
+            /** Along */
+            along: components["schemas"]["Complete"][];
+            /** Complete */
+            complete: number;
+            /** Expected */
+            expected?: number | null;
+            /** First 50 */
+            first_50: number | null;
+            /** First 90 */
+            first_90: number | null;
+            /** First 99 */
+            first_99: number | null;
+            /** Last */
+            last: {
+                [key: string]: number;
+            };
+            /** Of */
+            of: number;
+            /** Pieces */
+            pieces: number;
+            /** Spare */
+            spare: number | null;
+            /** Z */
+            z?: number | null;
+        };
         /**
          * Settings
          * @description What holds for the game as a whole.
@@ -2825,6 +3327,73 @@ export interface components {
                 [key: string]: components["schemas"]["TierOdds"];
             };
             value: components["schemas"]["ValueOdds"];
+        };
+        /**
+         * SlotExactly
+         * @description `chances`: that the event of a number is an upgrade; `next` of the one after the last.
+         */
+        SlotExactly: {
+            after?: components["schemas"]["WornExactly"] | null;
+            /**
+             * Along
+             * @default []
+             */
+            along: components["schemas"]["Mark"][];
+            /**
+             * Chances
+             * @default []
+             */
+            chances: [
+                number,
+                number
+            ][];
+            /** First 50 */
+            first_50?: number | null;
+            /** First 90 */
+            first_90?: number | null;
+            /** First 99 */
+            first_99?: number | null;
+            /** Next */
+            next?: number | null;
+        };
+        /** SlotKept */
+        SlotKept: {
+            /** Along */
+            along: components["schemas"]["SlotMark"][];
+            /** First 50 */
+            first_50: number | null;
+            /** First 90 */
+            first_90: number | null;
+            /** First 99 */
+            first_99: number | null;
+            /** Never Worn */
+            never_worn: number | null;
+            /** Tiers */
+            tiers: {
+                [key: string]: number;
+            };
+            upgrades: components["schemas"]["Quantiles"];
+            worn: components["schemas"]["WornNow"];
+        };
+        /**
+         * SlotMark
+         * @description `upgrades` since the mark before; `chance` that an event since then is one.
+         */
+        SlotMark: {
+            /** At */
+            at: number;
+            /** Chance */
+            chance: number | null;
+            /** Mean */
+            mean: number;
+            /** P05 */
+            p05: number;
+            /** P50 */
+            p50: number;
+            /** P95 */
+            p95: number;
+            /** Upgrades */
+            upgrades: number;
         };
         /**
          * Source
@@ -2955,6 +3524,23 @@ export interface components {
             players: number;
             /** Revision */
             revision: number;
+        };
+        /** StackOut */
+        StackOut: {
+            /** Column */
+            column: number;
+            /** Count */
+            count: number;
+            /** Height */
+            height: number;
+            /** Item */
+            item: string;
+            /** Row */
+            row: number;
+            /** Turned */
+            turned: boolean;
+            /** Width */
+            width: number;
         };
         /**
          * StandingOut
@@ -3464,16 +4050,30 @@ export interface components {
             items: {
                 [key: string]: components["schemas"]["TrialItem"];
             };
+            kept?: components["schemas"]["Kept"] | null;
             /** Players */
             players: {
                 [key: string]: components["schemas"]["TrialPlayer"];
             };
             /** Players Done */
             players_done?: number | null;
+            /** Properties */
+            properties?: {
+                [key: string]: components["schemas"]["PropertyKept"];
+            } | null;
+            purse?: components["schemas"]["Purse"] | null;
             /** Repeats */
             repeats?: number | null;
             /** Seconds Mean */
             seconds_mean?: number | null;
+            /** Sets */
+            sets?: {
+                [key: string]: components["schemas"]["SetKept"];
+            } | null;
+            /** Slots */
+            slots?: {
+                [key: string]: components["schemas"]["SlotKept"];
+            } | null;
             /** Stops */
             stops?: components["schemas"]["TrialStop"][] | null;
             /**
@@ -3803,6 +4403,36 @@ export interface components {
              * @default player
              */
             player: string;
+        };
+        /** WornExactly */
+        WornExactly: {
+            /** Mean */
+            mean: number;
+            /** P05 */
+            p05: number;
+            /** P50 */
+            p50: number;
+            /** P95 */
+            p95: number;
+            /** Upgrades */
+            upgrades: number;
+        };
+        /** WornNow */
+        WornNow: {
+            /** Expected Mean */
+            expected_mean?: number | null;
+            /** Mean */
+            mean: number;
+            /** P05 */
+            p05: number;
+            /** P50 */
+            p50: number;
+            /** P95 */
+            p95: number;
+            /** Sd */
+            sd: number;
+            /** Z */
+            z?: number | null;
         };
         /**
          * Yield
@@ -4319,6 +4949,113 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    cells_api_games__game_id__cells_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CellsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellsOut"];
                 };
             };
             /** @description not a request that can be read */
@@ -5348,6 +6085,220 @@ export interface operations {
             };
         };
     };
+    kept_api_games__game_id__kept_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    kit_api_games__game_id__kit_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitOut"];
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     what_is_met_api_games__game_id__meets_post: {
         parameters: {
             query?: never;
@@ -5584,6 +6535,113 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OddsOut"];
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    price_api_games__game_id__price_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PriceIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PriceOut"];
                 };
             };
             /** @description not a request that can be read */

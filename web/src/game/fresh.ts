@@ -29,12 +29,20 @@ export function freshTable(id: string, name: string): Table {
 
 export function freshSource(id: string, name: string): Source {
   const none = { depths: null, cells: null, charges: null, respawn_seconds: null, price: null }
-  return { ...none, id, name, kind: 'enemy', seconds: 5, drops: [], notes: '' }
+  return { ...none, missed: 0, id, name, kind: 'enemy', seconds: 5, drops: [], notes: '' }
 }
 
 export function freshItem(id: string, name: string, tier: string): Item {
   const size = { stack: 1, width: 1, height: 1 }
-  const rest = { tags: [], value: 0, abundance: 1, currency: false, slot: null, stats: {} }
+  const rest = {
+    tags: [],
+    value: 0,
+    abundance: 1,
+    currency: false,
+    slot: null,
+    stats: {},
+    effects: [],
+  }
   return { ...size, ...rest, id, name, tier }
 }
 

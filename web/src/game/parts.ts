@@ -9,6 +9,7 @@ const LISTS = {
   item: 'items',
   table: 'tables',
   source: 'sources',
+  property: 'properties',
   set: 'sets',
   route: 'routes',
   target: 'targets',

@@ -70,13 +70,13 @@ class Completion:
         event gives none of it, and the sign with which it counts."""
         count = 1 << len(self._pieces)
         masks = np.arange(count)
-        kept = np.ones((len(self._under.game.items), count))
+        kept: dict[int, FloatArray] = {}
         sizes = np.zeros(count, dtype=np.int64)
         for at, item in enumerate(self._pieces):
             inside = (masks >> at) & 1
-            kept[item] = 1.0 - inside
+            kept[item] = 1.0 - inside.astype(np.float64)
             sizes += inside
-        none = np.clip(Thinned(self._under, kept).view(self._view).real, 0.0, 1.0)
+        none = Thinned(self._under, kept).none(self._view, count)
         none[0] = 1.0
         with np.errstate(divide="ignore"):
             return np.maximum(np.log(none), -1e300), np.where(sizes % 2 == 0, 1.0, -1.0)

@@ -1,0 +1,109 @@
+"""Findings about what is kept: each seen where it holds, and gone when it is mended."""
+
+from __future__ import annotations
+
+import copy
+import unittest
+from typing import Any
+
+from golddice.core.findings import findings
+from golddice.core.game.editing import Entities, Entry
+from golddice.core.game.reading import read_game
+from tests.games import game_data, pick
+
+
+def told(data: dict[str, Any]) -> list[str]:
+    return [one.message for one in findings(read_game(data))]
+
+
+class Found(unittest.TestCase):
+    def setUp(self) -> None:
+        self.data = game_data([pick((1, "sand"), (1, "claw"), (1, "lens"), (1, "crown"))])
+        self.data["items"].append(
+            {"id": "coin", "name": "Coin", "tier": "silt", "value": 1, "currency": True}
+        )
+
+    def sees(self, words: str, data: dict[str, Any]) -> None:
+        self.assertTrue(any(words in one for one in told(data)), (words, told(data)))
+
+    def sees_not(self, words: str, data: dict[str, Any]) -> None:
+        self.assertFalse(any(words in one for one in told(data)), told(data))
+
+    def test_a_set_with_a_piece_nobody_can_receive_and_its_mend(self) -> None:
+        pieces = [{"item": "sand"}, {"item": "coin"}]
+        self.data["sets"] = [{"id": "pair", "name": "Pair", "items": pieces}]
+        game = read_game(self.data)
+        [found] = [one for one in findings(game) if one.kind == "set"]
+        self.assertEqual(found.path, "sets[0].items[1]")
+        assert found.mend is not None
+        entries = [Entry(one["kind"], one["id"], one["body"]) for one in found.mend.entries]
+        mended = Entities.of(game).edited(entries).game()
+        self.assertEqual([piece.item for piece in mended.sets[0].items], ["sand"])
+        self.assertFalse([one for one in findings(mended) if one.kind == "set"])
+
+    def test_properties_beyond_their_bounds(self) -> None:
+        effect = {"property": "breath", "amount": 40, "units": 3}
+        self.data["properties"] = [{"id": "breath", "name": "Breath", "base": 60, "most": 100}]
+        self.data["items"][0]["effects"] = [effect]
+        self.sees("all pieces together come to 180, 80 more than its most of 100", self.data)
+        self.data["items"][0]["effects"] = [{**effect, "amount": -20}]
+        self.sees("it can fall to 0: say its least", self.data)
+        self.data["properties"][0]["least"] = 10
+        self.sees("comes to 0, 10 below its least of 10", self.data)
+        self.data["properties"][0]["least"] = 0
+        self.assertFalse([one for one in findings(read_game(self.data)) if one.kind == "property"])
+
+    def test_a_score_for_a_stat_that_nothing_has(self) -> None:
+        self.data["scores"] = {"reach": 1.0}
+        self.sees("nothing that is worn has that stat", self.data)
+        self.data["items"][0] |= {"slot": "hand", "stats": {"reach": {"min": 1, "max": 2}}}
+        self.sees_not("nothing that is worn has that stat", self.data)
+
+    def test_a_slot_in_which_rarity_does_not_tell(self) -> None:
+        for item, stat in ((0, (1, 3)), (2, (1, 3.5))):
+            stats = {"reach": {"min": stat[0], "max": stat[1]}}
+            self.data["items"][item] |= {"slot": "hand", "stats": stats}
+        # Uniform on 1 to 3 is above uniform on 1 to 3.5 in 40 of 100.
+        self.sees("for hand, Silt scores as much as Pearl in 40 of 100", self.data)
+        self.data["items"][2]["stats"]["reach"]["max"] = 6
+        self.sees_not("scores as much as", self.data)
+
+    def test_a_drop_that_fills_the_bag(self) -> None:
+        leg = {"id": "a", "from": 1, "to": 1, "source": "crab"}
+        self.data["routes"] = [{"id": "way", "name": "Way", "bag": [3, 2], "legs": [leg]}]
+        self.data["tables"][0]["lines"][0]["yields"][0]["quantity"] = {"min": 1, "max": 6}
+        self.sees("6 Sand at once take 6 cells, and the bag of Way has 6", self.data)
+        self.data["items"][0]["stack"] = 6
+        self.sees_not("at once take", self.data)
+
+    def route(self, **more: Any) -> dict[str, Any]:
+        data = copy.deepcopy(self.data)
+        price = {"item": "coin", "amount": 100}
+        stall = {"id": "stall", "name": "Stall", "kind": "parcel", "price": price}
+        data["sources"].append({**stall, "drops": data["sources"][0]["drops"]})
+        legs = [{"id": "a", "from": 1, "to": 1, "source": "crab"}, *more.pop("before", [])]
+        legs.append({"id": "z", "from": 1, "to": 1, "source": "stall"})
+        data["routes"] = [{"id": "way", "name": "Way", "legs": legs, **more}]
+        return data
+
+    def test_a_price_nobody_can_pay(self) -> None:
+        self.sees("nobody can pay 100 Coin: along Way none is earned before", self.route())
+        self.sees_not("nobody can pay", self.route(purse={"coin": 100}))
+        self.sees("nobody can pay", self.route(purse={"coin": 99}))
+        sale = {"id": "s", "from": 1, "to": 1, "sells": {"item": "coin"}}
+        self.sees_not("nobody can pay", self.route(before=[sale]))
+        found = self.route()
+        found["tables"][0]["lines"].append({"id": "e", "weight": 1, "yields": [{"item": "coin"}]})
+        self.sees_not("nobody can pay", found)
+
+    def test_a_round_that_earns_without_end(self) -> None:
+        sale = {"id": "s", "from": 1, "to": 1, "sells": {"item": "coin", "share": 0.9}}
+        # A purchase brings (1 + 3 + 40 + 500) / 4 = 136 on average: 122.4 of it when sold.
+        self.sees("by buying Stall and selling what it gives: 22.4 Coin a round", self.route(before=[sale]))
+        sale["sells"]["share"] = 0.7  # type: ignore[index]
+        self.sees_not("without end", self.route(before=[sale]))
+        self.sees_not("without end", self.route())
+        found = self.route()
+        many = [{"item": "coin", "quantity": {"min": 500, "max": 500}}]
+        found["tables"][0]["lines"].append({"id": "e", "weight": 4, "yields": many})
+        self.sees("by buying Stall: 150 Coin a round", found)
