@@ -41,7 +41,8 @@ class Keeping:
         self._begin()
         shape = states.shape[0], marks
         self._at = 0
-        self._worn = np.zeros((*shape, len(self._keeps.kit)))
+        # On the way seven figures are enough; of what is worn in the end all are told.
+        self._worn = np.zeros((*shape, len(self._keeps.kit)), dtype=np.float32)
         self._money = np.zeros((*shape, len(self._keeps.money)), dtype=np.int64)
         self._cells = np.zeros(shape, dtype=np.int64)
         self._full = np.zeros(marks, dtype=np.int64)
@@ -149,7 +150,8 @@ class Keeping:
             "inside": self._clock(p.AT_INSIDE).copy(),
             "full_first": self._full_first,
             "full_sum": self._full,
-            "worn": self._worn,
+            "worn_at": self._worn,
+            "worn": self.players[0][:, :kit].copy(),
             "worn_by_item_sum": self._worn_items(worn),
             "upgrades": worn[:, :, p.W_UPGRADES].copy(),
             "upgrades_sum": self._upgrades,

@@ -14,7 +14,7 @@ from golddice.core.trial.tallies import WAITS, Spread, Tally, ranked
 MOST_KEPT_PLAYERS = 20_000  # whose ways are held, for quantiles along a route
 QUANTILES = (0.05, 0.5, 0.95)
 _TALLIED = ("upgrades", "upgraded_first", "complete", "full_first")
-_HELD = ("worn", "purse", "cells", "properties", "inside")
+_HELD = ("worn_at", "purse", "cells", "properties", "inside")
 _ITEM_SUMS = ("bag", "aside", "sold", "lost", "missed", "left")
 
 
@@ -39,8 +39,8 @@ class KeptSummary:
                 self._held[name].append(array[:room])
             if name in _TALLIED:
                 self._tally(name, np.asarray(array, dtype=np.int64))
-        for name in ("worn", "purse", "properties"):
-            self._spread(name, np.asarray(kept[name], dtype=np.float64)[:, -1])
+        for name, last in (("worn", kept["worn"]), ("purse", kept["purse"][:, -1])):
+            self._spread(name, np.asarray(last, dtype=np.float64))
         self.players += players
 
     def _tally(self, name: str, values: IntArray) -> None:
@@ -130,7 +130,7 @@ class KeptSummary:
         return {"money": money, "bought": bought}
 
     def _slot(self, at: int, name: str) -> dict[str, Any]:
-        ways, tried = self._ways("worn"), self._sums["tried_sum"][at]
+        ways, tried = self._ways("worn_at"), self._sums["tried_sum"][at]
         upgrades, first = self._tallies["upgrades"][at], self._tallies["upgraded_first"][at]
         steps = np.diff([0, *self._sums["upgrades_sum"][:, at]]) / self.players
         spans = np.diff([0, *self.marks])

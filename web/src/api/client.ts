@@ -1,40 +1,44 @@
 // One door to the server. Refusals come back as ApiError; a server that is down as Offline.
 import type { Asked } from '@/game/asked'
 import type {
+  CellsOut,
   ChangeIn,
   ChangeOut,
   CompareOut,
+  CompareTrials,
   DepthSheet,
   EntryIn,
+  Estimate,
   FindingsOut,
   Focus,
+  Frontier,
   GameBody,
   GameSummary,
   HistoryEntry,
   ItemView,
-  Frontier,
+  KeptOut,
+  KitOut,
   Lever,
   MayMove,
   Meets,
   OddsOut,
+  PriceOut,
   ProblemDetails,
   ProfileOut,
   RemovalIn,
+  Replay,
   RollOut,
+  RouteOdds,
   SpreadOut,
   StepIn,
-  TargetsOut,
-  TuneIn,
-  TuneOut,
-  TierView,
   Table,
-  CompareTrials,
-  Estimate,
-  Replay,
-  RouteOdds,
+  TargetsOut,
+  TierView,
   TrialIn,
   TrialOut,
   TrialSummary,
+  TuneIn,
+  TuneOut,
   UseOut,
   View,
 } from './types'
@@ -111,6 +115,16 @@ export interface WhereAsked extends Asked {
   flags: string[]
   swings: boolean
 }
+
+/** A source where one looks. */
+export interface AtSource {
+  source: string
+  depth: number
+  flags: string[]
+}
+
+/** A route, or so many events of a source. */
+export type KeptAsked = { route: string } | (AtSource & { events: number })
 
 export const api = {
   games: () => ask<GameSummary[]>('GET', '/games'),
@@ -208,6 +222,17 @@ export const api = {
     ask<TrialSummary>('POST', `/games/${id}/trials/${trial}/restore`),
   routeOdds: (id: string, asked: Asked & { route: string }, signal?: AbortSignal) =>
     ask<RouteOdds>('POST', `/games/${id}/route`, asked, signal),
+  kept: (id: string, asked: Asked & KeptAsked, signal?: AbortSignal) =>
+    ask<KeptOut>('POST', `/games/${id}/kept`, asked, signal),
+  kit: (
+    id: string,
+    asked: Asked & { source: string; events: number; flags: string[] },
+    signal?: AbortSignal,
+  ) => ask<KitOut>('POST', `/games/${id}/kit`, asked, signal),
+  cells: (id: string, asked: Asked & AtSource & { opening: number }, signal?: AbortSignal) =>
+    ask<CellsOut>('POST', `/games/${id}/cells`, asked, signal),
+  price: (id: string, asked: Asked & AtSource, signal?: AbortSignal) =>
+    ask<PriceOut>('POST', `/games/${id}/price`, asked, signal),
   cancelTrial: (id: string, trial: string) =>
     ask<undefined>('POST', `/games/${id}/trials/${trial}/cancel`),
   deleteTrial: (id: string, trial: string) =>

@@ -7,7 +7,7 @@ import { aboutDraft, useAbout, type About } from '@/game/asked'
 import { ahead, useGame, viewInSight } from '@/game/store'
 import { useLate } from '@/ui/useLate'
 import type { Focus, OddsOut, View } from './types'
-import { api, type Subject, type WhereAsked } from './client'
+import { api, type KeptAsked, type Subject, type WhereAsked } from './client'
 import { askAhead, inTurn, type Pace } from './lanes'
 
 /** Whether numbers on screen are of before, and those of now are still worked out: odds, or what else is
@@ -17,7 +17,7 @@ export function useStaleOdds(asked: Asking = 'odds'): boolean {
 }
 
 /** What a sheet's numbers come from. */
-export type Asking = 'odds' | 'depths' | 'targets' | 'route' | 'meets'
+export type Asking = 'odds' | 'depths' | 'targets' | 'route' | 'meets' | 'kept'
 
 /** What is looked at now: the game that it is of, the question's subject, and what it rests on. */
 function useLooked() {
@@ -253,6 +253,65 @@ export function useRouteOdds(route: string) {
     queryKey: ['route', id, route, content],
     queryFn: ({ signal }) =>
       inTurn('route', signal, () => api.routeOdds(id, { route, ...asked }, signal)),
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** What players keep along a route, or in so many events of a source at the depth in view. */
+export function useKept(of: { route: string } | { source: string; events: number } | null) {
+  const { asked, content } = useAbout()
+  const [id, depth, flags] = useGame(useShallow((state) => [state.id, state.depth, state.flags]))
+  const where = of && ('route' in of ? of : { ...of, depth, flags })
+  return useQuery({
+    queryKey: ['kept', id, where, content],
+    queryFn: ({ signal }) =>
+      inTurn('kept', signal, () => api.kept(id, { ...(where as KeptAsked), ...asked }, signal)),
+    enabled: where !== null,
+    retry: false,
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** What is worn after so many events of a source, at every depth. */
+export function useKit(source: string | null, events: number) {
+  const { asked, content } = useAbout()
+  const [id, flags] = useGame(useShallow((state) => [state.id, state.flags]))
+  return useQuery({
+    queryKey: ['kit', id, source, events, flags, content],
+    queryFn: ({ signal }) =>
+      inTurn('kit', signal, () =>
+        api.kit(id, { source: source ?? '', events, flags, ...asked }, signal),
+      ),
+    enabled: source !== null,
+    retry: false,
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** A container's cells at the depth in view, and one opening packed. */
+export function useCells(source: string, opening: number) {
+  const { asked, content } = useAbout()
+  const [id, depth, flags] = useGame(useShallow((state) => [state.id, state.depth, state.flags]))
+  return useQuery({
+    queryKey: ['cells', id, source, opening, depth, flags, content],
+    queryFn: ({ signal }) =>
+      inTurn('cells', signal, () =>
+        api.cells(id, { source, opening, depth, flags, ...asked }, signal),
+      ),
+    retry: false,
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** What things cost that a parcel gives at the depth in view. */
+export function usePrice(source: string) {
+  const { asked, content } = useAbout()
+  const [id, depth, flags] = useGame(useShallow((state) => [state.id, state.depth, state.flags]))
+  return useQuery({
+    queryKey: ['price', id, source, depth, flags, content],
+    queryFn: ({ signal }) =>
+      inTurn('price', signal, () => api.price(id, { source, depth, flags, ...asked }, signal)),
+    retry: false,
     placeholderData: keepPreviousData,
   })
 }

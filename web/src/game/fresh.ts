@@ -4,6 +4,8 @@ import type {
   EntryIn,
   GameBody,
   Item,
+  ItemSet,
+  Property,
   Quantity,
   Route,
   RouteLeg,
@@ -66,6 +68,14 @@ export function madeOf(parts: Parts, offers: { kind: string; name: string }[]): 
 
 export function freshRoute(id: string, name: string, legs: RouteLeg[]): Route {
   return { id, name, notes: '', flags: [], purse: {}, bag: null, legs }
+}
+
+export function freshSet(id: string, name: string): ItemSet {
+  return { id, name, items: [], effects: [], notes: '' }
+}
+
+export function freshProperty(id: string, name: string): Property {
+  return { id, name, base: 100, least: 0, most: null }
 }
 
 export function freshFlag(id: string): GameBody['flags'][number] {

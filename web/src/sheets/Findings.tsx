@@ -19,7 +19,7 @@ export function Findings({
   kind,
   id,
 }: {
-  kind: 'table' | 'source' | 'target' | 'route'
+  kind: 'table' | 'source' | 'target' | 'route' | 'set' | 'property'
   id: string
 }) {
   const { data } = useFindings()

@@ -11,6 +11,9 @@ export const SHEET_KINDS = [
   'target',
   'targets',
   'route',
+  'kit',
+  'set',
+  'property',
   'trial',
   'guide',
 ] as const

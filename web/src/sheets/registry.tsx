@@ -4,7 +4,16 @@ import type { ComponentType, ReactNode } from 'react'
 import { freshlyMade } from '@/app/shelf/adding'
 import type { Parts } from '@/game/parts'
 import { Reading } from '@/reading/Reading'
-import { AimMark, CurveMark, RouteMark, SourceMark, TableMark, TierMark } from '@/ui/Marks'
+import {
+  AimMark,
+  CurveMark,
+  PropertyMark,
+  RouteMark,
+  SetMark,
+  SourceMark,
+  TableMark,
+  TierMark,
+} from '@/ui/Marks'
 import { CurveSheet } from './curve/CurveSheet'
 import { DepthSheet } from './depth/DepthSheet'
 import { MeetsSheet } from './depth/MeetsSheet'
@@ -14,6 +23,9 @@ import { GuideSheet } from './guide/GuideSheet'
 import { ItemSheet } from './item/ItemSheet'
 import { TierSheet } from './item/TierSheet'
 import { ItemsSheet } from './items/ItemsSheet'
+import { KitSheet } from './kept/KitSheet'
+import { PropertySheet } from './kept/PropertySheet'
+import { SetSheet } from './kept/SetSheet'
 import type { SheetKind } from './kinds'
 import { RouteReading } from './route/RouteReading'
 import { RouteSheet } from './route/RouteSheet'
@@ -109,6 +121,22 @@ export const SHEETS: Record<SheetKind, SheetEntry> = {
     asks: 'route',
     found: { heading: 'Routes', things: (parts) => found(parts.route, () => <RouteMark />) },
     doings: [freshlyMade('route')],
+  },
+  kit: { Sheet: KitSheet, asks: 'kept' },
+  set: {
+    Sheet: SetSheet,
+    asks: 'kept',
+    found: { heading: 'Sets', things: (parts) => found(parts.set, () => <SetMark />) },
+    doings: [freshlyMade('set')],
+  },
+  property: {
+    Sheet: PropertySheet,
+    asks: 'kept',
+    found: {
+      heading: 'Properties',
+      things: (parts) => found(parts.property, () => <PropertyMark />),
+    },
+    doings: [freshlyMade('property')],
   },
   trial: { Sheet: TrialSheet, Beside: TrialReading },
   guide: {

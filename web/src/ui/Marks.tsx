@@ -198,3 +198,37 @@ export function RouteMark() {
     </svg>
   )
 }
+
+/** A set: pieces that touch. */
+export function SetMark() {
+  return (
+    <svg width="13" height="13" viewBox="0 0 16 16" aria-hidden className="shrink-0">
+      <path
+        d="M1.5 9h5.5v5.5H1.5z M9 9h5.5v5.5H9z M5.2 1.5h5.6V7H5.2z M8 7v2"
+        fill="none"
+        stroke="var(--color-muted)"
+        strokeWidth="1.3"
+      />
+    </svg>
+  )
+}
+
+/** A property: how far it is filled between its bounds. */
+export function PropertyMark() {
+  return (
+    <svg width="13" height="13" viewBox="0 0 16 16" aria-hidden className="shrink-0">
+      <path d="M2 2v12 M14 2v12" stroke="var(--color-muted)" strokeWidth="1.4" />
+      <path d="M2 8h7" stroke="var(--color-pine)" strokeWidth="3.4" />
+      <path d="M9 8h5" stroke="var(--color-ghost)" strokeWidth="1.4" />
+    </svg>
+  )
+}
+
+/** Kit: what is worn rises by steps. */
+export function KitMark() {
+  return (
+    <svg width="13" height="13" viewBox="0 0 16 16" aria-hidden className="shrink-0">
+      <path d="M1 13.5h4V9h4.5V5H15" fill="none" stroke="var(--color-pine)" strokeWidth="1.6" />
+    </svg>
+  )
+}

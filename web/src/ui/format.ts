@@ -60,6 +60,11 @@ export function signed(x: number, digits = 3): string {
   return (x < 0 ? '−' : '+') + figures(Math.abs(x), digits)
 }
 
+/** How many standard errors off, with its sign; nothing where it is not told. */
+export function zText(z: number | null | undefined): string {
+  return z === null || z === undefined ? '' : (z < 0 ? '−' : '+') + Math.abs(z).toFixed(2)
+}
+
 /** Read one depth of the game; a text says why it is none. */
 export function typedDepth(text: string, [from, to]: [number, number]): number | string {
   const typed = Number(text)

@@ -1,16 +1,25 @@
 // New things, and copies of things, from the shelf; each is opened once it is saved.
 import type { Curve, EntryIn, Route, Source, Table, Target } from '@/api/types'
 import { curveEntry, flatCurve } from '@/game/curves'
-import { freshFlag, freshItem, freshRoute, freshSource, freshTable } from '@/game/fresh'
+import {
+  freshFlag,
+  freshItem,
+  freshProperty,
+  freshRoute,
+  freshSet,
+  freshSource,
+  freshTable,
+} from '@/game/fresh'
 import { freshId } from '@/game/parts'
 import { show, useGame } from '@/game/store'
 import { commit } from '@/game/sync'
 import { newLeg, routeEntry } from '@/sheets/route/legs'
+import { propertyEntry, setEntry } from '@/sheets/kept/entries'
 import { sourceEntry } from '@/sheets/source/entries'
 import { tableEntry } from '@/sheets/table/lines'
 import { addTarget, targetEntry } from '@/sheets/target/edits'
 
-type Kind = 'table' | 'source' | 'curve' | 'target' | 'route'
+type Kind = 'table' | 'source' | 'curve' | 'target' | 'route' | 'set' | 'property'
 
 export async function addTable() {
   const id = freshId('new table', useGame.getState().parts.table)
@@ -49,6 +58,17 @@ export async function addRoute() {
   const id = freshId('new route', parts.route)
   const route = freshRoute(id, 'New route', [newLeg([], depth)])
   await saved('new route', 'route', id, routeEntry(route))
+}
+
+export async function addSet() {
+  const id = freshId('new set', useGame.getState().parts.set)
+  await saved('new set', 'set', id, setEntry(freshSet(id, 'New set')))
+}
+
+export async function addProperty() {
+  const id = freshId('new property', useGame.getState().parts.property)
+  const made = freshProperty(id, 'New property')
+  await saved('new property', 'property', id, propertyEntry(made))
 }
 
 export const copyRoute = (route: Route) =>
@@ -118,6 +138,8 @@ const MAKERS = {
   flag: addFlag,
   target: addTarget,
   route: addRoute,
+  set: addSet,
+  property: addProperty,
 }
 
 /** Making one, as a thing that can be done from anywhere. */

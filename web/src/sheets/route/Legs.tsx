@@ -6,8 +6,9 @@ import { EVENT_OF, quantityText, typedQuantity } from '@/game/words'
 import { Choice } from '@/ui/Choice'
 import { EditText } from '@/ui/EditText'
 import { FlagButtons } from '@/ui/FlagButtons'
-import { figures, typedDepth } from '@/ui/format'
+import { entered, figures, typedDepth } from '@/ui/format'
 import { Menu, Pop } from '@/ui/Menu'
+import { readChance } from '@/ui/numbers'
 import {
   doingOf,
   movedLeg,
@@ -159,6 +160,7 @@ function Leg({ leg, at, gained, onChange, onMove, onCopy, onDelete }: LegProps) 
         />
         {!isOne && doing !== NOTHING && ' each'}
         <Flags leg={leg} at={at} onChange={onChange} />
+        <Emptied leg={leg} at={at} onChange={onChange} />
         {gained !== null && (
           <span className="ml-2 whitespace-nowrap">
             +<b className="num text-ink">{figures(gained)}</b> {parts.settings.currency}
@@ -181,6 +183,66 @@ function Leg({ leg, at, gained, onChange, onMove, onCopy, onDelete }: LegProps) 
         ]}
       />
     </li>
+  )
+}
+
+/** What becomes of the bag after the leg. */
+function Emptied({ leg, at, onChange }: Pick<LegProps, 'leg' | 'at' | 'onChange'>) {
+  const { parts } = useGamePart('parts')
+  const money = [...parts.item.values()].filter((item) => item.currency)
+  const sells = leg.sells ?? null
+  const save = (changed: Partial<RouteLeg>) =>
+    void onChange('the bag after a leg', { ...leg, sells: null, stores: false, ...changed })
+  return (
+    <>
+      {sells || leg.stores ? '; then ' : ' '}
+      <Menu
+        label={`leg ${at + 1}, the bag after it`}
+        trigger={
+          <button
+            type="button"
+            className={sells || leg.stores ? 'choice text-ink' : 'label hover:text-ink'}
+          >
+            {sells
+              ? `sells the bag for ${parts.item.get(sells.item)?.name ?? sells.item}`
+              : leg.stores
+                ? 'puts the bag’s things aside'
+                : '+ bag'}
+          </button>
+        }
+        entries={[
+          { label: 'Keeps the bag', disabled: !sells && !leg.stores, run: () => save({}) },
+          {
+            label: 'Puts the bag’s things aside',
+            disabled: leg.stores,
+            run: () => save({ stores: true }),
+          },
+          ...money.map((item) => ({
+            label: `Sells the bag’s things for ${item.name}`,
+            disabled: sells?.item === item.id,
+            run: () => save({ sells: { item: item.id, share: sells?.share ?? 0.5 } }),
+          })),
+        ]}
+      />
+      {sells && (
+        <>
+          {' at '}
+          <EditText
+            label={`leg ${at + 1}, share of their worth`}
+            text={`${entered(100 * sells.share)} %`}
+            className="choice num text-ink"
+            inputClass="num w-16"
+            onCommit={(text) => {
+              const share = readChance(text)
+              return typeof share === 'string'
+                ? { message: share }
+                : onChange('share of a sale', { ...leg, sells: { ...sells, share } })
+            }}
+          />{' '}
+          of its worth
+        </>
+      )}
+    </>
   )
 }
 

@@ -1,15 +1,51 @@
 // What a player has along a route: at the end, or after any stop.
 import { useState } from 'react'
-import { useRouteOdds } from '@/api/queries'
+import { useKept, useRouteOdds } from '@/api/queries'
 import type { RouteStop } from '@/api/types'
 import type { Parts } from '@/game/parts'
 import { setDepth, useGame } from '@/game/store'
 import { figures, whole } from '@/ui/format'
 import { Hold } from '@/sheets/target/Hold'
 import { TierNamed } from '@/ui/Marks'
+import { KeptTold } from '@/sheets/kept/KeptTold'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
+import { stopsOf } from './legs'
 
 export function RouteReading({ id }: { id: string }) {
+  return (
+    <>
+      <Expected id={id} />
+      <Kept id={id} />
+    </>
+  )
+}
+
+/** What is kept, of some thousands who are played. */
+function Kept({ id }: { id: string }) {
+  const route = useGame((state) => state.parts.route.get(id))
+  const isKept =
+    route?.bag || Object.keys(route?.purse ?? {}).length || route?.legs.some((leg) => leg.sells)
+  const { data, error } = useKept(isKept ? { route: id } : null)
+  if (!route || !isKept) return null
+  if (error) return <p className="p-4 text-note text-muted">{error.message}</p>
+  if (!data) return null
+  return (
+    <section className="border-t border-hair p-4" aria-label="what is kept">
+      <p className="flex items-baseline justify-between text-small text-muted">
+        <span className="head">What is kept</span>
+        <span className="num">{whole(data.players)} played</span>
+      </p>
+      <KeptTold
+        kept={data}
+        name={route.name}
+        depths={stopsOf(route.legs).map((stop) => stop.depth)}
+        isNarrow
+      />
+    </section>
+  )
+}
+
+function Expected({ id }: { id: string }) {
   const parts = useGame((state) => state.parts)
   const { data } = useRouteOdds(id)
   const [chosen, setChosen] = useState<number | null>(null)

@@ -6,6 +6,7 @@ import { Findings } from '@/sheets/Findings'
 import { FlagButtons } from '@/ui/FlagButtons'
 import { Notes } from '@/ui/Notes'
 import { Title } from '@/sheets/Title'
+import { Carried } from './Carried'
 import { DiveProfile } from './DiveProfile'
 import { saveRoute } from './legs'
 import { Legs } from './Legs'
@@ -37,16 +38,20 @@ export function RouteSheet({ id }: { id: string }) {
             send players along it
           </button>
         </div>
-        {parts.flag.size > 0 && (
-          <p className="text-note text-muted">
-            Begins with{' '}
-            <FlagButtons
-              label="flags at the start"
-              set={route.flags}
-              onChange={(flags) => void saveRoute('flags at the start', { ...saved, flags })}
-            />
-          </p>
-        )}
+        <p className="text-note text-muted">
+          {parts.flag.size > 0 && (
+            <>
+              Begins with{' '}
+              <FlagButtons
+                label="flags at the start"
+                set={route.flags}
+                onChange={(flags) => void saveRoute('flags at the start', { ...saved, flags })}
+              />
+              ;{' '}
+            </>
+          )}
+          <Carried route={saved} />
+        </p>
       </header>
       <DepthFrame>
         <div className="flex gap-5 pl-3">

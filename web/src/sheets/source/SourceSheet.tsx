@@ -15,6 +15,8 @@ import { LimitsCell } from '@/sheets/table/LimitsCell'
 import { sourceEntry } from './entries'
 import { Shared } from './Shared'
 import { Findings } from '@/sheets/Findings'
+import { CellsDrawn } from '@/sheets/kept/CellsDrawn'
+import { PriceTold } from '@/sheets/kept/PriceTold'
 import { TableBlock } from '@/sheets/table/TableBlock'
 import { tableEntry } from '@/sheets/table/lines'
 import { EditText } from '@/ui/EditText'
@@ -23,11 +25,11 @@ import { SourceMark } from '@/ui/Marks'
 import { Notes } from '@/ui/Notes'
 import { Menu } from '@/ui/Menu'
 import { typedRange } from '@/ui/format'
-import {} from '@/ui/numbers'
 import { entered, figures, percent } from '@/ui/format'
 import { readChance, typedNumber } from '@/ui/numbers'
 import { Title } from '@/sheets/Title'
 import { Becoming } from '@/tuning/Becoming'
+import { Ground } from './Ground'
 import { KindFacts } from './KindFacts'
 
 export function SourceSheet({ id, fell }: { id: string; fell: Map<string, number> }) {
@@ -39,6 +41,8 @@ export function SourceSheet({ id, fell }: { id: string; fell: Map<string, number
     <div className="px-5 pb-10 pt-3">
       <Head source={source} sheet={data?.sheet} />
       {error && <p className="mt-2 text-bad">{error.message}</p>}
+      {source.cells && <CellsDrawn source={source.id} />}
+      {source.price && <PriceTold source={source.id} />}
       <div className="pt-1">
         <Findings kind="source" id={source.id} />
       </div>
@@ -131,6 +135,7 @@ function Head({ source, sheet }: { source: Source; sheet: SheetOdds | undefined 
           {sheet?.per_hour ? `, ${figures(sheet.per_hour)} an hour` : ''}
         </span>
         <KindFacts source={source} onSave={save} />
+        <Ground source={source} onSave={save} />
         <FlagBar />
         <AlongSwitch />
         <LongRunSwitch sheet={sheet} />

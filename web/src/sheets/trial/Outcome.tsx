@@ -6,11 +6,13 @@ import type { Parts } from '@/game/parts'
 import { setDepth, useGame } from '@/game/store'
 import { Bars, type Bin } from '@/plots/Bars'
 import { FanPlot } from '@/plots/Fan'
-import { figures, percent, whole } from '@/ui/format'
+import { figures, percent, whole, zText } from '@/ui/format'
 import { TierNamed } from '@/ui/Marks'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
+import { KeptTold } from '@/sheets/kept/KeptTold'
 import { aboutTrial, replay } from './about'
 import { ItemTable } from './ItemTable'
+import { KitAndSets } from './KitAndSets'
 
 export function Outcome({ trial, result }: { trial: TrialOut; result: TrialResult }) {
   const parts = useGame((state) => state.parts)
@@ -55,6 +57,17 @@ export function Outcome({ trial, result }: { trial: TrialOut; result: TrialResul
         </div>
       </section>
       {result.stops && <Stops stops={result.stops} parts={parts} name={trial.name} />}
+      {(result.kept ?? result.purse) && (
+        <section className="border-b border-hair py-3" aria-label="what is kept">
+          <p className="head">What is kept</p>
+          <KeptTold
+            kept={result}
+            name={trial.name}
+            depths={result.stops ? result.stops.map((stop) => stop.depth) : null}
+          />
+        </section>
+      )}
+      <KitAndSets result={result} parts={parts} name={trial.name} />
       <section className="border-b border-hair py-3" aria-label="tiers">
         <p className="head">Tiers</p>
         <Tiers result={result} parts={parts} name={trial.name} />
@@ -197,8 +210,4 @@ function Tiers({ result, parts, name }: { result: TrialResult; parts: Parts; nam
       keyOf={(row) => row.tier.id}
     />
   )
-}
-
-function zText(z: number | null | undefined): string {
-  return z === null || z === undefined ? '' : (z < 0 ? '−' : '+') + Math.abs(z).toFixed(2)
 }

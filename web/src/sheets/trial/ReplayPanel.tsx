@@ -152,6 +152,9 @@ function Replayed({ trial, player }: { trial: TrialOut; player: number }) {
   )
 }
 
+/** Its number; what a visit itself gives, and what was not paid for, has none. */
+const placeOf = ({ event }: ReplayedEvent) => (event > 0 ? event : event === 0 ? '' : 'met')
+
 function EventRow({
   event,
   trial,
@@ -173,7 +176,7 @@ function EventRow({
         className={`grid w-full grid-cols-[44px_34px_1fr_auto] items-center gap-2 text-left text-note ${isShown ? 'bg-gold-wash' : 'hover:bg-gold-wash'}`}
         onClick={onShow}
       >
-        <span className="num text-right text-muted">{event.event > 0 ? event.event : 'met'}</span>
+        <span className="num text-right text-muted">{placeOf(event)}</span>
         <span className="num text-right text-muted">{stop?.depth ?? ''}</span>
         <span className="flex min-w-0 items-center gap-1.5 truncate">
           {event.received.slice(0, 4).map((one, at) => (
@@ -183,7 +186,11 @@ function EventRow({
               {one.count > 1 && <span className="num">×{one.count}</span>}
             </span>
           ))}
-          {!event.received.length && <span className="italic text-muted">nothing</span>}
+          {!event.received.length && (
+            <span className="italic text-muted">
+              {event.event === 0 ? event.steps[0]?.text : 'nothing'}
+            </span>
+          )}
         </span>
         <span className="num">{event.value ? amount(event.value) : ''}</span>
       </button>

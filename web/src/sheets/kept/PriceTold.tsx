@@ -1,0 +1,89 @@
+// What one of each thing costs that a parcel gives, and how much of its price comes back.
+import { useState } from 'react'
+import { usePrice } from '@/api/queries'
+import { show, useGame } from '@/game/store'
+import { figures, percent, whole } from '@/ui/format'
+import { FoldButton } from '@/ui/Fold'
+import { TierNamed } from '@/ui/Marks'
+import { DataTable, type DataColumn } from '@/ui/table/DataTable'
+
+export function PriceTold({ source }: { source: string }) {
+  const parts = useGame((state) => state.parts)
+  const [open, setOpen] = useState(false)
+  const { data, error } = usePrice(source)
+  if (error) return <p className="py-1 text-note text-bad">{error.message}</p>
+  if (!data) return null
+  const money = parts.item.get(data.item)?.name ?? data.item
+  const rows = Object.entries(data.items)
+    .map(([id, cost]) => ({ id, item: parts.item.get(id), ...cost }))
+    .sort((a, b) => a.mean - b.mean)
+  const dearest = rows.at(-1)
+  type Row = (typeof rows)[number]
+  const paid = (q: 50 | 90 | 99): DataColumn<Row> => ({
+    id: `cost_${q}`,
+    head: `${q === 50 ? 'half' : `${q} of 100`} pay at most`,
+    value: (row) => row[`cost_${q}`],
+    cell: (row) => {
+      const cost = row[`cost_${q}`]
+      return cost === null ? 'never' : whole(cost)
+    },
+  })
+  return (
+    <section aria-label="what it costs" className="border-b border-hair py-2 text-note">
+      <p className="flex items-baseline gap-1.5 text-body">
+        <FoldButton open={open} onOpen={setOpen} label="costs by item" className="self-center" />
+        <span>
+          {data.pays_back !== null && (
+            <>
+              <b className="num">{percent(data.pays_back)}&#8239;%</b> of its price comes back
+            </>
+          )}
+          {dearest && (
+            <>
+              ; one {dearest.item?.name ?? dearest.id} costs{' '}
+              <b className="num">{whole(dearest.mean)}</b> {money} on average, one buyer in ten more
+              than{' '}
+              <b className="num">{dearest.cost_90 === null ? 'any' : whole(dearest.cost_90)}</b>
+            </>
+          )}
+          .
+        </span>
+        <span className="label ml-auto">{data.method}</span>
+      </p>
+      {open && (
+        <div className="max-h-64 overflow-auto">
+          <DataTable
+            label={`costs at ${parts.source.get(source)?.name ?? source}`}
+            rows={rows}
+            keyOf={(row) => row.id}
+            onOpen={(row) => show({ kind: 'item', id: row.id })}
+            columns={[
+              {
+                id: 'item',
+                head: 'one of',
+                align: 'left',
+                value: (row) => row.item?.name ?? row.id,
+                cell: (row) => (
+                  <TierNamed
+                    tier={parts.tier.get(row.item?.tier ?? '')}
+                    name={row.item?.name ?? row.id}
+                    small
+                  />
+                ),
+              },
+              {
+                id: 'mean',
+                head: `costs, ${money}`,
+                value: (row) => row.mean,
+                cell: (row) => figures(row.mean, 4),
+              },
+              paid(50),
+              paid(90),
+              paid(99),
+            ]}
+          />
+        </div>
+      )}
+    </section>
+  )
+}
