@@ -45,23 +45,29 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
         ("items", "items/catalogue"),
         ("flags", "flags/all"),
         ("trial", f"trial/{trial}"),
-        ("new-trial", "trial/new"),
-        ("route", "route/first-dive"),
+        ("route", "route/long-descent"),
+        ("set", "set/drowned-choir"),
         ("deck", "source/blind-pearl-shelf"),
         ("item", "item/beacon-lens"),
-        ("stat", "item/beacon-lens"),
         ("meets", "meets/here"),
         ("targets", "targets/all"),
         ("target", "target/eel-pays"),
     ):
         open_sheet(path)
+        if name == "route":
+            _wait_for(browser, "[aria-label='what is kept']", "cells in use")
+            time.sleep(1)
         if name == "deck":
             ActionChains(browser).send_keys("rr").perform()
             time.sleep(1)
-        if name == "stat":
-            browser.find_element(By.CSS_SELECTOR, "button[title^='reach: draw it']").click()
-            time.sleep(0.5)
         _save(browser, name)
+    open_sheet("kit/all")
+    Select(browser.find_element(By.CSS_SELECTOR, "[aria-label='of whom']")).select_by_visible_text(
+        "Silt crab"
+    )
+    _wait_for(browser, "main", "exact")
+    time.sleep(1.5)
+    _save(browser, "kit")
     open_sheet(f"trial/{_beside(client, game)}")
     _wait_for(browser, "main", "changed by more than noise")
     _save(browser, "beside-trial")

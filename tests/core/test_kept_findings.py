@@ -6,9 +6,13 @@ import copy
 import unittest
 from typing import Any
 
+from golddice.core.errors import GameError
 from golddice.core.findings import findings
 from golddice.core.game.editing import Entities, Entry
 from golddice.core.game.reading import read_game
+from golddice.core.tuning import standings
+from golddice.core.tuning.asking import Ask
+from golddice.core.tuning.proposal import propose
 from tests.games import game_data, pick
 
 
@@ -107,3 +111,75 @@ class Found(unittest.TestCase):
         many = [{"item": "coin", "quantity": {"min": 500, "max": 500}}]
         found["tables"][0]["lines"].append({"id": "e", "weight": 4, "yields": many})
         self.sees("by buying Stall: 150 Coin a round", found)
+
+
+class Wanted(unittest.TestCase):
+    """Targets of what is kept: where they stand, and that numbers are found for them."""
+
+    def setUp(self) -> None:
+        chances = {"sand": 0.2, "claw": 0.1, "lens": 0.05}
+        lines = [{"id": name, "chance": one, "yields": [{"item": name}]} for name, one in chances.items()]
+        self.data = game_data([{"id": "bits", "name": "Bits", "rule": "each", "lines": lines}])
+        self.data["items"].append(
+            {"id": "coin", "name": "Coin", "tier": "silt", "value": 1, "currency": True}
+        )
+        self.data["items"][0] |= {"slot": "hand", "stats": {"reach": {"min": 1, "max": 2}}}
+        self.data["sets"] = [{"id": "pair", "name": "Pair", "items": [{"item": "sand"}, {"item": "claw"}]}]
+        self.data["sources"][0] |= {"price": {"item": "coin", "amount": 30}, "cells": [1, 1]}
+
+    def target(self, figure: str, wanted: float, **more: Any) -> dict[str, Any]:
+        one = {"id": "t", "name": "T", "source": "crab", "figure": figure, "wanted": wanted, "depths": [1, 1]}
+        return {**self.data, "targets": [{**one, **more}]}
+
+    def stands(self, data: dict[str, Any]) -> float:
+        [found] = standings(read_game(data))
+        self.assertIsNone(found.untold)
+        return found.figures[0]
+
+    def test_where_they_stand(self) -> None:
+        cost = self.target("cost", 600, item="lens")
+        self.assertAlmostEqual(self.stands(cost), 600.0)
+        done = (1 - 0.8**10) * (1 - 0.9**10)
+        self.assertAlmostEqual(self.stands(self.target("complete", 0.5, set="pair", events=10)), done)
+        ups = sum((1 - 0.8**k) / k for k in range(1, 11))
+        self.assertAlmostEqual(self.stands(self.target("upgrades", 2, slot="hand", events=10)), ups)
+        # One cell holds one of the three: all fits unless two or more come.
+        fits = 0.8 * 0.9 * 0.95 + 0.2 * 0.9 * 0.95 + 0.8 * 0.1 * 0.95 + 0.8 * 0.9 * 0.05
+        self.assertAlmostEqual(self.stands(self.target("fits", 0.9)), fits, delta=0.02)
+
+    def test_numbers_are_found(self) -> None:
+        for data in (
+            self.target("cost", 300, item="lens"),
+            self.target("complete", 0.8, set="pair", events=10, tolerance=0.001),
+            self.target("upgrades", 2, slot="hand", events=10, tolerance=0.001),
+        ):
+            found = propose(read_game(data), Ask())
+            with self.subTest(data["targets"][0]["figure"]):
+                self.assertEqual((found.status, found.untold), ("met", {}))
+                self.assertTrue(standings(found.game)[0].is_met)
+
+    def test_what_is_only_played_is_left_out_by_name(self) -> None:
+        found = propose(read_game(self.target("fits", 1.0)), Ask())
+        self.assertIn("are played", found.untold["t"])
+
+    def test_a_figure_wants_its_thing(self) -> None:
+        for words, more in (
+            ("is of a set", self.target("complete", 0.5)),
+            ("is of a slot", self.target("upgrades", 0.5)),
+            ("name it, and no", self.target("share", 0.5, set="pair", tier="silt", item="sand")),
+            ("only a source", {**self.target("fits", 1), "targets": []}),
+        ):
+            if words == "only a source":
+                more["targets"] = [{"id": "t", "name": "T", "table": "bits", "figure": "fits", "wanted": 1}]
+            with self.subTest(words), self.assertRaisesRegex(GameError, words):
+                read_game(more)
+
+    def test_an_edit_of_the_set_or_of_a_score_is_seen(self) -> None:
+        data = self.target("upgrades", 2, slot="hand", events=10)
+        before = self.stands(data)
+        data["scores"] = {"reach": -1.0}
+        self.assertNotEqual(self.stands(data), before)
+        data = self.target("complete", 0.5, set="pair", events=10)
+        before = self.stands(data)
+        data["sets"] = [{**data["sets"][0], "items": [{"item": "sand"}]}]
+        self.assertGreater(self.stands(data), before)

@@ -351,6 +351,8 @@ class Soundness(unittest.TestCase):
     def test_every_figure_is_of_something(self) -> None:
         every = set(Target.model_fields["figure"].annotation.__args__)  # type: ignore[union-attr]
         for figure in sorted(every):
+            if figure in ("cost", "fits", "complete", "upgrades"):
+                continue  # of what is kept: see test_kept_findings
             of: dict[str, Any] = {"item": None}
             if KINDS[figure].of in ("thing", "group", "tier"):
                 of["tier"] = "pearl"

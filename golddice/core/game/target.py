@@ -30,6 +30,10 @@ Figure = Literal[
     "least",
     "most",
     "below",
+    "cost",
+    "fits",
+    "complete",
+    "upgrades",
 ]
 Amount = Annotated[float, Field(ge=0, le=1e15, allow_inf_nan=False)]
 
@@ -37,13 +41,13 @@ Amount = Annotated[float, Field(ge=0, le=1e15, allow_inf_nan=False)]
 @dataclass(frozen=True)
 class FigureKind:
     """What a figure can be of: a `thing` (an item, a tier or a tag), a `group` (a tier or a tag), a `tier`
-    alone, the whole `event`, or a `part` of it (a line or a drop).
+    alone, the whole `event`, a `part` of it (a line or a drop), a `set`, or a `slot` of what is worn.
 
     long_run : whether there is one of the long run. after : whether it is after so many events.
     on_route : whether there is one after a whole route.
     """
 
-    of: Literal["thing", "group", "tier", "event", "part"]
+    of: Literal["thing", "group", "tier", "event", "part", "set", "slot"]
     long_run: bool = False
     after: bool = False
     on_route: bool = False
@@ -68,7 +72,14 @@ FIGURES: dict[str, FigureKind] = {
     "least": FigureKind("thing"),
     "most": FigureKind("thing"),
     "below": FigureKind("tier"),
+    # Of what is kept: what one costs that is bought, whether a container holds all, sets and kit.
+    "cost": FigureKind("thing"),
+    "fits": FigureKind("event"),
+    "complete": FigureKind("set", after=True),
+    "upgrades": FigureKind("slot", after=True),
 }
+OF_SOURCES = frozenset({"per-hour", "value-per-hour", "cost", "fits"})
+KEPT = frozenset({"fits", "complete", "upgrades"})
 PROMISES = frozenset({"least", "most", "below"})
 ORDERS = frozenset({"never-falls", "never-rises"})
 
@@ -85,9 +96,9 @@ class Target(Part):
 
     Of one event of a `source`, of one execution of a `table`, or of what a `route` has given by its end; of
     an `item`, of any item of a `tier` or with a `tag`, or of the event's value. A `wait` is the event by
-    which `sure` % of players have one; a `spread`, `none` and `less` are after so many `events`. Only depths
-    at which the source is met count; without `depths` all of them. A side `never-falls` or `never-rises`
-    wants the figure in order along the depths, and no number.
+    which `sure` % of players have one; a `spread`, `none`, `less`, `complete` (of a `set`) and `upgrades` (of
+    a `slot`) are after so many `events`. Only depths at which the source is met count; without `depths` all
+    of them. A side `never-falls` or `never-rises` wants the figure in order along the depths, and no number.
     """
 
     id: Id
@@ -99,6 +110,8 @@ class Target(Part):
     item: Annotated[Id, Names("item", gone="marked")] | None = None
     tier: Annotated[Id, Names("tier", gone="marked")] | None = None
     tag: Tag | None = None
+    set: Annotated[Id, Names("set", gone="marked")] | None = None
+    slot: Name | None = None
     sure: Literal[50, 90, 99] = 50
     spread: Literal["cv", "sd", "p95/p5"] = "cv"
     events: Annotated[int, Field(ge=1, le=1_000_000)] = 1
@@ -130,8 +143,8 @@ class Target(Part):
         if [self.source, self.table, self.route].count(None) != 2:
             yield "a target is of one source, of one table or of one route"
         yield from self._of_what(kind)
-        if self.source is None and self.figure.endswith("per-hour"):
-            yield "only a source has events by the hour; choose a figure of one event"
+        if self.source is None and self.figure in OF_SOURCES:
+            yield f"only a source has “{self.figure}”; name one, or choose another figure"
         if self.long_run and not kind.long_run:
             yield f"“{self.figure}” is told of a fresh player; take long_run out"
         if self.route is not None:
@@ -149,10 +162,14 @@ class Target(Part):
             yield f"“{self.figure}” is of a tier or a tag; name it, and no item"
         elif kind.of == "tier" and (things != 1 or self.tier is None):
             yield f"“{self.figure}” is of a tier; name it, and nothing else"
-        elif kind.of in ("event", "part") and things:
-            yield f"“{self.figure}” is of the whole event; take the item, tier or tag out"
+        elif kind.of in ("event", "part", "set", "slot") and things:
+            yield f"“{self.figure}” is of the event as a whole; take the item, tier or tag out"
         if (kind.of == "part") != (self.swing_of is not None):
             yield "“swing-of” is of a line or a drop, and it alone; name it as swing_of"
+        if (kind.of == "set") != (self.set is not None):
+            yield "“complete” is of a set, and it alone; name it as set"
+        if (kind.of == "slot") != (self.slot is not None):
+            yield "“upgrades” is of a slot, and it alone; name it as slot"
 
     def _of_route(self, kind: FigureKind) -> Iterator[str]:
         if not kind.on_route:

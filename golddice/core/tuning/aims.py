@@ -36,7 +36,11 @@ _STEP = 1e-5
 _NEAR = 0.01  # of a coordinate: rows with more room than this are not looked at by differences
 _MOST_NEAR = 2
 _AGAINST = 1e-4
-_CHANCES = frozenset({"chance", "one-in", "wait", "none", "share", "worth", "less", "swing-of"})
+_CHANCES = frozenset(
+    {"chance", "one-in", "wait", "none", "share", "worth", "less", "swing-of", "cost", "complete"}
+)
+_NOT_NOTED = frozenset({"less", "swing-of", "complete", "upgrades"})
+_READ_AS_CHANCE = frozenset({"one-in", "wait", "none", "cost"})
 _AFTER_EVENTS = frozenset({"none", "spread"})
 Scale = Literal["odds", "log"]
 
@@ -160,7 +164,7 @@ class Aim:
         target = self.target
         if target.figure == "spread" and target.spread == "p95/p5":
             return _coordinate(figures.leaning_ratio(target, where), self.scale)
-        if target.figure in ("one-in", "wait", "none"):
+        if target.figure in _READ_AS_CHANCE:
             target = target.model_copy(update={"figure": "chance"})
         return _coordinate(figures.of(target, where), self.scale)
 
@@ -245,6 +249,8 @@ def aims_of(book: Book, target: Target) -> list[Aim]:
     where = asked_at(under, target)
     if not where.any() or target.is_promise:
         return []
+    if target.figure == "fits":
+        raise TooLarge("what fits is known from openings that are played, not exactly: no numbers are found")
     low, high = bounds_of(target)
     held = target.route is None and carries(under, most_rolls(under, target.view))
     is_noted = not ((target.long_run or target.figure in _AFTER_EVENTS) and held) and _can_be_noted(target)
@@ -255,6 +261,9 @@ def aims_of(book: Book, target: Target) -> list[Aim]:
     if target.figure == "none" and held:
         return [Aim(target, where, _odds(1 - high), _odds(1 - low), "odds", False, target.events)]
     if target.figure in _CHANCES:
+        if target.figure == "cost":
+            price = figures.price(target)
+            low, high = (one / price if price > 0 else np.inf for one in (low, high))
         low, high = _as_chance(under, target, low, high)
         # An event is whole, so that a wait of exactly so many leaves room for a hair.
         hair = HAIR if target.figure == "wait" else 0.0
@@ -273,7 +282,7 @@ def bounds_of(target: Target) -> tuple[float, float]:
 
 
 def _as_chance(under: Conditions, target: Target, low: float, high: float) -> tuple[float, float]:
-    if target.figure == "one-in":
+    if target.figure in ("one-in", "cost"):
         return (1.0 / high if high > 0 else 1.0), (1.0 / low if low > 0 else 1.0)
     if target.figure == "wait":
         return _chance_of_wait(target, low, high)
@@ -309,7 +318,7 @@ def _of_order(target: Target, where: BoolArray, is_noted: bool, held: bool) -> A
     if target.figure == "wait" and held:
         raise TooLarge("waits that rest on what is carried are not put in order")
     steps = 1 if target.side == "never-falls" else -1
-    if target.figure in ("one-in", "wait", "none"):
+    if target.figure in _READ_AS_CHANCE:
         steps = -steps  # what is read is the chance, which falls where these rise
     scale: Scale = "odds" if target.figure in _CHANCES else "log"
     by = target.events if target.figure == "none" and held else None
@@ -334,7 +343,7 @@ def _figure(noted: Noted, target: Target) -> Node:
     under, tape = noted.under, noted.tape
     values = under.item_values
     mine = counted(under, target)
-    if target.figure in ("chance", "one-in", "wait", "none"):
+    if target.figure in ("chance", *_READ_AS_CHANCE):
         return noted.hit(mine)
     if target.figure == "share":
         return tape.over(noted.mean(mine), noted.mean(np.ones_like(values)))
@@ -354,7 +363,7 @@ def _figure(noted: Noted, target: Target) -> Node:
 
 def _can_be_noted(target: Target) -> bool:
     """Whether a tape has the figure: no whole distributions, no routes, no parts of a variance."""
-    if target.route is not None or target.figure in ("less", "swing-of"):
+    if target.route is not None or target.figure in _NOT_NOTED:
         return False
     return target.figure != "spread" or target.spread != "p95/p5"
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.errors import TooLarge
+from golddice.core.forecast.openings import openings_of
 from golddice.core.game.models import Game
 from golddice.core.game.target import SwingOf, Target
 from golddice.core.game.views import View
@@ -19,6 +20,8 @@ from golddice.core.odds.depths.along import all_depths
 from golddice.core.odds.depths.depth_odds import DepthOdds
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.waits import events_to_first
+from golddice.core.odds.kit.sets import Completion, is_told
+from golddice.core.odds.kit.slots import Slot
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.pace import events_per_hour
 from golddice.core.terms.resting import carries
@@ -30,6 +33,7 @@ NEVER = float("inf")
 _GRID = 1 << 19  # the finest grid that the whole distribution of a value is laid on
 _ENDS = np.array([0.05, 0.95])
 _TIE = 1e-9
+_OPENINGS = 4_000
 
 
 class Figures:
@@ -73,6 +77,10 @@ class Figures:
                 return self._shares_of_swing(target, where)
             case "least" | "most" | "below":
                 return self._promises(target, where)
+            case "cost":
+                return self.price(target) * _one_in(self._chances(target)[where])
+            case "fits" | "complete" | "upgrades":
+                return self._kept(target, where)
         return self._of_units(target, self._units(target, where))
 
     def way(self, target: Target, row: int) -> Path:
@@ -214,6 +222,31 @@ class Figures:
             return np.array([found.most])
 
         return np.asarray(self._by_depth(target, where, extreme)[0])
+
+    def price(self, target: Target) -> float:
+        """What an event of its source costs. Raises TooLarge where that is nothing."""
+        found = self.under.source(target.view.id).price
+        if found is None:
+            raise TooLarge(f"“{target.view.id}” has no price any more")
+        return float(found.amount)
+
+    def _kept(self, target: Target, where: BoolArray) -> FloatArray:
+        """Of what is kept; of kit and sets only where nothing is carried."""
+        if target.figure != "fits" and self._carries(target):
+            raise TooLarge("something is carried from event to event: a trial tells it")
+        one = next((one for one in self.under.game.sets if one.id == target.set), None)
+        if one is not None and not is_told(one):
+            raise TooLarge("a set with more than one of a piece, or many pieces, is told by a trial")
+
+        def figure(prospect: Prospect) -> FloatArray:
+            alone = prospect.under
+            if target.figure == "fits":
+                return np.array([openings_of(alone, target.view.id, _OPENINGS).fits])
+            if one is not None:
+                return np.array([Completion(alone, target.view, one).after(target.events)])
+            return np.array([Slot(alone, target.view, str(target.slot)).after(target.events)[1]])
+
+        return np.asarray(self._by_depth(target, where, figure)[0])
 
     def _reach(self, target: Target, alone: Conditions) -> Reach:
         return reach(alone, target.view, self._counts(target))

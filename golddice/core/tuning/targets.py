@@ -6,6 +6,7 @@ found again (`terms.kept`).
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable, Collection
 from dataclasses import dataclass, replace
 from typing import Any
@@ -15,10 +16,10 @@ import numpy as np
 from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import Game
-from golddice.core.game.target import Target
+from golddice.core.game.target import KEPT, Target
 from golddice.core.odds.depths.along import met_at
 from golddice.core.terms.conditions import Conditions
-from golddice.core.terms.kept import Kept, sign_of
+from golddice.core.terms.kept import Kept, Sign, sign_of
 from golddice.core.terms.size import sign_of_view
 from golddice.core.tuning.along_routes import end_of, sign_of_route
 from golddice.core.tuning.figures import Figures
@@ -129,12 +130,20 @@ def _standing(book: Figures, target: Target, pause: Callable[[], None]) -> Stand
     rests_on = (
         sign_of_view(book.under, target.view) if route is None else sign_of_route(book.under.game, route)
     )
-    key = ("standing", sign_of((target,)), rests_on)
+    key = ("standing", sign_of((target,)), rests_on, _kept_sign(book.under.game, target))
     found: Standing | None = STANDINGS.peek(key)
     if found is None:
         found = STANDINGS.get(key, lambda: _worked_out(book, target))
         pause()
     return found
+
+
+def _kept_sign(game: Game, target: Target) -> Sign | None:
+    """What figures of what is kept rest on besides: items as they are worn and packed, scores, the set."""
+    if target.figure not in KEPT:
+        return None
+    sets = [one for one in game.sets if one.id == target.set]
+    return sign_of((*game.items, *sets), (json.dumps(game.scores),))
 
 
 def _worked_out(book: Figures, target: Target) -> Standing:

@@ -6,11 +6,14 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from golddice.core.errors import QueryError
+from golddice.core.sheets.kept.bag import bag
 from golddice.core.sheets.kept.container import container
 from golddice.core.sheets.kept.keeping import kept_along, kept_of, kit_by_depth
 from golddice.core.sheets.kept.parcel import parcel
 from golddice.server.bench import Bench
 from golddice.server.schemas.kept import (
+    BagIn,
+    BagOut,
     CellsIn,
     CellsOut,
     KeptIn,
@@ -54,6 +57,15 @@ def cells(game_id: str, asked: CellsIn, bench: Bench) -> CellsOut:
     with bench.in_turn():
         found = container(game, asked.source, depth=asked.depth, flags=asked.flags, opening=asked.opening)
     return CellsOut.model_validate({"revision": loaded.revision, **found})
+
+
+@router.post("/bag")
+def packed_bag(game_id: str, asked: BagIn, bench: Bench) -> BagOut:
+    """One player's bag on a route, packed."""
+    loaded, game = bench.asked_of(game_id, asked)
+    with bench.in_turn():
+        found = bag(game, asked.route, asked.player)
+    return BagOut.model_validate({"revision": loaded.revision, **found})
 
 
 @router.post("/price")

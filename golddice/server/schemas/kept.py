@@ -248,6 +248,25 @@ class CellsOut(BaseModel):
     packing: PackingOut
 
 
+class BagIn(Asked):
+    route: str
+    player: Annotated[int, Field(ge=0, le=10**6)] = 0
+
+
+class BagOut(BaseModel):
+    """After stop `stop`, from 0, where it holds the most; `left_at` is the first at which something stayed
+    behind."""
+
+    revision: int
+    player: int
+    cells: tuple[int, int]
+    stop: int
+    left_at: int | None
+    stacks: list[StackOut]
+    lost: dict[str, int]
+    purse: dict[str, int]
+
+
 class PriceIn(Asked):
     source: str
     depth: DepthNumber

@@ -1,6 +1,7 @@
 // One door to the server. Refusals come back as ApiError; a server that is down as Offline.
 import type { Asked } from '@/game/asked'
 import type {
+  BagOut,
   CellsOut,
   ChangeIn,
   ChangeOut,
@@ -231,6 +232,8 @@ export const api = {
   ) => ask<KitOut>('POST', `/games/${id}/kit`, asked, signal),
   cells: (id: string, asked: Asked & AtSource & { opening: number }, signal?: AbortSignal) =>
     ask<CellsOut>('POST', `/games/${id}/cells`, asked, signal),
+  bag: (id: string, asked: Asked & { route: string; player: number }, signal?: AbortSignal) =>
+    ask<BagOut>('POST', `/games/${id}/bag`, asked, signal),
   price: (id: string, asked: Asked & AtSource, signal?: AbortSignal) =>
     ask<PriceOut>('POST', `/games/${id}/price`, asked, signal),
   cancelTrial: (id: string, trial: string) =>

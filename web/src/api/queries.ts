@@ -303,6 +303,19 @@ export function useCells(source: string, opening: number) {
   })
 }
 
+/** The bag of one player on a route, packed. */
+export function useBag(route: string, player: number) {
+  const { asked, content } = useAbout()
+  const id = useGame((state) => state.id)
+  return useQuery({
+    queryKey: ['bag', id, route, player, content],
+    queryFn: ({ signal }) =>
+      inTurn('bag', signal, () => api.bag(id, { route, player, ...asked }, signal)),
+    retry: false,
+    placeholderData: keepPreviousData,
+  })
+}
+
 /** What things cost that a parcel gives at the depth in view. */
 export function usePrice(source: string) {
   const { asked, content } = useAbout()

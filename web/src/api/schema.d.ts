@@ -81,6 +81,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/games/{game_id}/bag": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Packed Bag
+         * @description One player's bag on a route, packed.
+         */
+        post: operations["packed_bag_api_games__game_id__bag_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/games/{game_id}/cells": {
         parameters: {
             query?: never;
@@ -913,6 +933,23 @@ export interface components {
             /** Full For Half */
             full_for_half: number | null;
         };
+        /** BagIn */
+        BagIn: {
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["EntryIn"][];
+            /**
+             * Player
+             * @default 0
+             */
+            player: number;
+            /** Revision */
+            revision?: number | null;
+            /** Route */
+            route: string;
+        };
         /** BagMark */
         BagMark: {
             /** At */
@@ -927,6 +964,36 @@ export interface components {
             p50: number;
             /** P95 */
             p95: number;
+        };
+        /**
+         * BagOut
+         * @description After stop `stop`, from 0, where it holds the most; `left_at` is the first at which something stayed
+         *     behind.
+         */
+        BagOut: {
+            /** Cells */
+            cells: [
+                number,
+                number
+            ];
+            /** Left At */
+            left_at: number | null;
+            /** Lost */
+            lost: {
+                [key: string]: number;
+            };
+            /** Player */
+            player: number;
+            /** Purse */
+            purse: {
+                [key: string]: number;
+            };
+            /** Revision */
+            revision: number;
+            /** Stacks */
+            stacks: components["schemas"]["StackOut"][];
+            /** Stop */
+            stop: number;
         };
         /**
          * Band
@@ -3685,9 +3752,9 @@ export interface components {
          *
          *     Of one event of a `source`, of one execution of a `table`, or of what a `route` has given by its end; of
          *     an `item`, of any item of a `tier` or with a `tag`, or of the event's value. A `wait` is the event by
-         *     which `sure` % of players have one; a `spread`, `none` and `less` are after so many `events`. Only depths
-         *     at which the source is met count; without `depths` all of them. A side `never-falls` or `never-rises`
-         *     wants the figure in order along the depths, and no number.
+         *     which `sure` % of players have one; a `spread`, `none`, `less`, `complete` (of a `set`) and `upgrades` (of
+         *     a `slot`) are after so many `events`. Only depths at which the source is met count; without `depths` all of
+         *     them. A side `never-falls` or `never-rises` wants the figure in order along the depths, and no number.
          */
         Target: {
             /**
@@ -3709,7 +3776,7 @@ export interface components {
              * Figure
              * @enum {string}
              */
-            figure: "chance" | "one-in" | "wait" | "none" | "mean" | "per-hour" | "share" | "worth" | "value" | "value-per-hour" | "cv" | "spread" | "less" | "swing-of" | "least" | "most" | "below";
+            figure: "chance" | "one-in" | "wait" | "none" | "mean" | "per-hour" | "share" | "worth" | "value" | "value-per-hour" | "cv" | "spread" | "less" | "swing-of" | "least" | "most" | "below" | "cost" | "fits" | "complete" | "upgrades";
             /**
              * Flags
              * @default []
@@ -3740,12 +3807,16 @@ export interface components {
             notes: string;
             /** Route */
             route?: string | null;
+            /** Set */
+            set?: string | null;
             /**
              * Side
              * @default near
              * @enum {string}
              */
             side: "near" | "at-least" | "at-most" | "never-falls" | "never-rises";
+            /** Slot */
+            slot?: string | null;
             /** Source */
             source?: string | null;
             /**
@@ -4949,6 +5020,113 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    packed_bag_api_games__game_id__bag_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BagIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BagOut"];
                 };
             };
             /** @description not a request that can be read */

@@ -6,14 +6,17 @@ import type { Parts } from './parts'
 import { eventWords, lineName, ROLL } from './words'
 
 export type Figure = Target['figure']
-/** What a figure is of: an item, a tier or a tag; a tier or a tag; a tier alone; the whole event; a part. */
-export type FigureOf = 'thing' | 'group' | 'tier' | 'event' | 'part'
+/** What a figure is of: an item, a tier or a tag; a tier or a tag; a tier alone; the whole event; a part;
+ * a set; a slot of what is worn. */
+export type FigureOf = 'thing' | 'group' | 'tier' | 'event' | 'part' | 'set' | 'slot'
 
 interface Kind {
   of: FigureOf
   /** Entered and told in percent. */
   inPercent: boolean
   perHour: boolean
+  /** Only a source has it. */
+  ofSource: boolean
   longRun: boolean
   /** After so many events. */
   after: boolean
@@ -27,6 +30,7 @@ const kind = (of: FigureOf, more: Partial<Kind> = {}): Kind => ({
   of,
   inPercent: false,
   perHour: false,
+  ofSource: false,
   longRun: false,
   after: false,
   onRoute: false,
@@ -40,11 +44,11 @@ export const FIGURES: Record<Figure, Kind> = {
   chance: kind('thing', { inPercent: true }),
   none: kind('thing', { inPercent: true, after: true }),
   mean: kind('thing', { longRun: true, onRoute: true }),
-  'per-hour': kind('thing', { longRun: true, perHour: true }),
+  'per-hour': kind('thing', { longRun: true, perHour: true, ofSource: true }),
   share: kind('group', { inPercent: true, longRun: true, onRoute: true }),
   worth: kind('group', { inPercent: true, longRun: true, onRoute: true }),
   value: kind('event', { longRun: true, onRoute: true }),
-  'value-per-hour': kind('event', { longRun: true, perHour: true }),
+  'value-per-hour': kind('event', { longRun: true, perHour: true, ofSource: true }),
   cv: kind('event', { onRoute: true }),
   spread: kind('event', { after: true }),
   less: kind('event', { inPercent: true, after: true }),
@@ -52,6 +56,10 @@ export const FIGURES: Record<Figure, Kind> = {
   least: kind('thing', { promise: true }),
   most: kind('thing', { promise: true }),
   below: kind('tier', { promise: true }),
+  cost: kind('thing', { ofSource: true }),
+  fits: kind('event', { inPercent: true, ofSource: true }),
+  complete: kind('set', { inPercent: true, after: true }),
+  upgrades: kind('slot', { after: true }),
 }
 
 /** A figure as the beginning of a sentence that goes on with what it is of. */
@@ -75,6 +83,10 @@ export function figureWords(figure: Figure, source: Source | undefined, isRoute 
     least: `the fewest that ${a} can give of`,
     most: `the most that ${a} can give of`,
     below: `the most that ${a} can give of anything below`,
+    cost: 'what it costs to have one of',
+    fits: `the chance that all of ${a} fits`,
+    complete: `the chance to have complete, after some ${many}, the set`,
+    upgrades: `how many upgrades come, in some ${many}, for`,
   }[figure]
 }
 
@@ -98,6 +110,8 @@ export function thingName(parts: Parts, target: Target): string {
   if (target.item) return parts.item.get(target.item)?.name ?? target.item
   if (target.tag) return `anything of “${target.tag}”`
   if (target.swing_of) return partName(parts, target)
+  if (target.set) return parts.set.get(target.set)?.name ?? target.set
+  if (target.slot) return target.slot
   if (target.tier) return `any ${parts.tier.get(target.tier)?.name ?? target.tier}`
   return ''
 }
@@ -113,6 +127,11 @@ function partName(parts: Parts, { swing_of: of, source }: Target): string {
   const drop = parts.source.get(source ?? '')?.drops.find((one) => one.id === of.part)
   return parts.table.get(drop?.table ?? '')?.name ?? of.part
 }
+
+/** Every slot of what is worn. */
+export const slotsOf = (parts: Parts): string[] => [
+  ...new Set([...parts.item.values()].flatMap((item) => (item.slot ? [item.slot] : []))),
+]
 
 /** Every part that the swing of a target's event can come from. */
 export function partsOf(parts: Parts, target: Target): { table: string | null; part: string }[] {

@@ -7,6 +7,7 @@ import { useGame, useGamePart } from '@/game/store'
 import { commit } from '@/game/sync'
 import { EVENT_OF } from '@/game/words'
 import { SpanPlot } from '@/plots/Span'
+import { Hold } from '@/sheets/target/Hold'
 import { EditText } from '@/ui/EditText'
 import { entered, figures, percent, whole } from '@/ui/format'
 import { TierMark } from '@/ui/Marks'
@@ -86,7 +87,7 @@ function SlotBlock({ slot, subject, kept, exact, deep }: SlotProps) {
     <section aria-label={`slot ${slot}`} className="border-b border-hair py-3">
       <div className="flex flex-wrap items-baseline gap-x-4">
         <h2 className="name text-heading">{slot}</h2>
-        <Sentence kept={kept} exact={exact} unit={unit} />
+        <Sentence {...{ slot, subject, kept, exact, unit }} />
       </div>
       <div className="mt-1 grid grid-cols-2 gap-6">
         <div>
@@ -103,14 +104,14 @@ function SlotBlock({ slot, subject, kept, exact, deep }: SlotProps) {
         </div>
         {exact?.chances.length ? (
           <div>
-            <p className="label">chance that the {unit} of a number is an upgrade, exactly</p>
+            <p className="label">chance that the {unit} of a number is an upgrade, %, exactly</p>
             <SpanPlot
               name={`upgrades in ${slot}`}
               says={`The next is an upgrade in ${percent(exact.next)} of 100`}
               unit={unit}
               isLog
-              written={(value) => `${percent(value)} %`}
-              points={exact.chances.map(([at, mean]) => ({ at, mean }))}
+              written={(value) => `${figures(value)} %`}
+              points={exact.chances.map(([at, chance]) => ({ at, mean: 100 * chance }))}
             />
           </div>
         ) : (
@@ -162,10 +163,14 @@ function upgradesOfMedian(points: { at: number; upgrades: number }[]): number[] 
 }
 
 function Sentence({
+  slot,
+  subject,
   kept,
   exact,
   unit,
 }: {
+  slot: string
+  subject: Subject
   kept: SlotKept
   exact: SlotExactly | undefined
   unit: string
@@ -177,7 +182,17 @@ function Sentence({
       <span className="num">
         {figures((after ?? kept.worn).p05)} to {figures((after ?? kept.worn).p95)}
       </span>{' '}
-      for nine in ten; after <b className="num">{figures(after?.upgrades ?? kept.upgrades.mean)}</b>{' '}
+      for nine in ten; after{' '}
+      <Hold
+        {...(subject.source !== null && { source: subject.source })}
+        wish={
+          after && subject.source !== null
+            ? { figure: 'upgrades', slot, events: subject.events, wanted: after.upgrades }
+            : null
+        }
+      >
+        {figures(after?.upgrades ?? kept.upgrades.mean)}
+      </Hold>{' '}
       upgrades, the first{' '}
       {kept.first_50 === null ? (
         'for fewer than half'

@@ -2,6 +2,7 @@
 import { useState } from 'react'
 import { usePrice } from '@/api/queries'
 import { show, useGame } from '@/game/store'
+import { Hold } from '@/sheets/target/Hold'
 import { figures, percent, whole } from '@/ui/format'
 import { FoldButton } from '@/ui/Fold'
 import { TierNamed } from '@/ui/Marks'
@@ -75,7 +76,15 @@ export function PriceTold({ source }: { source: string }) {
                 id: 'mean',
                 head: `costs, ${money}`,
                 value: (row) => row.mean,
-                cell: (row) => figures(row.mean, 4),
+                cell: (row) => (
+                  <Hold
+                    isPlain
+                    source={source}
+                    wish={{ figure: 'cost', item: row.id, wanted: row.mean }}
+                  >
+                    {figures(row.mean, 4)}
+                  </Hold>
+                ),
               },
               paid(50),
               paid(90),

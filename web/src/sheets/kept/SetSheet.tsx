@@ -6,6 +6,7 @@ import { show, useGame } from '@/game/store'
 import { EVENT_OF, itemByName } from '@/game/words'
 import { SpanPlot } from '@/plots/Span'
 import { Findings } from '@/sheets/Findings'
+import { Hold } from '@/sheets/target/Hold'
 import { Title } from '@/sheets/Title'
 import { EditText } from '@/ui/EditText'
 import { entered, figures, percent, whole } from '@/ui/format'
@@ -246,8 +247,17 @@ function Completion({ one, subject, kept, exact }: CompletionProps) {
   return (
     <>
       <p className="mt-1 text-lead leading-6">
-        <b className="num">{percent(exact?.complete ?? kept.complete)}&#8239;%</b> of {player}s have
-        it complete in the end
+        <Hold
+          {...(subject.source !== null && { source: subject.source })}
+          wish={
+            exact && subject.source !== null
+              ? { figure: 'complete', set: one.id, events: subject.events, wanted: exact.complete }
+              : null
+          }
+        >
+          {percent(exact?.complete ?? kept.complete)}&#8239;%
+        </Hold>{' '}
+        of {player}s have it complete in the end
         {kept.spare !== null && (
           <>
             , with <b className="num">{figures(kept.spare)}</b> spare pieces by then

@@ -7,6 +7,7 @@ import { setDepth, useGame } from '@/game/store'
 import { figures, whole } from '@/ui/format'
 import { Hold } from '@/sheets/target/Hold'
 import { TierNamed } from '@/ui/Marks'
+import { BagDrawn } from '@/sheets/kept/BagDrawn'
 import { KeptTold } from '@/sheets/kept/KeptTold'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 import { stopsOf } from './legs'
@@ -28,19 +29,21 @@ function Kept({ id }: { id: string }) {
   const { data, error } = useKept(isKept ? { route: id } : null)
   if (!route || !isKept) return null
   if (error) return <p className="p-4 text-note text-muted">{error.message}</p>
-  if (!data) return null
+  if (!data)
+    return (
+      <p className="border-t border-hair p-4 text-note text-muted">
+        Some thousands are sent along it, to see what they keep.
+      </p>
+    )
+  const depths = stopsOf(route.legs).map((stop) => stop.depth)
   return (
     <section className="border-t border-hair p-4" aria-label="what is kept">
       <p className="flex items-baseline justify-between text-small text-muted">
         <span className="head">What is kept</span>
         <span className="num">{whole(data.players)} played</span>
       </p>
-      <KeptTold
-        kept={data}
-        name={route.name}
-        depths={stopsOf(route.legs).map((stop) => stop.depth)}
-        isNarrow
-      />
+      {route.bag && <BagDrawn route={id} depths={depths} />}
+      <KeptTold kept={data} name={route.name} depths={depths} isNarrow />
     </section>
   )
 }

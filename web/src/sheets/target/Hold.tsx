@@ -3,10 +3,11 @@ import type { ReactNode } from 'react'
 import { useGame, viewInSight } from '@/game/store'
 import { holdAsItStands, type Wish } from './edits'
 
-/** Of what is in view, unless a route is named. */
+/** Of what is in view, unless a route or a source is named. */
 export function Hold({
   wish,
   route,
+  source,
   className = '',
   isPlain = false,
   after = '',
@@ -15,6 +16,7 @@ export function Hold({
   /** Null where there is nothing to hold. */
   wish: Wish | null
   route?: string
+  source?: string
   className?: string
   /** In the weight of what stands around it. */
   isPlain?: boolean
@@ -24,7 +26,12 @@ export function Hold({
 }) {
   const view = useGame(viewInSight)
   const weight = isPlain ? 'font-normal' : 'font-bold'
-  const of = route === undefined ? view : ({ kind: 'route', id: route } as const)
+  const of =
+    route !== undefined
+      ? ({ kind: 'route', id: route } as const)
+      : source !== undefined
+        ? ({ kind: 'source', id: source } as const)
+        : view
   if (!wish || !of)
     return (
       <>

@@ -8,6 +8,7 @@ import {
   figureWords,
   isOrder,
   partsOf,
+  slotsOf,
   thingName,
   typedWanted,
   wantedShort,
@@ -221,8 +222,10 @@ function FigureChoice({ target, onSave }: { target: Target; onSave: Save }) {
   const { parts } = useGamePart('parts')
   const source = parts.source.get(target.source ?? '')
   const figures = (Object.keys(FIGURES) as Figure[]).filter((figure) => {
-    const { perHour, onRoute } = FIGURES[figure]
-    return target.route ? onRoute : source || !perHour
+    const { ofSource, onRoute, of } = FIGURES[figure]
+    if (of === 'set' && !parts.set.size) return false
+    if (of === 'slot' && !slotsOf(parts).length) return false
+    return target.route ? onRoute : source || !ofSource
   })
   return (
     <Choice
@@ -239,8 +242,8 @@ function FigureChoice({ target, onSave }: { target: Target; onSave: Save }) {
 function ThingChoice({ target, onSave }: { target: Target; onSave: Save }) {
   const { parts } = useGamePart('parts')
   const every = things(parts, target)
-  const { item, tier, tag, swing_of } = target
-  const isLost = !item && !tier && !tag && !swing_of
+  const { item, tier, tag, swing_of, set, slot } = target
+  const isLost = !item && !tier && !tag && !swing_of && !set && !slot
   const options = Object.fromEntries(every.map((one) => [thingKey(one), thingName(parts, one)]))
   return (
     <Choice
@@ -259,6 +262,8 @@ function ThingChoice({ target, onSave }: { target: Target; onSave: Save }) {
 function things(parts: Parts, target: Target): Target[] {
   const { of } = FIGURES[target.figure]
   if (of === 'part') return partsOf(parts, target).map((swing_of) => ({ ...target, swing_of }))
+  if (of === 'set') return [...parts.set.keys()].map((set) => ({ ...target, set }))
+  if (of === 'slot') return slotsOf(parts).map((slot) => ({ ...target, slot }))
   const none = { ...target, item: null, tier: null, tag: null }
   const tiers = [...parts.tier.keys()].map((tier) => ({ ...none, tier }))
   if (of === 'tier') return tiers
@@ -268,7 +273,9 @@ function things(parts: Parts, target: Target): Target[] {
   return [...groups, ...[...parts.item.keys()].map((item) => ({ ...none, item }))]
 }
 
-function thingKey({ item, tier, tag, swing_of }: Target): string {
+function thingKey({ item, tier, tag, swing_of, set, slot }: Target): string {
+  if (set) return `set/${set}`
+  if (slot) return `slot/${slot}`
   if (swing_of) return `part/${swing_of.table ?? ''}/${swing_of.part}`
   return item ? `item/${item}` : tag ? `tag/${tag}` : `tier/${tier}`
 }

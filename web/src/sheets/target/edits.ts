@@ -9,6 +9,7 @@ import {
   figureWords,
   isOrder,
   partsOf,
+  slotsOf,
   targetView,
   thingName,
   wantedWords,
@@ -37,6 +38,8 @@ export function withFigure(parts: Parts, target: Target, figure: Figure): Target
     figure,
     ...thingFor(parts, target, of),
     swing_of: first ?? null,
+    set: of === 'set' ? (target.set ?? parts.set.keys().next().value ?? null) : null,
+    slot: of === 'slot' ? (target.slot ?? slotsOf(parts)[0] ?? null) : null,
     events: after ? Math.max(target.events, AFTER) : 1,
     side: promise ? (PROMISED[figure] ?? 'at-most') : target.side,
     long_run: longRun && target.long_run,
@@ -55,7 +58,7 @@ function thingFor(
   of: FigureOf,
 ): Pick<Target, 'item' | 'tier' | 'tag'> {
   const none = { item: null, tier: null, tag: null }
-  if (of === 'event' || of === 'part') return none
+  if (['event', 'part', 'set', 'slot'].includes(of)) return none
   if (of === 'thing' && target.item) return { ...none, item: target.item }
   if (of !== 'tier' && target.tag) return { ...none, tag: target.tag }
   const highest = [...parts.tier.keys()].at(-1) ?? null
@@ -78,9 +81,9 @@ export function withView(
     ...whole,
     ...thingFor(parts, target, FIGURES[target.figure].of),
   }
-  const { perHour, onRoute, of: thing } = FIGURES[target.figure]
+  const { ofSource, onRoute, of: thing } = FIGURES[target.figure]
   if (thing === 'part') return withFigure(parts, changed, kind === 'route' ? 'value' : 'swing-of')
-  const fits = kind === 'route' ? onRoute : kind === 'source' || !perHour
+  const fits = kind === 'route' ? onRoute : kind === 'source' || !ofSource
   if (fits) return renamed(parts, target, changed)
   return withFigure(parts, changed, thing === 'event' ? 'value' : 'mean')
 }
@@ -89,8 +92,9 @@ const plainSide = (target: Target) => (isOrder(target) ? 'near' : target.side)
 
 /** The target of another item, tier, tag or part. */
 export function withThing(parts: Parts, target: Target, thing: Target): Target {
-  const { item, tier, tag, swing_of } = thing
-  return renamed(parts, target, { ...target, item, tier, tag, swing_of, gone: stillGone(target) })
+  const { item, tier, tag, swing_of, set, slot } = thing
+  const of = { item, tier, tag, swing_of, set, slot }
+  return renamed(parts, target, { ...target, ...of, gone: stillGone(target) })
 }
 
 /** What it is about is there again, unless that was its source, table or route. */
