@@ -50,15 +50,8 @@ class Slot:
 
     def none_above(self, knots: FloatArray) -> NoneAbove:
         """Chance that no unit of the slot in one event scores more, in these pieces."""
-        edges, nodes = grid(knots)
-        points = np.concatenate([edges, nodes.ravel()])
-        kept = {
-            at: np.concatenate([score.at_most(points), score.at_most(edges, below=True)])
-            for at, score in self._items
-        }
-        found = Thinned(self.under, kept).none(self.view, points.size + edges.size)
-        at, inside, before = np.split(found, [edges.size, points.size])
-        return NoneAbove(edges, at, before, inside.reshape(nodes.shape))
+        asked = _Asked.of(self._items, knots)
+        return asked.told(Thinned(self.under, asked.kept).none(self.view, asked.size))
 
     def after(self, events: int) -> tuple[Worn, float]:
         """What is worn after so many events, and how many of them were upgrades."""
@@ -71,6 +64,51 @@ class Slot:
     def first(self, sure: float) -> int | None:
         """By which event so many players have their first upgrade."""
         return events_to_first(1.0 - float(self._none_above.at[0]), sure)
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """The scores at which a slot is looked at in its pieces: at their ends, inside, and before their ends; and
+    the chance of a unit of each of its items to score no more."""
+
+    edges: FloatArray
+    nodes: FloatArray
+    kept: dict[int, FloatArray]
+
+    @staticmethod
+    def of(items: Sequence[tuple[int, Score]], knots: FloatArray) -> _Asked:
+        edges, nodes = grid(knots)
+        points = np.concatenate([edges, nodes.ravel()])
+        kept = {
+            at: np.concatenate([score.at_most(points), score.at_most(edges, below=True)])
+            for at, score in items
+        }
+        return _Asked(edges, nodes, kept)
+
+    @property
+    def size(self) -> int:
+        return self.nodes.size + 2 * self.edges.size
+
+    def told(self, found: FloatArray) -> NoneAbove:
+        ends = self.edges.size
+        at, inside, before = np.split(found, [ends, ends + self.nodes.size])
+        return NoneAbove(self.edges, at, before, inside.reshape(self.nodes.shape))
+
+
+def slots_at(under: Conditions, view: View, names: Sequence[str]) -> list[Slot]:
+    """Several slots in the same event, worked out in one go: what the event gives is gone through once."""
+    slots = [Slot(under, view, name) for name in names]
+    asked = [_Asked.of(slot._items, slot.knots) for slot in slots]
+    ends = np.cumsum([0, *(one.size for one in asked)])
+    kept: dict[int, FloatArray] = {}
+    for one, start in zip(asked, ends, strict=False):
+        for at, chances in one.kept.items():
+            kept[at] = np.ones(int(ends[-1]))
+            kept[at][start : start + one.size] = chances
+    found = Thinned(under, kept).none(view, int(ends[-1]))
+    for slot, one, part in zip(slots, asked, np.split(found, ends[1:-1]), strict=True):
+        slot.__dict__["_none_above"] = one.told(part)
+    return slots
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from golddice.core.errors import TooLarge
 from golddice.core.game.models import Game
 from golddice.core.game.views import View
 from golddice.core.odds.kit.sets import Completion, is_told
-from golddice.core.odds.kit.slots import Slot, SlotAlong, slots_of
+from golddice.core.odds.kit.slots import Slot, SlotAlong, slots_at, slots_of
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.resting import carries
@@ -64,16 +64,16 @@ def kit_by_depth(
 ) -> list[dict[str, Any]] | None:
     """What is worn after so many events at each depth of the game, exactly; None where something is carried
     somewhere. Raises UnknownThing and TooLarge."""
-    found, view = [], View("source", source)
+    found, view, names = [], View("source", source), slots_of(game)
     for depth in range(game.depth.from_, game.depth.to + 1):
         go_on()
         under = Conditions(game, [depth], flags)
         if carries(under, most_rolls(under, view)):
             return None
         slots = {}
-        for name in slots_of(game):
-            worn, upgrades = Slot(under, view, name).after(events)
-            slots[name] = {**vars(worn), "upgrades": upgrades}
+        for slot in slots_at(under, view, names):
+            worn, upgrades = slot.after(events)
+            slots[slot.name] = {**vars(worn), "upgrades": upgrades}
         found.append({"depth": depth, "slots": slots})
     return found
 
