@@ -14,7 +14,7 @@ from typing import Annotated, cast, get_args
 
 import typer
 
-from golddice.cli import kept
+from golddice.cli import kept, places
 from golddice.cli.options import (
     DepthOption,
     FlagsOption,
@@ -268,6 +268,7 @@ def tune(
 
 
 kept.install(app)
+places.install(app)
 
 
 @app.command()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from golddice.core.game.reading import read_game
 from golddice.core.game.views import View
 from golddice.core.odds.depths.depth_odds import depth_odds
@@ -36,6 +38,10 @@ def warm() -> None:
     with local_executor(1) as executor:
         run_trial(game, Trial(View("source", "s"), 1, 1, 1, 0), executor)
         run_trial(game, RouteTrial("r", 1, 0), executor)
+    game = read_game(_kept())
+    with local_executor(1) as executor:
+        run_trial(game, Trial(View("source", "s"), 1, 1, 1, 0), executor)
+        run_trial(game, RouteTrial("r", 1, 0), executor)
     replayed(course_of(game, game.routes[0]), game, seed=0, player=0, first=1, count=1)
     rolled(game, View("source", "s"), depth=1, seed=0)
     _SMALLEST["tables"][0]["rolls"] = {"min": 1, "max": 2}  # type: ignore[index]
@@ -51,6 +57,16 @@ def warm() -> None:
         SheetOdds(game, View("source", "s"), 1).sheet()
         spread(game, View("source", "s"), depth=1, events=2)
         Expectation(game, game.routes[0]).told()
+
+
+def _kept() -> dict[str, Any]:
+    """The same where something is kept: a bag, a purse, a slot."""
+    items = [
+        {**_SMALLEST["items"][0], "slot": "hand"},  # type: ignore[index]
+        {"id": "m", "name": "M", "tier": "t", "currency": True},
+    ]
+    routes = [{**_SMALLEST["routes"][0], "bag": [2, 2], "purse": {"m": 1}}]  # type: ignore[index]
+    return {**_SMALLEST, "items": items, "routes": routes}
 
 
 if __name__ == "__main__":

@@ -23,6 +23,7 @@ def findings(game: Game) -> list[Finding]:
         items,
         kept,
         money,
+        places,
         quantities,
         routes,
         scaling,
@@ -31,7 +32,20 @@ def findings(game: Game) -> list[Finding]:
     )
 
     survey = Survey(game)
-    lookers = (curves, items, tables, chances, quantities, depths, scaling, kept, money, routes, targets)
+    lookers = (
+        curves,
+        items,
+        tables,
+        chances,
+        quantities,
+        depths,
+        scaling,
+        kept,
+        money,
+        places,
+        routes,
+        targets,
+    )
     found = [finding for looker in lookers for finding in _seen(looker.look, survey)]
     return sorted(found, key=lambda one: survey.place(one.kind, one.id))
 

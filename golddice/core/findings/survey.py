@@ -26,7 +26,7 @@ from golddice.core.game.models import (
     Table,
     list_name,
 )
-from golddice.core.game.reading import plain
+from golddice.core.game.reading import plain, whole
 from golddice.core.game.views import View
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.size import part_of
@@ -217,7 +217,7 @@ def without_line(table: Table, at: int, label: str) -> Mend:
 
 def mended_drop(source: Source, at: int, label: str, **changed: Any) -> Mend:
     def make() -> Body:
-        body = plain(source)
+        body = whole(source)
         body["drops"][at] |= changed
         return body
 

@@ -38,8 +38,9 @@ def facts_of(kind: str, body: dict[str, Any]) -> Facts:
     return Facts(tuple(mentions(kind, body)), (*_repeats(repeated(kind, body)), *(own(body) if own else ())))
 
 
-def reference_problems(data: dict[str, Any]) -> list[Problem]:
-    """Repeated ids, dangling references and loops of a game given as plain data."""
+def reference_problems(data: dict[str, Any], whole: dict[str, Any] | None = None) -> list[Problem]:
+    """Repeated ids, dangling references and loops of a game given as plain data; `whole` is the same with its
+    families resolved, since what rolls what rests on that."""
     known = {kind: _ids(data, key) for kind, key in LISTS.items()}
     money = {item.get("id") for _, item in _entries(data, "items") if item.get("currency") is True}
     problems = [problem for kind, key in LISTS.items() for problem in _repeated_entities(data, key)]
@@ -59,6 +60,9 @@ def reference_problems(data: dict[str, Any]) -> list[Problem]:
         ]
         if kind in ROLLED and isinstance(body.get("id"), str):
             links[View(kind, body["id"])] = facts.links(path)  # type: ignore[arg-type]
+    for at, body in _entries(whole or {}, "sources"):
+        if isinstance(body.get("like"), str) and isinstance(body.get("id"), str):
+            links[View("source", body["id"])] = facts_of("source", body).links(f"sources[{at}]")
     return problems + list(loops(links))
 
 

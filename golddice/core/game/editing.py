@@ -12,9 +12,11 @@ from typing import Any
 
 from golddice.core.errors import GameError, Problem, UnknownThing
 from golddice.core.game.checking import ROLLED, Facts, dangling, facts_of, loops, no_money
+from golddice.core.game.families import all_resolved, alone, kin_of, narrowed, own_form
 from golddice.core.game.mentions import without
 from golddice.core.game.models import FORMAT, KINDS, SETTINGS_KEYS, VERSION, Game, list_name
-from golddice.core.game.reading import plain, read_part
+from golddice.core.game.reading import full, plain, read_part, whole
+from golddice.core.game.stocks import place_problems, stall_problems
 from golddice.core.game.views import View
 
 SETTINGS = "settings"
@@ -101,8 +103,12 @@ class Entities:
                 continue
             places += result._apply(entry)
             touched.add((entry.kind, entry.id))
+        if not places and any(kind == "source" for kind, _ in touched):
+            places = result._follow_families(touched)
         if not places:
             places = list(_between(self, result, touched))
+        if not places and (result.parsed["place"] or result.parsed["stall"]):
+            places = list(_stocks(result))
         if places:
             raise EditError(places)
         return result
@@ -117,6 +123,14 @@ class Entities:
         body = entry.body if entry.kind == SETTINGS else {"id": entry.id, **entry.body}
         if entry.kind != SETTINGS and body["id"] != entry.id:
             return [Place(entry.kind, entry.id, "id", "an id stays as it is; change the name")]
+        if entry.kind == "source" and isinstance(body.get("like"), str):
+            # It is read once all entries are there: its elder may be among them.
+            self.bodies["source"][entry.id] = body
+            self.parsed["source"].setdefault(entry.id, None)
+            self.facts["source"].setdefault(entry.id, Facts((), ()))
+            if entry.before is not None:
+                self._move(entry.kind, entry.id, entry.before)
+            return []
         try:
             part = read_part(entry.kind, body, typed=True)
         except GameError as error:
@@ -127,6 +141,36 @@ class Entities:
         if entry.before is not None:
             self._move(entry.kind, entry.id, entry.before)
         return []
+
+    def _follow_families(self, touched: set[tuple[str, str]]) -> list[Place]:
+        """Resolve anew all sources that are like another, where a source was touched."""
+        bodies = self.bodies["source"]
+        kin = [name for name, body in bodies.items() if isinstance(body.get("like"), str)]
+        if not kin:
+            return []
+        own = {name: self._own_form(name, bodies[name]) for name in bodies}
+        found, problems = all_resolved(own)
+        places = [Place("source", name, one.path, one.message) for name, one in problems]
+        for name in kin if not places else ():
+            try:
+                part = read_part("source", found[name], typed=True)
+            except GameError as error:
+                places += [Place("source", name, one.path, one.message) for one in error.problems]
+                continue
+            self.parsed["source"][name] = part
+            bodies[name] = plain(part)
+            self.facts["source"][name] = facts_of("source", plain(part) | {"drops": found[name]["drops"]})
+            touched.add(("source", name))
+        return places
+
+    def _own_form(self, name: str, body: dict[str, Any]) -> dict[str, Any]:
+        """The keys that a source states; one that was edited as a whole says so by `stated`."""
+        if "stated" not in body or not isinstance(body.get("like"), str):
+            return {key: value for key, value in body.items() if key != "stated"}
+        elder = self.parsed["source"].get(body["like"])
+        if elder is None:
+            return own_form(body)
+        return narrowed(full("source", alone(body), typed=True) | _kinship(body), whole(elder))
 
     def _remove(self, entry: Entry) -> list[Place]:
         if entry.kind == SETTINGS or entry.id not in self.parsed[entry.kind]:
@@ -174,6 +218,18 @@ def _between(before: Entities, after: Entities, touched: set[tuple[str, str]]) -
             yield Place(kind, name, path, problem.message)
 
 
+def _stocks(entities: Entities) -> Iterator[Place]:
+    """What does not hold of places and stalls, which rest on tables, curves, tiers and depths."""
+    game = entities.game()
+    tables: dict[str, Any] = entities.parsed["table"]
+    for place in game.places:
+        for one in place_problems(place, tables.get(place.stock)):
+            yield Place("place", place.id, one.path, one.message)
+    for stall in game.stalls:
+        for one in stall_problems(game, stall, tables.get(stall.stock)):
+            yield Place("stall", stall.id, one.path, one.message)
+
+
 def _is_money(entities: Entities, kind: str, name: str) -> bool:
     return kind == "item" and bool(entities.bodies["item"].get(name, {}).get("currency"))
 
@@ -207,8 +263,34 @@ def removal(entities: Entities, kind: str, name: str) -> list[Entry]:
     touched = {(use.kind, use.id) for use in uses(entities, kind, name)} - {(kind, name)}
     for user in sorted(touched):
         body = entities.bodies[user[0]][user[1]]
+        if kind == user[0] == "source" and body.get("like") == name:
+            body = alone(whole(entities.parsed["source"][user[1]]))  # it has what it took
         entries.append(Entry(*user, without(user[0], body, kind, name)))
+    entries += _overrides_without(entities, entries)
     return [*entries, *_left_alone(entities, entries)]
+
+
+def _overrides_without(entities: Entities, entries: list[Entry]) -> Iterator[Entry]:
+    """What kin say of drops that their elders lose goes with them."""
+    changed = {entry.id: entry for entry in entries if entry.kind == "source" and entry.body is not None}
+    for elder in list(changed):
+        for name in kin_of(entities.bodies["source"], elder):
+            body = changed[name].body if name in changed else entities.bodies["source"][name]
+            left = {drop["id"] for drop in (changed[elder].body or {}).get("drops", [])}
+            gone = {drop.id for drop in entities.parsed["source"][elder].drops} - left
+            if body is None or not gone or "like" not in body:
+                continue
+            kept = [one for one in body.get("drops", []) if one["id"] not in gone or "table" in one]
+            rest = {**body, "drops": kept}
+            rest["without"] = [one for one in body.get("without", []) if one not in gone]
+            if name in changed:
+                entries.remove(changed[name])
+            changed[name] = Entry("source", name, rest)
+            yield changed[name]
+
+
+def _kinship(body: dict[str, Any]) -> dict[str, Any]:
+    return {key: body[key] for key in ("like", "without", "stated") if key in body}
 
 
 def _left_alone(entities: Entities, entries: list[Entry]) -> Iterator[Entry]:

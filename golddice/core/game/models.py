@@ -28,6 +28,7 @@ from golddice.core.game.bases import (
     Weight,
 )
 from golddice.core.game.naming import Id, Kind, Names, WhenGone
+from golddice.core.game.places import Place, Stall
 from golddice.core.game.quantity import ONE, CurveId, Quantity
 from golddice.core.game.target import Target
 from golddice.core.game.views import View
@@ -238,6 +239,8 @@ class PickLine(BaseLine):
 
     weight: Weight
     pinned: bool = False
+    # What it costs at a stall, in the game's currency; else its item's value times the stall's factor.
+    price: Annotated[float, Field(ge=0, le=1e12, allow_inf_nan=False)] | None = None
 
 
 class ChanceLine(BaseLine):
@@ -321,11 +324,15 @@ class Drop(Gated):
 
 
 class Source(Part):
-    """What the player acts on: one event is a kill, an opening, a harvest or a purchase."""
+    """What the player acts on: one event is a kill, an opening, a harvest or a purchase.
+
+    One that is `like` another takes from it what is not `stated`, less the drops in `without`: `families`.
+    """
 
     id: Id
     name: Name
     kind: Literal["enemy", "container", "node", "parcel"]
+    tags: list[Tag] = []
     depths: DepthRange | None = None
     seconds: Annotated[float, Field(gt=0, le=1e9, allow_inf_nan=False)] = 1.0
     cells: tuple[Annotated[int, Field(ge=1, le=100)], Annotated[int, Field(ge=1, le=100)]] | None = None
@@ -338,6 +345,9 @@ class Source(Part):
     missed: Chance = 0.0
     drops: list[Drop] = []
     notes: NoteText = ""
+    like: Annotated[Id, Names("source")] | None = None
+    without: list[Id] = []
+    stated: list[str] = []
 
 
 class Sale(Part):
@@ -447,6 +457,8 @@ class Game(Settings):
     sources: Annotated[list[Source], Kind("source")] = []
     properties: Annotated[list[Property], Kind("property")] = []
     sets: Annotated[list[ItemSet], Kind("set")] = []
+    places: Annotated[list[Place], Kind("place")] = []
+    stalls: Annotated[list[Stall], Kind("stall")] = []
     routes: Annotated[list[Route], Kind("route")] = []
     targets: Annotated[list[Target], Kind("target")] = []
 

@@ -14,7 +14,9 @@ from pydantic import BaseModel, TypeAdapter, ValidationError
 
 from golddice.core.errors import GameError, Problem
 from golddice.core.game.checking import reference_problems
-from golddice.core.game.models import FORMAT, KINDS, RULES, VERSION, Game, Settings
+from golddice.core.game.families import own_form, resolved
+from golddice.core.game.models import FORMAT, KINDS, RULES, VERSION, Game, Settings, Source
+from golddice.core.game.stocks import place_problems, stall_problems, stock_problems
 
 _ADAPTERS: dict[int, tuple[Any, TypeAdapter[Any]]] = {}  # by identity, which the first keeps its own
 _UNION_LISTS = {"tables", "table"}
@@ -28,12 +30,33 @@ def read_game(data: Any) -> Game:
     header = _header_problems(data)
     if header:
         raise GameError(header)
-    game, problems = _validated(Game, data)
-    problems += reference_problems(data)
+    found, families = resolved(data)
+    game, problems = _validated(Game, found)
+    problems = [*families, *problems, *reference_problems(data, found)]
+    problems += _stock_problems(found) if game is None else stock_problems(game)
     if game is None or problems:
         raise GameError(_without_repeats(problems))
     assert isinstance(game, Game)
     return game
+
+
+def _stock_problems(data: dict[str, Any]) -> list[Problem]:
+    """Of the places and stalls that are sound in themselves, in a game that is not."""
+    rest, _ = _validated(Game, {key: value for key, value in data.items() if key not in ("places", "stalls")})
+    if rest is None:
+        return []
+    tables = {table.id: table for table in rest.tables}
+    problems = []
+    for key, kind in (("places", "place"), ("stalls", "stall")):
+        bodies = data.get(key)
+        for at, body in enumerate(bodies if isinstance(bodies, list) else []):
+            part, _ = _validated(KINDS[kind], body)
+            if part is None:
+                continue
+            table = tables.get(part.stock)
+            found = place_problems(part, table) if kind == "place" else stall_problems(rest, part, table)
+            problems += [Problem(f"{key}[{at}].{one.path}", one.message) for one in found]
+    return problems
 
 
 def read_part(kind: str, body: Any, *, typed: bool = False) -> Any:
@@ -50,15 +73,41 @@ def read_part(kind: str, body: Any, *, typed: bool = False) -> Any:
 
 
 def plain(part: BaseModel) -> dict[str, Any]:
-    """Plain JSON data of a game or a part of one, with what is at its default left out."""
+    """Plain JSON data of a game or a part of one, with what is at its default left out; of a source that is
+    like another what it states itself."""
     body: dict[str, Any] = json.loads(part.model_dump_json(by_alias=True, exclude_defaults=True))
+    if isinstance(part, Source) and part.like is not None:
+        return _own(part)
+    if isinstance(part, Game) and any(source.like is not None for source in part.sources):
+        body["sources"] = [plain(source) for source in part.sources]
     return body
 
 
-def full(kind: str, body: dict[str, Any]) -> dict[str, Any]:
-    """A body with its defaults written out, as screens want it."""
-    part: BaseModel = read_part(kind, body)
+def _own(source: Source) -> dict[str, Any]:
+    """What is stated is written out, also at its default; a new drop as every other."""
+    short: dict[str, Any] = json.loads(source.model_dump_json(by_alias=True, exclude_defaults=True))
+    drops = {drop["id"]: drop for drop in short.get("drops", [])}
+    own = own_form(whole(source))
+    found = {key: short.get(key, value) for key, value in own.items()}
+    if "drops" in own:
+        found["drops"] = [
+            drops[drop["id"]]
+            if f"drops/{drop['id']}" in source.stated
+            else {key: drops[drop["id"]].get(key, value) for key, value in drop.items()}
+            for drop in own["drops"]
+        ]
+    return found
+
+
+def whole(part: BaseModel) -> dict[str, Any]:
+    """Plain JSON data with its defaults written out; of a source resolved."""
     return part.model_dump(mode="json", by_alias=True)
+
+
+def full(kind: str, body: dict[str, Any], typed: bool = False) -> dict[str, Any]:
+    """A body with its defaults written out, as screens want it."""
+    part: BaseModel = read_part(kind, body, typed=typed)
+    return whole(part)
 
 
 def plain_game(game: Game) -> dict[str, Any]:

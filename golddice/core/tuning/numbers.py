@@ -8,8 +8,10 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from golddice.core.errors import QueryError
+from golddice.core.game.kin import followed, is_stated
 from golddice.core.game.models import BaseLine, Curve, Drop, Game, Guard, Source, Table
 from golddice.core.game.quantity import Quantity
+from golddice.core.game.reading import plain
 
 Sort = Literal["weight", "chance", "nothing", "point", "rise", "after", "sure-at", "least", "most", "copies"]
 WHOLE: frozenset[Sort] = frozenset({"after", "sure-at", "least", "most", "copies"})
@@ -87,9 +89,12 @@ def numbers_of(game: Game) -> list[Number]:
         found += _of_table(table)
     for source in game.sources:
         for drop in source.drops:
-            found.append(Number("chance", "source", source.id, drop.id, drop.chance))
-            found += _of_quantity(drop.times, "source", source.id, drop.id, -1)
-            found += _of_guard(drop.guard, "source", source.id, drop.id)
+            if is_stated(source, drop, "chance"):
+                found.append(Number("chance", "source", source.id, drop.id, drop.chance))
+            if is_stated(source, drop, "times"):
+                found += _of_quantity(drop.times, "source", source.id, drop.id, -1)
+            if is_stated(source, drop, "guard"):
+                found += _of_guard(drop.guard, "source", source.id, drop.id)
     for curve in game.curves:
         found += [Number("point", "curve", curve.id, str(depth), value) for depth, value in curve.points]
     return [number for number in found if number.can_move]
@@ -151,7 +156,7 @@ def with_values(game: Game, values: Values) -> Game:
     return game.model_copy(
         update={
             "tables": each("table", game.tables, _table_with),
-            "sources": each("source", game.sources, _source_with),
+            "sources": followed(each("source", game.sources, _source_with)),
             "curves": each("curve", game.curves, _curve_with),
         }
     )
@@ -180,7 +185,12 @@ def entities_with(game: Game, values: Values) -> list[tuple[str, Table | Source 
     lists = (("table", game.tables, after.tables), ("source", game.sources, after.sources))
     pairs = [(kind, new, old) for kind, before, now in lists for old, new in zip(before, now, strict=True)]
     curves = [("curve", new, old) for old, new in zip(game.curves, after.curves, strict=True)]
-    return [(kind, new) for kind, new, old in [*pairs, *curves] if new is not old]
+    return [(kind, new) for kind, new, old in [*pairs, *curves] if new is not old and _is_own(new, old)]
+
+
+def _is_own(new: Table | Source | Curve, old: Table | Source | Curve) -> bool:
+    """Whether an entity's own numbers are others, and not only those that it takes from its family."""
+    return not isinstance(new, Source) or new.like is None or plain(new) != plain(old)
 
 
 def _table_with(table: Table, values: Values) -> Table:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any
 
 from fastapi import APIRouter
 
-from golddice.core.game.editing import uses
-from golddice.core.game.reading import full
+from golddice.core.game.editing import Entities, uses
+from golddice.core.game.families import kin_of
+from golddice.core.game.reading import whole
 from golddice.server.bench import Bench, Workbench, entries
 from golddice.server.schemas.games import (
     ChangeIn,
@@ -76,14 +78,26 @@ def history(game_id: str, bench: Bench) -> list[HistoryEntry]:
 
 def _out(bench: Workbench, game_id: str, applied: Applied) -> ChangeOut:
     bench.tell_revision(game_id, applied)
+    entities = bench.games.load(game_id, applied.revision).entities
     return ChangeOut(
         revision=applied.revision,
         label=applied.label,
-        entries=[_full(entry) for entry in applied.entries],
+        entries=[*(_full(entities, entry) for entry in applied.entries), *_kin(entities, applied.entries)],
         steps=Steps.model_validate(vars(applied.steps)),
     )
 
 
-def _full(entry: dict[str, Any]) -> EntryOut:
-    body = None if entry["body"] is None else full(entry["kind"], entry["body"])
-    return EntryOut.model_validate({**entry, "body": body})
+def _full(entities: Entities, entry: dict[str, Any]) -> EntryOut:
+    part = entities.parsed[entry["kind"]].get(entry["id"])
+    return EntryOut.model_validate({**entry, "body": None if part is None else whole(part)})
+
+
+def _kin(entities: Entities, entries: list[dict[str, Any]]) -> Iterator[EntryOut]:
+    """Sources that are like one that was changed, as they are now."""
+    told = {entry["id"] for entry in entries if entry["kind"] == "source"}
+    for elder in list(told):
+        for name in kin_of(entities.bodies["source"], elder):
+            if name not in told:
+                told.add(name)
+                body = whole(entities.parsed["source"][name])
+                yield EntryOut.model_validate({"kind": "source", "id": name, "body": body, "position": 0.0})

@@ -386,6 +386,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/games/{game_id}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Place
+         * @description What lies where, and what is there for whoever comes back.
+         */
+        post: operations["place_api_games__game_id__place_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/games/{game_id}/price": {
         parameters: {
             query?: never;
@@ -531,6 +551,26 @@ export interface paths {
         put?: never;
         /** Value Spread */
         post: operations["value_spread_api_games__game_id__spread_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/games/{game_id}/stall": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stall
+         * @description The calendar of a stall from a moment on.
+         */
+        post: operations["stall_api_games__game_id__stall_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -920,6 +960,16 @@ export interface components {
             };
         };
         /**
+         * AtLeast
+         * @description So many of a line for certain.
+         */
+        AtLeast: {
+            /** Count */
+            count: number;
+            /** Line */
+            line: string;
+        };
+        /**
          * Bag
          * @description `full_for_half`: the stop at which at least half have left something behind.
          */
@@ -1282,6 +1332,39 @@ export interface components {
             mean: number;
         };
         /**
+         * Cover
+         * @description Cells of the plan outside of which what it names may not lie: # for a covered cell.
+         */
+        Cover: {
+            /** Id */
+            id: string;
+            /**
+             * Items
+             * @default []
+             */
+            items: string[];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Rows
+             * @default []
+             */
+            rows: string[];
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+        };
+        /**
          * Curve
          * @description A multiplier by depth: points (depth, multiplier), depths strictly rising.
          *
@@ -1630,6 +1713,14 @@ export interface components {
             /** Quantiles */
             quantiles: number[][];
         };
+        /**
+         * Filled
+         * @description So many of the spots, rather than a share of them.
+         */
+        Filled: {
+            /** Count */
+            count: number;
+        };
         /** FindingOut */
         FindingOut: {
             /** Depths */
@@ -1694,6 +1785,18 @@ export interface components {
              * @enum {string}
              */
             rule: "first";
+        };
+        /**
+         * FixedSlot
+         * @description A slot, counted from 1, that is filled first, from goods of a tier or with a tag.
+         */
+        FixedSlot: {
+            /** Slot */
+            slot: number;
+            /** Tag */
+            tag?: string | null;
+            /** Tier */
+            tier?: string | null;
         };
         /**
          * Flag
@@ -1814,6 +1917,8 @@ export interface components {
             id: string;
             /** Items */
             items: components["schemas"]["Item"][];
+            /** Places */
+            places: components["schemas"]["Place"][];
             /** Properties */
             properties: components["schemas"]["Property"][];
             /** Revision */
@@ -1825,6 +1930,8 @@ export interface components {
             settings: components["schemas"]["Settings"];
             /** Sources */
             sources: components["schemas"]["Source"][];
+            /** Stalls */
+            stalls: components["schemas"]["Stall"][];
             steps: components["schemas"]["Steps"];
             /** Tables */
             tables: (components["schemas"]["PickTable"] | components["schemas"]["EachTable"] | components["schemas"]["FirstTable"] | components["schemas"]["RetryTable"] | components["schemas"]["DeckTable"])[];
@@ -1846,6 +1953,32 @@ export interface components {
              * Format: date-time
              */
             updated_at: string;
+        };
+        /**
+         * Good
+         * @description `absence_mean`, `absence_99`: periods in a row without it, of drawn goods; `longest` of the next 400.
+         */
+        Good: {
+            /** Absence 99 */
+            absence_99: number | null;
+            /** Absence Mean */
+            absence_mean: number | null;
+            /** Longest */
+            longest: number;
+            /** Seen */
+            seen: number;
+            /** Share */
+            share: number;
+            /** Share Error */
+            share_error: number;
+        };
+        /** Goods */
+        Goods: {
+            /** By Good */
+            by_good: {
+                [key: string]: components["schemas"]["Good"];
+            };
+            until_all: components["schemas"]["UntilAll"];
         };
         /**
          * Guard
@@ -2323,6 +2456,13 @@ export interface components {
             revision?: number | null;
             view: components["schemas"]["ViewIn"];
         };
+        /** LyingItem */
+        LyingItem: {
+            /** Mean */
+            mean: number;
+            /** P Any */
+            p_any: number;
+        };
         /**
          * Mark
          * @description After so many events; on a route after the stop of this number, from 0.
@@ -2562,6 +2702,17 @@ export interface components {
             /** Stacks */
             stacks: components["schemas"]["StackOut"][];
         };
+        /** Period */
+        Period: {
+            /** From */
+            from: string;
+            /** Goods */
+            goods: string[];
+            /** K */
+            k: number;
+            /** To */
+            to: string;
+        };
         /**
          * PickLine
          * @description `pinned`: keeps its chance when another line's answer is typed.
@@ -2589,6 +2740,8 @@ export interface components {
              * @default false
              */
             pinned: boolean;
+            /** Price */
+            price?: number | null;
             /**
              * Unless
              * @default []
@@ -2659,6 +2812,148 @@ export interface components {
             count: number;
             /** Item */
             item: string;
+        };
+        /**
+         * Place
+         * @description Somewhere with fixed spots at which the lines of its stock, a pick table, may lie or stand.
+         *
+         *     `each-rolls`: every spot rolls by itself. `shared-out`: the numbers are fixed, and set out rarest first.
+         *     With `refill_seconds` empty spots try again; what lies there is gone after `lasts_seconds`.
+         */
+        Place: {
+            /**
+             * At Start
+             * @default true
+             */
+            at_start: boolean;
+            /**
+             * Covers
+             * @default []
+             */
+            covers: components["schemas"]["Cover"][];
+            /** Depths */
+            depths?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Filled
+             * @default 1
+             */
+            filled: number | components["schemas"]["Filled"];
+            /** Id */
+            id: string;
+            /** Lasts Seconds */
+            lasts_seconds?: number | null;
+            /**
+             * Least
+             * @default []
+             */
+            least: components["schemas"]["AtLeast"][];
+            /** Name */
+            name: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+            /** Refill Seconds */
+            refill_seconds?: number | null;
+            /** Size */
+            size: [
+                number,
+                number
+            ];
+            /**
+             * Spots
+             * @default []
+             */
+            spots: components["schemas"]["Spot"][];
+            /** Stock */
+            stock: string;
+            /**
+             * Way
+             * @default shared-out
+             * @enum {string}
+             */
+            way: "each-rolls" | "shared-out";
+        };
+        /**
+         * PlaceIn
+         * @description `every`: who comes back so often; `seed`: one setting-out.
+         */
+        PlaceIn: {
+            /** Depth */
+            depth: number;
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["EntryIn"][];
+            /** Every */
+            every?: number | null;
+            /**
+             * Flags
+             * @default []
+             */
+            flags: string[];
+            /** Place */
+            place: string;
+            /** Revision */
+            revision?: number | null;
+            /** Seed */
+            seed?: number | null;
+        };
+        /**
+         * PlaceOut
+         * @description `spots`: the chance of each line there, and of `empty`. `setting`: the line at each spot that has one.
+         */
+        PlaceOut: {
+            /** Depth */
+            depth: number;
+            /** Items */
+            items: {
+                [key: string]: components["schemas"]["LyingItem"];
+            };
+            /** Lines */
+            lines: {
+                [key: string]: components["schemas"]["PlacedLine"];
+            };
+            /** Method */
+            method: string;
+            /** Revision */
+            revision: number;
+            /** Runs */
+            runs?: number | null;
+            /** Setting */
+            setting?: {
+                [key: string]: string;
+            } | null;
+            /** Spots */
+            spots: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
+            visit?: components["schemas"]["VisitOut"] | null;
+        };
+        /**
+         * PlacedLine
+         * @description `may`: at how many spots it may lie. `placed_error` where it is simulated.
+         */
+        PlacedLine: {
+            /** All Placed */
+            all_placed: number;
+            /** May */
+            may: number;
+            /** Most */
+            most: number;
+            /** Placed */
+            placed: number;
+            /** Placed Error */
+            placed_error?: number | null;
+            /** Wanted */
+            wanted: number;
         };
         /** PointOut */
         PointOut: {
@@ -3465,6 +3760,8 @@ export interface components {
         /**
          * Source
          * @description What the player acts on: one event is a kill, an opening, a harvest or a purchase.
+         *
+         *     One that is `like` another takes from it what is not `stated`, less the drops in `without`: `families`.
          */
         Source: {
             /** Cells */
@@ -3493,6 +3790,8 @@ export interface components {
             kind: "enemy" | "container" | "node" | "parcel";
             /** Lasts */
             lasts?: number | null;
+            /** Like */
+            like?: string | null;
             /**
              * Missed
              * @default 0
@@ -3514,6 +3813,43 @@ export interface components {
              * @default 1
              */
             seconds: number;
+            /**
+             * Stated
+             * @default []
+             */
+            stated: string[];
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /**
+             * Without
+             * @default []
+             */
+            without: string[];
+        };
+        /**
+         * Spot
+         * @description A cell at which one thing may lie, of these kinds only, or of any.
+         */
+        Spot: {
+            /** Id */
+            id: string;
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds: string[];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /** Spread */
         Spread: {
@@ -3608,6 +3944,113 @@ export interface components {
             turned: boolean;
             /** Width */
             width: number;
+        };
+        /**
+         * Stall
+         * @description So many goods of a pick table, others every period, the same for everybody: see docs/stalls.md.
+         */
+        Stall: {
+            /**
+             * Depth
+             * @default 1
+             */
+            depth: number;
+            /**
+             * Fixed
+             * @default []
+             */
+            fixed: components["schemas"]["FixedSlot"][];
+            /**
+             * Grace Seconds
+             * @default 0
+             */
+            grace_seconds: number;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+            /**
+             * Period Seconds
+             * @default 86400
+             */
+            period_seconds: number;
+            /**
+             * Price Factor
+             * @default 1
+             */
+            price_factor: number;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+            /**
+             * Slots
+             * @default 1
+             */
+            slots: number;
+            /**
+             * Starts At
+             * @default 0
+             */
+            starts_at: number;
+            /** Stock */
+            stock: string;
+            /**
+             * Way
+             * @default draw
+             * @enum {string}
+             */
+            way: "draw" | "deal";
+        };
+        /** StallIn */
+        StallIn: {
+            /** At */
+            at: string;
+            /**
+             * Count
+             * @default 30
+             */
+            count: number;
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["EntryIn"][];
+            /** Look Every */
+            look_every?: number | null;
+            /**
+             * Looks
+             * @default 1
+             */
+            looks: number;
+            /** Revision */
+            revision?: number | null;
+            /** Stall */
+            stall: string;
+        };
+        /** StallOut */
+        StallOut: {
+            goods?: components["schemas"]["Goods"] | null;
+            /** Method */
+            method: string;
+            /** Periods */
+            periods: components["schemas"]["Period"][];
+            /** Prices */
+            prices: {
+                [key: string]: number;
+            };
+            /** Revision */
+            revision: number;
+            /** Shares */
+            shares: {
+                [key: string]: number;
+            };
         };
         /**
          * StandingOut
@@ -3753,8 +4196,8 @@ export interface components {
          *     Of one event of a `source`, of one execution of a `table`, or of what a `route` has given by its end; of
          *     an `item`, of any item of a `tier` or with a `tag`, or of the event's value. A `wait` is the event by
          *     which `sure` % of players have one; a `spread`, `none`, `less`, `complete` (of a `set`) and `upgrades` (of
-         *     a `slot`) are after so many `events`. Only depths at which the source is met count; without `depths` all of
-         *     them. A side `never-falls` or `never-rises` wants the figure in order along the depths, and no number.
+         *     a `slot`) are after so many `events`. Only depths at which the source is met count; without `depths` all
+         *     of them. A side `never-falls` or `never-rises` wants the figure in order along the depths, and no number.
          */
         Target: {
             /**
@@ -4342,6 +4785,13 @@ export interface components {
              */
             units: number;
         };
+        /** UntilAll */
+        UntilAll: {
+            /** Mean */
+            mean: number;
+            /** Most */
+            most: number;
+        };
         /**
          * UntilIn
          * @description End as soon as the mean (of an item, or of value) is known so well: half of its 95 % interval.
@@ -4395,6 +4845,19 @@ export interface components {
              * @enum {string}
              */
             kind: "source" | "table";
+        };
+        /** VisitOut */
+        VisitOut: {
+            /** Mean */
+            mean: {
+                [key: string]: number;
+            };
+            /** Per Hour */
+            per_hour: {
+                [key: string]: number;
+            };
+            /** Unseen Share */
+            unseen_share: number;
         };
         /**
          * WaitOut
@@ -6798,6 +7261,113 @@ export interface operations {
             };
         };
     };
+    place_api_games__game_id__place_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceOut"];
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     price_api_games__game_id__price_post: {
         parameters: {
             query?: never;
@@ -7565,6 +8135,113 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SpreadOut"];
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    stall_api_games__game_id__stall_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StallIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StallOut"];
                 };
             };
             /** @description not a request that can be read */

@@ -68,8 +68,8 @@ class Slot:
 
 @dataclass(frozen=True)
 class _Asked:
-    """The scores at which a slot is looked at in its pieces: at their ends, inside, and before their ends; and
-    the chance of a unit of each of its items to score no more."""
+    """The scores at which a slot is looked at in its pieces: at their ends, inside, and before their ends;
+    and the chance of a unit of each of its items to score no more."""
 
     edges: FloatArray
     nodes: FloatArray

@@ -1,0 +1,129 @@
+"""What must hold between places, stalls and the tables that are their stock: checked on games that are sound
+otherwise."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from golddice.core.errors import Problem
+from golddice.core.game.curves import multiplier
+from golddice.core.game.models import Game, ItemNamed, Line, PickTable, Pool, Table
+from golddice.core.game.places import Filled, Place, Stall
+
+
+def stock_problems(game: Game) -> Iterator[Problem]:
+    """Of every place and stall, with paths in the file."""
+    tables: dict[str, Table] = {table.id: table for table in game.tables}
+    for at, place in enumerate(game.places):
+        for one in place_problems(place, tables.get(place.stock)):
+            yield Problem(f"places[{at}].{one.path}", one.message)
+    for at, stall in enumerate(game.stalls):
+        for one in stall_problems(game, stall, tables.get(stall.stock)):
+            yield Problem(f"stalls[{at}].{one.path}", one.message)
+
+
+def place_problems(place: Place, table: Table | None) -> Iterator[Problem]:
+    yield from _of_plan(place)
+    if place.way == "each-rolls" and isinstance(place.filled, Filled):
+        yield Problem("filled", "every spot rolls by itself: say which share of them is filled, no count")
+    lines = {line.id for line in table.lines} if table is not None else None
+    told: set[str] = set()
+    for at, least in enumerate(place.least):
+        if place.way == "each-rolls":
+            yield Problem(
+                f"least[{at}]", "every spot rolls by itself: nothing is certain; share it out instead"
+            )
+        if least.line in told:
+            yield Problem(f"least[{at}].line", f"“{least.line}” has a least already; put both in one")
+        if lines is not None and least.line not in lines:
+            yield Problem(f"least[{at}].line", f"the stock has no line “{least.line}”")
+        told.add(least.line)
+    yield from _of_stock(table)
+    if lines is not None and "empty" in lines:
+        yield Problem("stock", "a line with the id “empty” could not be told from an empty spot; rename it")
+
+
+def _of_plan(place: Place) -> Iterator[Problem]:
+    columns, rows = place.size
+    for at, cover in enumerate(place.covers):
+        if len(cover.rows) != rows or any(len(row) != columns for row in cover.rows):
+            yield Problem(
+                f"covers[{at}].rows", f"the plan has {rows} rows of {columns} cells; so must a cover"
+            )
+    taken: dict[tuple[int, int], str] = {}
+    for at, spot in enumerate(place.spots):
+        if spot.x >= columns or spot.y >= rows:
+            yield Problem(
+                f"spots[{at}]", f"column {spot.x}, row {spot.y} is outside the plan of {columns} × {rows}"
+            )
+        elif (spot.x, spot.y) in taken:
+            yield Problem(f"spots[{at}]", f"the cell of “{taken[spot.x, spot.y]}”; move one of them")
+        taken.setdefault((spot.x, spot.y), spot.id)
+
+
+def _of_stock(table: Table | None) -> Iterator[Problem]:
+    if table is not None and not isinstance(table, PickTable):
+        yield Problem("stock", f"“{table.id}” picks no line by weight; a stock is a table that does")
+
+
+def stall_problems(game: Game, stall: Stall, table: Table | None) -> Iterator[Problem]:
+    yield from _of_stock(table)
+    if stall.way == "deal" and stall.fixed:
+        yield Problem("fixed", "goods that are dealt have no fixed slots; draw them, or take these out")
+    told: set[int] = set()
+    for at, fixed in enumerate(stall.fixed):
+        if fixed.slot > stall.slots:
+            yield Problem(f"fixed[{at}].slot", f"there are {stall.slots} slots")
+        if fixed.slot in told:
+            yield Problem(f"fixed[{at}].slot", f"slot {fixed.slot} is fixed already")
+        told.add(fixed.slot)
+    if not game.depth.from_ <= stall.depth <= game.depth.to:
+        yield Problem("depth", f"the game's depths are {game.depth.from_} to {game.depth.to}")
+    elif isinstance(table, PickTable):
+        goods = sum(weight_at(game, line, stall.depth) > 0 for line in table.lines)
+        if stall.slots > goods:
+            yield Problem("slots", f"{stall.slots} slots, and at depth {stall.depth} there are {goods} goods")
+
+
+def weight_at(game: Game, line: Line, depth: int) -> float:
+    """A line's weight at a depth, 0 where it is closed; no flag is set."""
+    low, high = line.depths or (depth, depth)
+    if line.needs or not low <= depth <= high:
+        return 0.0
+    tier = tier_of(game, line)
+    curve = next((one.curve for one in game.tiers if one.id == tier), None)
+    return float(getattr(line, "weight", 1.0)) * _curve(game, line.curve, depth) * _curve(game, curve, depth)
+
+
+def tier_of(game: Game, line: Line) -> str | None:
+    """The one tier that all items and pools of a line have; None where there is no such."""
+    items = {item.id: item.tier for item in game.items}
+    tiers: set[str | None] = set()
+    for given in line.yields:
+        if isinstance(given.what, ItemNamed):
+            tiers.add(items.get(given.what.id))
+        elif isinstance(given.what, Pool):
+            tiers.add(given.what.tiers[0] if len(set(given.what.tiers)) == 1 else None)
+    return tiers.pop() if len(tiers) == 1 else None
+
+
+def _curve(game: Game, name: str | None, depth: int) -> float:
+    found = next((one for one in game.curves if one.id == name), None)
+    return 1.0 if found is None else float(multiplier(found, np.array([depth]))[0])
+
+
+def kinds_of(game: Game, line: Line) -> set[str]:
+    """The tags of all that a line names; of a pool its own."""
+    tags = {("item", item.id): item.tags for item in game.items}
+    tags |= {("source", source.id): source.tags for source in game.sources}
+    found: set[str] = set()
+    for given in line.yields:
+        if given.pool is not None:
+            found.update(given.pool.tags)
+        elif given.item is not None:
+            found.update(tags.get(("item", given.item), ()))
+        elif given.source is not None:
+            found.update(tags.get(("source", given.source), ()))
+    return found

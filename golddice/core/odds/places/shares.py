@@ -1,0 +1,112 @@
+"""How many of each line are set out where numbers are fixed, in what order, and how many could be at most."""
+
+from __future__ import annotations
+
+from collections import deque
+from fractions import Fraction
+
+from golddice.core.game.places import Filled
+from golddice.core.odds.places.lying import Lying
+
+
+def units_of(lying: Lying) -> list[int]:
+    """Units of each line, 0 of a closed one: whole parts of the shares, what is left over to the largest
+    remainders, then every least."""
+    place, weights = lying.place, lying.exact_weights
+    total = sum(weights, Fraction(0))
+    wanted = _count(lying) if total > 0 else 0
+    shares = [wanted * one / total if total > 0 else Fraction(0) for one in weights]
+    units = [int(share) for share in shares]
+    order = sorted(range(len(units)), key=lambda at: (units[at] - shares[at], at))
+    for at in order[: wanted - sum(units)]:
+        units[at] += 1
+    least = [0] * len(units)
+    for one in place.least:
+        at = lying.lines.index(one.line)
+        least[at] = one.count if lying.open[at] else 0
+    for at in range(len(units)):
+        while units[at] < least[at]:
+            giver = _giver(units, shares, least)
+            units[at] += 1
+            if giver is not None:
+                units[giver] -= 1
+    return units
+
+
+def _count(lying: Lying) -> int:
+    """Of all the spots, rounded half up."""
+    filled = lying.place.filled
+    if isinstance(filled, Filled):
+        return filled.count
+    return int(Fraction(repr(filled)) * len(lying.place.spots) + Fraction(1, 2))
+
+
+def _giver(units: list[int], shares: list[Fraction], least: list[int]) -> int | None:
+    """The line that is most above its share, ties to the later one, of those above their own least."""
+    able = [at for at in range(len(units)) if units[at] > least[at]]
+    return max(able, key=lambda at: (units[at] - shares[at], at), default=None)
+
+
+def order_of(lying: Lying) -> list[int]:
+    """Rarest first, ties to the earlier one; closed ones too."""
+    weights = lying.exact_weights
+    return sorted(range(len(weights)), key=lambda at: (weights[at], at))
+
+
+def most_placed(lying: Lying, units: list[int]) -> list[int]:
+    """The maximum flow from lines to spots that serves them in the order of setting out, each with as many as
+    can be without taking from those before."""
+    classes, members = classes_of(lying)
+    free = list(members)
+    flow: dict[tuple[int, int], int] = {}
+    found = [0] * len(units)
+    for line in order_of(lying):
+        while found[line] < units[line] and _augment(line, classes, free, flow):
+            found[line] += 1
+    return found
+
+
+def classes_of(lying: Lying) -> tuple[list[frozenset[int]], list[int]]:
+    """Spots that allow the same lines are alike: the lines of each class, and how many spots it has."""
+    counts: dict[frozenset[int], int] = {}
+    for row in lying.allowed:
+        key = frozenset(row.nonzero()[0].tolist())
+        counts[key] = counts.get(key, 0) + 1
+    return list(counts), list(counts.values())
+
+
+def _augment(
+    line: int, classes: list[frozenset[int]], free: list[int], flow: dict[tuple[int, int], int]
+) -> bool:
+    """One unit more of a line, others moved aside where they must, by the shortest way (Edmonds and Karp)."""
+    came: dict[tuple[str, int], tuple[str, int] | None] = {("line", line): None}
+    pending = deque([("line", line)])
+    while pending:
+        kind, at = pending.popleft()
+        if kind == "line":
+            steps = [("class", one) for one, lines in enumerate(classes) if at in lines]
+        else:
+            if free[at] > 0:
+                _turn(("class", at), came, flow)
+                free[at] -= 1
+                return True
+            steps = [("line", other) for (other, one), units in flow.items() if one == at and units > 0]
+        for step in steps:
+            if step not in came:
+                came[step] = (kind, at)
+                pending.append(step)
+    return False
+
+
+def _turn(
+    at: tuple[str, int],
+    came: dict[tuple[str, int], tuple[str, int] | None],
+    flow: dict[tuple[int, int], int],
+) -> None:
+    before = came[at]
+    while before is not None:
+        if at[0] == "class":
+            flow[before[1], at[1]] = flow.get((before[1], at[1]), 0) + 1
+        else:
+            flow[at[1], before[1]] -= 1
+        at, before = before, came[before]
