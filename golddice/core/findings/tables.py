@@ -15,7 +15,7 @@ def look(survey: Survey) -> Iterator[Finding]:
     used = _used(survey)
     for table in survey.game.tables:
         if table.id not in used:
-            message = f"nobody reaches {table.name}: no drop, line or band rolls it"
+            message = f"nobody reaches {table.name}: no drop, line, band, place or stall names it"
             yield survey.of_table(table, message)
         yield from _empty(survey, table)
         for at, line in enumerate(table.lines):
@@ -27,10 +27,11 @@ def look(survey: Survey) -> Iterator[Finding]:
 
 
 def _used(survey: Survey) -> set[str | None]:
-    """Tables that a drop, a line or a band names."""
+    """Tables that a drop, a line, a band, a place or a stall names."""
     used: set[str | None] = {drop.table for source in survey.game.sources for drop in source.drops}
     every = (given for table in survey.game.tables for line in table.lines for given in line.yields)
     used |= {given.table for given in every}
+    used |= {one.stock for one in (*survey.game.places, *survey.game.stalls)}
     return used | {band.spawns for band in survey.game.depth.bands}
 
 

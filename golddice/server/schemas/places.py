@@ -43,7 +43,7 @@ class VisitOut(BaseModel):
 
 
 class PlaceOut(BaseModel):
-    """`spots`: the chance of each line there, and of `empty`. `setting`: the line at each spot that has one."""
+    """`spots`: the chance of each line there, and of `empty`. `setting`: the line at each spot with one."""
 
     revision: int
     method: str
@@ -72,7 +72,7 @@ class Period(BaseModel):
 
 
 class Good(BaseModel):
-    """`absence_mean`, `absence_99`: periods in a row without it, of drawn goods; `longest` of the next 400."""
+    """`absence_mean`, `absence_99`: periods in a row without it, where drawn; `longest` of the next 400."""
 
     share: float
     share_error: float

@@ -23,6 +23,7 @@ import type {
   MayMove,
   Meets,
   OddsOut,
+  PlaceOut,
   PriceOut,
   ProblemDetails,
   ProfileOut,
@@ -31,6 +32,7 @@ import type {
   RollOut,
   RouteOdds,
   SpreadOut,
+  StallOut,
   StepIn,
   Table,
   TargetsOut,
@@ -126,6 +128,22 @@ export interface AtSource {
 
 /** A route, or so many events of a source. */
 export type KeptAsked = { route: string } | (AtSource & { events: number })
+
+export interface PlaceAsked {
+  place: string
+  depth: number
+  flags: string[]
+  every: number | null
+  seed: number | null
+}
+
+export interface StallAsked {
+  stall: string
+  at: string
+  count: number
+  look_every: number
+  looks: number
+}
 
 export const api = {
   games: () => ask<GameSummary[]>('GET', '/games'),
@@ -236,6 +254,10 @@ export const api = {
     ask<BagOut>('POST', `/games/${id}/bag`, asked, signal),
   price: (id: string, asked: Asked & AtSource, signal?: AbortSignal) =>
     ask<PriceOut>('POST', `/games/${id}/price`, asked, signal),
+  place: (id: string, asked: Asked & PlaceAsked, signal?: AbortSignal) =>
+    ask<PlaceOut>('POST', `/games/${id}/place`, asked, signal),
+  stall: (id: string, asked: Asked & StallAsked, signal?: AbortSignal) =>
+    ask<StallOut>('POST', `/games/${id}/stall`, asked, signal),
   cancelTrial: (id: string, trial: string) =>
     ask<undefined>('POST', `/games/${id}/trials/${trial}/cancel`),
   deleteTrial: (id: string, trial: string) =>

@@ -7,7 +7,7 @@ import { aboutDraft, useAbout, type About } from '@/game/asked'
 import { ahead, useGame, viewInSight } from '@/game/store'
 import { useLate } from '@/ui/useLate'
 import type { Focus, OddsOut, View } from './types'
-import { api, type KeptAsked, type Subject, type WhereAsked } from './client'
+import { api, type KeptAsked, type StallAsked, type Subject, type WhereAsked } from './client'
 import { askAhead, inTurn, type Pace } from './lanes'
 
 /** Whether numbers on screen are of before, and those of now are still worked out: odds, or what else is
@@ -17,7 +17,7 @@ export function useStaleOdds(asked: Asking = 'odds'): boolean {
 }
 
 /** What a sheet's numbers come from. */
-export type Asking = 'odds' | 'depths' | 'targets' | 'route' | 'meets' | 'kept'
+export type Asking = 'odds' | 'depths' | 'targets' | 'route' | 'meets' | 'kept' | 'place' | 'stall'
 
 /** What is looked at now: the game that it is of, the question's subject, and what it rests on. */
 function useLooked() {
@@ -324,6 +324,34 @@ export function usePrice(source: string) {
     queryKey: ['price', id, source, depth, flags, content],
     queryFn: ({ signal }) =>
       inTurn('price', signal, () => api.price(id, { source, depth, flags, ...asked }, signal)),
+    retry: false,
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** A place at the depth in view; who comes back `every` so many seconds; one setting-out by its seed. */
+export function usePlace(place: string, every: number | null, seed: number | null) {
+  const { asked, content } = useAbout()
+  const [id, depth, flags] = useGame(useShallow((state) => [state.id, state.depth, state.flags]))
+  return useQuery({
+    queryKey: ['place', id, place, every, seed, depth, flags, content],
+    queryFn: ({ signal }) =>
+      inTurn('place', signal, () =>
+        api.place(id, { place, every, seed, depth, flags, ...asked }, signal),
+      ),
+    retry: false,
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** A stall's calendar from a moment on. */
+export function useStall(of: StallAsked) {
+  const { asked, content } = useAbout()
+  const id = useGame((state) => state.id)
+  return useQuery({
+    queryKey: ['stall', id, of, content],
+    queryFn: ({ signal }) =>
+      inTurn('stall', signal, () => api.stall(id, { ...of, ...asked }, signal)),
     retry: false,
     placeholderData: keepPreviousData,
   })

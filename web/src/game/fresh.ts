@@ -5,11 +5,13 @@ import type {
   GameBody,
   Item,
   ItemSet,
+  Place,
   Property,
   Quantity,
   Route,
   RouteLeg,
   Source,
+  Stall,
   Table,
   Target,
   Tier,
@@ -31,7 +33,18 @@ export function freshTable(id: string, name: string): Table {
 
 export function freshSource(id: string, name: string): Source {
   const none = { depths: null, cells: null, charges: null, respawn_seconds: null, price: null }
-  return { ...none, missed: 0, id, name, kind: 'enemy', seconds: 5, drops: [], notes: '' }
+  const family = { tags: [], like: null, without: [], stated: [] }
+  return {
+    ...none,
+    ...family,
+    missed: 0,
+    id,
+    name,
+    kind: 'enemy',
+    seconds: 5,
+    drops: [],
+    notes: '',
+  }
 }
 
 export function freshItem(id: string, name: string, tier: string): Item {
@@ -76,6 +89,19 @@ export function freshSet(id: string, name: string): ItemSet {
 
 export function freshProperty(id: string, name: string): Property {
   return { id, name, base: 100, least: 0, most: null }
+}
+
+export function freshPlace(id: string, name: string, stock: string): Place {
+  const rest = { depths: null, refill_seconds: null, lasts_seconds: null, at_start: true }
+  const plan = { size: [12, 8] as [number, number], covers: [], spots: [], least: [] }
+  return { ...rest, ...plan, id, name, stock, way: 'shared-out', filled: 0.6, notes: '' }
+}
+
+export function freshStall(id: string, name: string, stock: string, depth: number): Stall {
+  const clock = { period_seconds: 86_400, starts_at: 0, grace_seconds: 0 }
+  const rest = { fixed: [], price_factor: 1, notes: '' }
+  const seed = Math.floor(Math.random() * 1e9)
+  return { ...clock, ...rest, id, name, stock, slots: 1, seed, way: 'draw', depth }
 }
 
 export function freshFlag(id: string): GameBody['flags'][number] {

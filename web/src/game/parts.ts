@@ -11,6 +11,8 @@ const LISTS = {
   source: 'sources',
   property: 'properties',
   set: 'sets',
+  place: 'places',
+  stall: 'stalls',
   route: 'routes',
   target: 'targets',
 } as const satisfies Record<string, keyof GameBody>

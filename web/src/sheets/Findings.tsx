@@ -19,7 +19,7 @@ export function Findings({
   kind,
   id,
 }: {
-  kind: 'table' | 'source' | 'target' | 'route' | 'set' | 'property'
+  kind: 'table' | 'source' | 'target' | 'route' | 'set' | 'property' | 'place' | 'stall'
   id: string
 }) {
   const { data } = useFindings()

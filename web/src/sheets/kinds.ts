@@ -11,6 +11,8 @@ export const SHEET_KINDS = [
   'target',
   'targets',
   'route',
+  'place',
+  'stall',
   'kit',
   'set',
   'property',

@@ -7,10 +7,12 @@ import { Reading } from '@/reading/Reading'
 import {
   AimMark,
   CurveMark,
+  PlaceMark,
   PropertyMark,
   RouteMark,
   SetMark,
   SourceMark,
+  StallMark,
   TableMark,
   TierMark,
 } from '@/ui/Marks'
@@ -27,10 +29,12 @@ import { KitSheet } from './kept/KitSheet'
 import { PropertySheet } from './kept/PropertySheet'
 import { SetSheet } from './kept/SetSheet'
 import type { SheetKind } from './kinds'
+import { PlaceSheet } from './place/PlaceSheet'
 import { RouteReading } from './route/RouteReading'
 import { RouteSheet } from './route/RouteSheet'
 import type { Asking } from '@/api/queries'
 import { SourceSheet } from './source/SourceSheet'
+import { StallSheet } from './stall/StallSheet'
 import { TableSheet } from './table/TableSheet'
 import { TargetSheet } from './target/TargetSheet'
 import { TargetsSheet } from './target/TargetsSheet'
@@ -121,6 +125,18 @@ export const SHEETS: Record<SheetKind, SheetEntry> = {
     asks: 'route',
     found: { heading: 'Routes', things: (parts) => found(parts.route, () => <RouteMark />) },
     doings: [freshlyMade('route')],
+  },
+  place: {
+    Sheet: PlaceSheet,
+    asks: 'place',
+    found: { heading: 'Places', things: (parts) => found(parts.place, () => <PlaceMark />) },
+    doings: [freshlyMade('place')],
+  },
+  stall: {
+    Sheet: StallSheet,
+    asks: 'stall',
+    found: { heading: 'Stalls', things: (parts) => found(parts.stall, () => <StallMark />) },
+    doings: [freshlyMade('stall')],
   },
   kit: { Sheet: KitSheet, asks: 'kept' },
   set: {

@@ -232,3 +232,28 @@ export function KitMark() {
     </svg>
   )
 }
+
+/** A place: spots on a plan. */
+export function PlaceMark() {
+  return (
+    <svg width="13" height="13" viewBox="0 0 16 16" aria-hidden className="shrink-0">
+      <path d="M1.5 2h13v12h-13z" fill="none" stroke="var(--color-muted)" strokeWidth="1.3" />
+      <path d="M4 5h2.6v2.6H4z M9.5 4.4h2.6V7H9.5z M7 9.6h2.6v2.6H7z" fill="var(--color-pine)" />
+    </svg>
+  )
+}
+
+/** A stall: an awning over its board. */
+export function StallMark() {
+  return (
+    <svg width="13" height="13" viewBox="0 0 16 16" aria-hidden className="shrink-0">
+      <path
+        d="M1.5 6.5L3.5 2h9l2 4.5c-1 1.6-2.8 1.6-3.8 0-1 1.6-3.4 1.6-5.4 0-1 1.6-2.8 1.6-3.8 0z M3 8v6h10V8"
+        fill="none"
+        stroke="var(--color-muted)"
+        strokeWidth="1.3"
+        strokeLinejoin="round"
+      />
+    </svg>
+  )
+}

@@ -1,25 +1,31 @@
 // New things, and copies of things, from the shelf; each is opened once it is saved.
+import { toast } from 'sonner'
 import type { Curve, EntryIn, Route, Source, Table, Target } from '@/api/types'
 import { curveEntry, flatCurve } from '@/game/curves'
 import {
   freshFlag,
   freshItem,
+  freshPlace,
   freshProperty,
   freshRoute,
   freshSet,
   freshSource,
+  freshStall,
   freshTable,
 } from '@/game/fresh'
-import { freshId } from '@/game/parts'
+import { freshId, type Parts } from '@/game/parts'
 import { show, useGame } from '@/game/store'
 import { commit } from '@/game/sync'
+import { placeEntry } from '@/sheets/place/edits'
+import { stallEntry } from '@/sheets/stall/edits'
 import { newLeg, routeEntry } from '@/sheets/route/legs'
 import { propertyEntry, setEntry } from '@/sheets/kept/entries'
 import { sourceEntry } from '@/sheets/source/entries'
 import { tableEntry } from '@/sheets/table/lines'
 import { addTarget, targetEntry } from '@/sheets/target/edits'
 
-type Kind = 'table' | 'source' | 'curve' | 'target' | 'route' | 'set' | 'property'
+type Kind =
+  'table' | 'source' | 'curve' | 'target' | 'route' | 'set' | 'property' | 'place' | 'stall'
 
 export async function addTable() {
   const id = freshId('new table', useGame.getState().parts.table)
@@ -58,6 +64,32 @@ export async function addRoute() {
   const id = freshId('new route', parts.route)
   const route = freshRoute(id, 'New route', [newLeg([], depth)])
   await saved('new route', 'route', id, routeEntry(route))
+}
+
+/** Of the first table that picks by weight. */
+export async function addPlace() {
+  const { parts } = useGame.getState()
+  const stock = firstStock(parts)
+  if (!stock) return noStock()
+  const id = freshId('new place', parts.place)
+  await saved('new place', 'place', id, placeEntry(freshPlace(id, 'New place', stock)))
+}
+
+export async function addStall() {
+  const { parts, depth } = useGame.getState()
+  const stock = firstStock(parts)
+  if (!stock) return noStock()
+  const id = freshId('new stall', parts.stall)
+  await saved('new stall', 'stall', id, stallEntry(freshStall(id, 'New stall', stock, depth)))
+}
+
+const firstStock = (parts: Parts) =>
+  [...parts.table.values()].find((table) => table.rule === 'pick' && table.lines.length)?.id
+
+function noStock() {
+  toast('First a table that picks one line by weight: it is the stock', {
+    action: { label: 'New table', onClick: () => void addTable() },
+  })
 }
 
 export async function addSet() {
@@ -140,6 +172,8 @@ const MAKERS = {
   route: addRoute,
   set: addSet,
   property: addProperty,
+  place: addPlace,
+  stall: addStall,
 }
 
 /** Making one, as a thing that can be done from anywhere. */

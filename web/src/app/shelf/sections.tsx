@@ -13,10 +13,12 @@ import {
   FlagMark,
   KitMark,
   MeetsMark,
+  PlaceMark,
   PropertyMark,
   RouteMark,
   SetMark,
   SourceMark,
+  StallMark,
   TableMark,
   TierMark,
 } from '@/ui/Marks'
@@ -25,9 +27,11 @@ import { standOf, TargetMark } from '@/ui/TargetMark'
 import {
   addCurve,
   addFlag,
+  addPlace,
   addRoute,
   addSet,
   addSource,
+  addStall,
   addTable,
   copyCurve,
   copyRoute,
@@ -122,6 +126,20 @@ export const SECTIONS: ShelfSection[] = [
     entries: sources,
   },
   {
+    name: 'Places',
+    kinds: ['place'],
+    onAdd: () => void addPlace(),
+    count: (parts) => parts.place.size,
+    empty: 'Fixed spots, and what may lie there: a market, a wreck, a meadow.',
+    entries: ({ parts, remove }) =>
+      [...parts.place.values()].map((one) => ({
+        sheet: { kind: 'place', id: one.id },
+        name: one.name,
+        mark: <PlaceMark />,
+        menu: [{ label: 'Delete', bad: true, run: () => remove('place', [one]) }],
+      })),
+  },
+  {
     name: 'Depth',
     kinds: ['curve', 'meets'],
     onAdd: () => void addCurve(),
@@ -183,6 +201,20 @@ export const SECTIONS: ShelfSection[] = [
           { label: 'Duplicate', run: () => void copyRoute(route) },
           { label: 'Delete', bad: true, run: () => remove('route', [route]) },
         ],
+      })),
+  },
+  {
+    name: 'Stalls',
+    kinds: ['stall'],
+    onAdd: () => void addStall(),
+    count: (parts) => parts.stall.size,
+    empty: 'What is on sale today, the same for everybody.',
+    entries: ({ parts, remove }) =>
+      [...parts.stall.values()].map((one) => ({
+        sheet: { kind: 'stall', id: one.id },
+        name: one.name,
+        mark: <StallMark />,
+        menu: [{ label: 'Delete', bad: true, run: () => remove('stall', [one]) }],
       })),
   },
   {

@@ -29,6 +29,7 @@ import { entered, figures, percent } from '@/ui/format'
 import { readChance, typedNumber } from '@/ui/numbers'
 import { Title } from '@/sheets/Title'
 import { Becoming } from '@/tuning/Becoming'
+import { Family, isOwnDrop, withDropGivenBack } from './Family'
 import { Ground } from './Ground'
 import { KindFacts } from './KindFacts'
 
@@ -136,6 +137,7 @@ function Head({ source, sheet }: { source: Source; sheet: SheetOdds | undefined 
         </span>
         <KindFacts source={source} onSave={save} />
         <Ground source={source} onSave={save} />
+        <Family source={source} onSave={save} />
         <FlagBar />
         <AlongSwitch />
         <LongRunSwitch sheet={sheet} />
@@ -173,7 +175,9 @@ function DropBlock({
   const typed = (text: string) => typedQuantity(text, drop.times.curve)
   return (
     <section aria-label={`drop ${table?.name ?? drop.table}`} className="pt-3" data-drop={drop.id}>
-      <div className="flex flex-wrap items-baseline gap-x-2 text-note text-muted">
+      <div
+        className={`flex flex-wrap items-baseline gap-x-2 text-note text-muted ${isOwnDrop(source, drop.id) ? '' : 'opacity-70'}`}
+      >
         <FoldButton
           open={open}
           onOpen={setOpen}
@@ -270,6 +274,11 @@ function DropBlock({
               )}
             </span>
           )}
+          {source.like && (
+            <span className="label">
+              {isOwnDrop(source, drop.id) ? 'its own' : 'of its family'}
+            </span>
+          )}
           <DropMenu source={source} drop={drop} at={at} />
         </span>
       </div>
@@ -284,8 +293,10 @@ function DropBlock({
 }
 
 function DropMenu({ source, drop, at }: { source: Source; drop: Drop; at: number }) {
+  const elder = useGame((state) => state.parts.source.get(source.like ?? ''))
   const save = (label: string, drops: Drop[]) =>
     void commit(`${label}, ${source.name}`, [sourceEntry({ ...source, drops })])
+  const theirs = elder?.drops.some((one) => one.id === drop.id)
   const swapped = (by: number) => {
     const drops = [...source.drops]
     drops.splice(at + by, 0, ...drops.splice(at, 1))
@@ -315,6 +326,18 @@ function DropMenu({ source, drop, at }: { source: Source; drop: Drop; at: number
               { ...drop, id: freshLetter(source.drops) },
             ]),
         },
+        ...(elder && theirs
+          ? [
+              {
+                label: `As ${elder.name} has it`,
+                disabled: !isOwnDrop(source, drop.id),
+                run: () =>
+                  void commit(`a drop as ${elder.name} has it, ${source.name}`, [
+                    sourceEntry({ ...source, ...withDropGivenBack(source, elder, drop.id) }),
+                  ]),
+              },
+            ]
+          : []),
         {
           label: 'Delete the drop (the table stays)',
           bad: true,
