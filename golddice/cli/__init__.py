@@ -14,7 +14,8 @@ from typing import Annotated, cast, get_args
 
 import typer
 
-from golddice.cli import kept, places
+from golddice.cli import exchange, kept, places
+from golddice.cli.exchange import write_log
 from golddice.cli.options import (
     DepthOption,
     FlagsOption,
@@ -27,6 +28,7 @@ from golddice.cli.options import (
 )
 from golddice.cli.texts import odds_text, proposal_text, route_text, trial_text
 from golddice.core.errors import GameError, GoldDiceError
+from golddice.core.exchange.logs.making import log_of_route, log_of_source
 from golddice.core.findings import findings
 from golddice.core.game.models import Game
 from golddice.core.game.views import View
@@ -167,11 +169,28 @@ def roll(
     flags: FlagsOption = "",
     player: Annotated[int, typer.Option("--player", metavar="K", min=0)] = 0,
     count: Annotated[int, typer.Option("--count", metavar="C", min=1)] = 1,
+    route: RouteOption = None,
+    players: Annotated[int, typer.Option("--players", metavar="P", min=1)] = 1,
+    many: Annotated[int, typer.Option("--events", metavar="N", min=1, help="Of each, with --log.")] = 100,
+    log_to: Annotated[
+        Path | None, typer.Option("--log", metavar="OUT.csv", help="Write what fell, as a game would.")
+    ] = None,
     as_json: JsonOption = False,
 ) -> None:
-    """Roll a few events of one player and show every decision."""
-    view = _view(source, table)
+    """Roll a few events of one player and show every decision; or write a log of players."""
     loaded = read_game_file(game)
+    if log_to is not None:
+        told = tuple(named(flags))
+        if route is not None:
+            rows = log_of_route(loaded, route, players=players, events=many, seed=seed)
+        else:
+            at = _depth(loaded, depth)
+            rows = log_of_source(
+                loaded, _source(source), depth=at, flags=told, players=players, events=many, seed=seed
+            )
+        print(f"{write_log(log_to, rows):,} rows written to {log_to}")
+        return
+    view = _view(source, table)
     events = rolled(
         loaded,
         view,
@@ -269,6 +288,7 @@ def tune(
 
 kept.install(app)
 places.install(app)
+exchange.install(app)
 
 
 @app.command()
@@ -300,6 +320,12 @@ def _target_text(standing: Standing) -> str:
 
 def _number(figure: float) -> str:
     return "never" if figure == float("inf") else f"{figure:.4g}"
+
+
+def _source(source: str | None) -> str:
+    if source is None:
+        raise typer.BadParameter("name one of --source ID and --route ID")
+    return source
 
 
 def _view(source: str | None, table: str | None) -> View:

@@ -248,8 +248,8 @@ class Depth(BrowserTest):
         self.assertEqual(self.pulled("trench-pull"), drops)
 
     def pulled(self, curve: str) -> list[tuple[str, str]]:
-        """The drops that a curve scales."""
-        sources = self.whole()["sources"]
+        """The drops that a curve scales, where it is said: what is like another has it from there."""
+        sources = [source for source in self.whole()["sources"] if source["like"] is None]
         return [(s["id"], drop["id"]) for s in sources for drop in s["drops"] if drop["curve"] == curve]
 
     def delete_from_shelf(self, name: str) -> None:

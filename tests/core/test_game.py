@@ -179,7 +179,7 @@ class Edits(unittest.TestCase):
     def test_curves_that_were_private_to_what_is_removed_go_with_it(self) -> None:
         """Of a table, of the line that goes with an item; not those of others, nor shared ones."""
         curve = {"shape": "line", "points": [[1, 1]]}
-        names = {"of-table": True, "of-line": True, "of-both": True, "shared": False, "of-eel": True}
+        names = {"of-table": True, "of-line": True, "of-both": True, "shared": False, "of-crab": True}
         made = [
             Entry("curve", name, {**curve, "id": name, "name": name, "private": private})
             for name, private in names.items()
@@ -189,8 +189,8 @@ class Edits(unittest.TestCase):
         )
         first, second, *rest = catch["lines"]
         lines = [{**first, "curve": "of-line"}, {**second, "curve": "shared"}, *rest]
-        eel = dict(self.entities.bodies["source"]["lantern-eel"])
-        eel["drops"] = [*eel["drops"][:-1], {**eel["drops"][-1], "curve": "of-eel"}]
+        crab = dict(self.entities.bodies["source"]["silt-crab"])
+        crab["drops"] = [*crab["drops"][:-1], {**crab["drops"][-1], "curve": "of-crab"}]
         both = {"min": 1, "max": 1, "curve": "of-both"}
         edits = [
             *made,
@@ -198,13 +198,13 @@ class Edits(unittest.TestCase):
                 "table", "eel-catch", {**catch, "lines": lines, "nothing_curve": "of-table", "rolls": both}
             ),
             Entry("table", "drowned-silver", {**silver, "rolls": both}),
-            Entry("source", "lantern-eel", eel),
+            Entry("source", "silt-crab", crab),
         ]
         entities = self.entities.edited(edits)
         kept = lambda *what: set(names) & set(entities.edited(removal(entities, *what)).bodies["curve"])  # noqa: E731
-        self.assertEqual(kept("table", "eel-catch"), {"of-both", "shared", "of-eel"})
+        self.assertEqual(kept("table", "eel-catch"), {"of-both", "shared", "of-crab"})
         self.assertEqual(kept("item", "eelskin"), set(names) - {"of-line"})
-        self.assertEqual(kept("source", "lantern-eel"), set(names) - {"of-eel"})
+        self.assertEqual(kept("source", "silt-crab"), set(names) - {"of-crab"})
         self.assertEqual(kept("curve", "of-table"), set(names) - {"of-table"})
 
     def test_a_tier_with_items_stays(self) -> None:

@@ -31,7 +31,8 @@ def _used(survey: Survey) -> set[str | None]:
     used: set[str | None] = {drop.table for source in survey.game.sources for drop in source.drops}
     every = (given for table in survey.game.tables for line in table.lines for given in line.yields)
     used |= {given.table for given in every}
-    used |= {one.stock for one in (*survey.game.places, *survey.game.stalls)}
+    used |= {place.stock for place in survey.game.places}
+    used |= {stall.stock for stall in survey.game.stalls}
     return used | {band.spawns for band in survey.game.depth.bands}
 
 

@@ -1,0 +1,298 @@
+"""Faults that leave a signature in a log, each with how many times, and the first rows that show it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from golddice.core.arrays import IntArray
+from golddice.core.errors import TooLarge
+from golddice.core.exchange.logs.reading import Log
+from golddice.core.game.models import Drop, Game, Guard, Item, Line, Source, Table
+from golddice.core.game.views import View
+from golddice.core.stopping import go_on
+from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.law import law_of
+from golddice.core.tuning.promises import reach
+
+if TYPE_CHECKING:
+    from golddice.core.exchange.logs.checking import Events
+
+SHOWN = 5
+_SURE = 1e-6  # how unlikely it must be that an end of a range never came
+_ALIKE = 0.5  # of the players with the same results, from where on it is a fixed seed
+_SEQUENCE = 8  # events that are compared for that
+
+
+def faults_of(game: Game, log: Log, events: Events) -> list[dict[str, Any]]:
+    found = [*_twice(game, log, events), *_reopened(game, log, events), *_same_results(game, log, events)]
+    for source in range(len(game.sources)):
+        go_on()
+        rows = np.flatnonzero((events.source[events.of_row] == source) & (log.item >= 0))
+        if rows.size:
+            found += _of_source(game, log, events, source, rows)
+    return found
+
+
+def _fault(
+    kind: str, source: Source | None, item: Item | None, count: int, rows: IntArray, says: str
+) -> dict[str, Any]:
+    return {
+        "fault": kind,
+        "source": None if source is None else source.id,
+        "item": None if item is None else item.id,
+        "count": count,
+        "rows": rows[:SHOWN].tolist(),
+        "says": says,
+    }
+
+
+def _twice(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
+    """An event whose rows come back later, or are there doubled; two of one instance within a second."""
+    starts = np.flatnonzero(np.diff(events.of_row, prepend=-1) != 0)
+    blocks = events.of_row[starts]
+    seen = np.bincount(blocks, minlength=events.first.size)
+    again = np.unique(np.concatenate([np.flatnonzero(seen > 1), _doubled(log, events)]))
+    quick = _within_a_second(events)
+    for source in range(len(game.sources)):
+        mine = np.concatenate([again[events.source[again] == source], quick[events.source[quick] == source]])
+        mine = np.unique(mine)
+        if mine.size:
+            one = game.sources[source]
+            says = f"{mine.size} events of {one.name} are there twice, or within a second of one another"
+            yield _fault("twice", one, None, int(mine.size), log.number[events.first[mine]], says)
+
+
+def _doubled(log: Log, events: Events) -> IntArray:
+    """Events of two or more different things whose rows are one list, twice over."""
+    order = np.argsort(events.of_row, kind="stable")
+    owner = events.of_row[order]
+    starts = np.flatnonzero(np.diff(owner, prepend=-1) != 0)
+    sizes = np.diff(np.append(starts, owner.size))
+    able = np.flatnonzero((sizes % 2 == 0) & (sizes >= 4))
+    if not able.size:
+        return np.zeros(0, dtype=np.int64)
+    half = sizes[able] // 2
+    event = np.repeat(np.arange(able.size), half)
+    first = np.repeat(starts[able] - np.cumsum(half) + half, half) + np.arange(event.size)
+    one, other = order[first], order[first + half[event]]
+    differ = (log.item[one] != log.item[other]) | (log.quantity[one] != log.quantity[other])
+    varied = log.item[one] != log.item[order[starts[able]]][event]
+    is_doubled = (np.bincount(event, differ) == 0) & (np.bincount(event, varied) > 0)
+    return np.asarray(owner[starts[able[is_doubled]]])
+
+
+def _within_a_second(events: Events) -> IntArray:
+    able = np.flatnonzero((events.instance != -1) & ~np.isnan(events.time))
+    order = able[np.lexsort((events.time[able], events.instance[able]))]
+    same = events.instance[order][1:] == events.instance[order][:-1]
+    soon = np.diff(events.time[order]) <= 1.0
+    return np.asarray(order[1:][same & soon])
+
+
+def _reopened(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
+    """A container that gave twice."""
+    for source, one in enumerate(game.sources):
+        if one.kind != "container":
+            continue
+        mine = np.flatnonzero((events.source == source) & (events.instance != -1))
+        order = mine[np.lexsort((events.time[mine], events.instance[mine]))]
+        same = events.instance[order][1:] == events.instance[order][:-1]
+        late = ~(np.diff(events.time[order]) <= 1.0)
+        again = order[1:][same & late]
+        if again.size:
+            says = f"{again.size} times a {one.name} gave that had been opened before"
+            yield _fault("reopened", one, None, int(again.size), log.number[events.first[again]], says)
+
+
+def _same_results(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
+    """Players with the very same results one after another: a seed that is fixed."""
+    signs = np.zeros(events.first.size, dtype=np.uint64)
+    mixed = (log.item.astype(np.int64) + 2) * 1_000_003 + log.quantity * 8_191
+    np.add.at(signs, events.of_row, (mixed * 2_654_435_761).astype(np.uint64))
+    for source, one in enumerate(game.sources):
+        mine = np.flatnonzero(events.source == source)
+        by_player = mine[np.argsort(events.player[mine], kind="stable")]
+        named = events.player[by_player]
+        players, starts, counts = np.unique(named, return_index=True, return_counts=True)
+        able = counts >= _SEQUENCE
+        if able.sum() < 3 or players.size < 3:
+            continue
+        rows = by_player[starts[able][:, None] + np.arange(_SEQUENCE)]
+        sequences, times = np.unique(signs[rows], axis=0, return_counts=True)
+        best = int(np.argmax(times))
+        varied = np.unique(sequences[best]).size
+        if times[best] >= 3 and times[best] > _ALIKE * able.sum() and varied > 3:
+            says = (
+                f"{times[best]} of {able.sum()} players have the same {_SEQUENCE} results of {one.name}: "
+                "its seed seems fixed"
+            )
+            first = rows[(signs[rows] == sequences[best]).all(axis=1)][:, 0]
+            yield _fault("same-results", one, None, int(times[best]), log.number[events.first[first]], says)
+
+
+# --- what a source cannot do -------------------------------------------------------------------------------
+
+
+def _of_source(game: Game, log: Log, events: Events, place: int, rows: IntArray) -> Iterator[dict[str, Any]]:
+    source = game.sources[place]
+    tables = {table.id: table for table in game.tables}
+    for at in np.unique(log.item[rows]).tolist():
+        item = game.items[at]
+        mine = rows[log.item[rows] == at]
+        ways = list(_ways(game, tables, source, item))
+        wrong = _cannot_fall(game, log, events, source, at, mine)
+        if wrong.size:
+            says = f"{item.name} came {wrong.size} times from {source.name} where it cannot"
+            yield _fault("cannot-fall", source, item, int(wrong.size), log.number[wrong], says)
+        elif ways:
+            yield from _quantities(log, source, item, ways, mine)
+        yield from _limits(log, events, source, item, ways, mine)
+    yield from _guards(game, log, events, place, tables)
+
+
+Way = tuple[Table, Line, Any]
+
+
+def _ways(game: Game, tables: dict[str, Table], source: Source, item: Item) -> Iterator[Way]:
+    """Every yield that gives an item, by itself or through a pool, of what a source reaches."""
+    pending, seen = [drop.table for drop in source.drops], set()
+    others = {one.id: one for one in game.sources}
+    while pending:
+        name = pending.pop()
+        if name in seen:
+            continue
+        seen.add(name)
+        for line in tables[name].lines:
+            for given in line.yields:
+                if given.table is not None:
+                    pending.append(given.table)
+                elif given.source is not None:
+                    pending += [drop.table for drop in others[given.source].drops]
+                elif given.item == item.id or (given.pool is not None and _fits(given.pool, item)):
+                    yield tables[name], line, given
+
+
+def _fits(pool: Any, item: Item) -> bool:
+    of_tier = not pool.tiers or item.tier in pool.tiers
+    return of_tier and (not pool.tags or any(tag in item.tags for tag in pool.tags))
+
+
+def _cannot_fall(game: Game, log: Log, events: Events, source: Source, item: int, rows: IntArray) -> IntArray:
+    """Rows of an item at depths and with flags at which no event of the source can give it."""
+    counts = np.zeros(len(game.items))
+    counts[item] = 1.0
+    owners = events.of_row[rows]
+    keys = events.depth[owners].astype(np.int64) * 4096 + events.flags[owners]
+    wrong = []
+    for key in np.unique(keys):
+        flags = log.flag_sets[int(key % 4096)]
+        under = Conditions(game, [int(key // 4096)], flags)
+        try:
+            if reach(under, View("source", source.id), counts).most == 0:
+                wrong.append(rows[keys == key])
+        except TooLarge:
+            continue
+    return np.sort(np.concatenate(wrong)) if wrong else np.zeros(0, dtype=np.int64)
+
+
+def _quantities(
+    log: Log, source: Source, item: Item, ways: list[Way], rows: IntArray
+) -> Iterator[dict[str, Any]]:
+    """A quantity that no line gives; an end of the one range there is that never comes."""
+    given = [one for _, _, one in ways]
+    if any(one.pool is not None or one.quantity.curve is not None for one in given):
+        return
+    laws = [law_of(one.quantity) for one in given]
+    allowed = np.unique(np.concatenate([law.row(0)[0] for law in laws]))
+    seen = log.quantity[rows]
+    outside = rows[~np.isin(seen, allowed)]
+    if outside.size:
+        low, high = int(allowed[allowed > 0].min(initial=0)), int(allowed.max())
+        says = f"{outside.size} times so many {item.name} that no line gives: {low} to {high} can come"
+        yield _fault("outside-range", source, item, int(outside.size), log.number[outside], says)
+    if len({str(one.quantity) for one in given}) != 1:
+        return
+    values, chances = laws[0].row(0)
+    some = values > 0
+    values, chances = values[some], chances[some] / chances[some].sum()
+    for end in (0, values.size - 1) if values.size > 1 else ():
+        if (seen == values[end]).any():
+            continue
+        never = rows.size * math.log1p(-float(chances[end])) / math.log(10)
+        if never < math.log10(_SURE):
+            of = f"{int(values[end])} of {given[0].quantity} {item.name}"
+            says = f"{of} never in {rows.size:,}: 10^{never:.0f}"
+            yield _fault("missing-end", source, item, int(rows.size), log.number[rows], says)
+
+
+def _limits(
+    log: Log, events: Events, source: Source, item: Item, ways: list[Way], rows: IntArray
+) -> Iterator[dict[str, Any]]:
+    """More of an item than the limits of all lines that give it let a player have."""
+    if not ways or any(line.limit is None or given.pool is not None for _, line, given in ways):
+        return
+    most = sum(line.limit or 0 for _, line, _ in ways)
+    players, counts = np.unique(events.player[events.of_row[rows]], return_counts=True)
+    over = players[counts > most]
+    if over.size:
+        bad = rows[np.isin(events.player[events.of_row[rows]], over)]
+        says = f"{over.size} players had {item.name} more than {most} times"
+        yield _fault("over-limit", source, item, int(over.size), log.number[bad], says)
+
+
+def _guards(
+    game: Game, log: Log, events: Events, place: int, tables: dict[str, Table]
+) -> Iterator[dict[str, Any]]:
+    """A wait beyond `sure_at`: of a line rolled for certain at every event, that alone gives its item."""
+    source = game.sources[place]
+    for drop in source.drops:
+        table = tables[drop.table]
+        rolls = drop.times.least * table.rolls.least
+        if _is_certain(drop) and rolls >= 1 and table.rolls.curve is None:
+            for line in table.lines:
+                item = _promised(game, line)
+                if item is not None and len(list(_ways(game, tables, source, item))) == 1:
+                    assert line.guard is not None
+                    at = game.items.index(item)
+                    yield from _late(log, events, place, source, at, item, line.guard, rolls)
+
+
+def _is_certain(drop: Drop) -> bool:
+    bare = drop.curve is None and drop.times.curve is None and drop.guard is None
+    return bare and drop.chance >= 1 and not _is_gated(drop)
+
+
+def _promised(game: Game, line: Line) -> Item | None:
+    """The item of a line whose guard makes it sure, and which nothing can take away again."""
+    if line.guard is None or line.guard.sure_at is None or _is_gated(line) or line.limit is not None:
+        return None
+    named = [given.item for given in line.yields if given.item is not None and given.quantity.least > 0]
+    return next((one for one in game.items if named and one.id == named[0]), None)
+
+
+def _is_gated(part: Line | Drop) -> bool:
+    return bool(part.depths or part.needs or part.unless)
+
+
+def _late(
+    log: Log, events: Events, place: int, source: Source, at: int, item: Item, guard: Guard, rolls: int
+) -> Iterator[dict[str, Any]]:
+    """Every wait, from the last of the item or the player's first event on, that is as long as the promise; one
+    twice as long counts twice."""
+    assert guard.sure_at is not None
+    mine = np.flatnonzero(events.source == place)
+    order = mine[np.argsort(events.player[mine], kind="stable")]
+    has = np.zeros(events.first.size, dtype=bool)
+    has[events.of_row[(log.item == at) & (log.quantity > 0)]] = True
+    is_new = np.ones(order.size, dtype=bool)
+    is_new[1:] = np.diff(events.player[order]) != 0
+    index = np.arange(order.size)
+    wait = index - np.maximum.accumulate(np.where(has[order], index, np.where(is_new, index - 1, -1)))
+    late = order[(wait > 0) & (wait % -(-guard.sure_at // rolls) == 0)]
+    if late.size:
+        says = f"{late.size} times no {item.name} in so many rolls that it was sure by {guard.sure_at}"
+        yield _fault("late-guard", source, item, int(late.size), log.number[events.first[late]], says)

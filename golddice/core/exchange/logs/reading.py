@@ -1,0 +1,237 @@
+"""Reading a log: CSV or JSON Lines, in pieces, into flat columns of numbers."""
+
+from __future__ import annotations
+
+import csv as csv_of_text
+from collections import Counter
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.errors import QueryError
+from golddice.core.game.models import Game
+from golddice.core.stopping import go_on, tell
+
+FIELDS = ("event", "time", "player", "source", "instance", "depth", "flags", "item", "quantity")
+_BLOCK = 16 * 2**20
+_FEW = 5
+
+
+@dataclass
+class Log:
+    """r rows, in the order of the file; -1 for what is not there.
+
+    event, player, instance : numbers of whatever they are called. source, item : places in the game. flags :
+    of `flag_sets`. refused : rows that are nonsense, by why, with the first few of their numbers.
+    """
+
+    rows: int
+    event: IntArray
+    time: FloatArray
+    player: IntArray
+    source: IntArray
+    instance: IntArray
+    depth: IntArray
+    flags: IntArray
+    item: IntArray
+    quantity: IntArray
+    number: IntArray
+    flag_sets: list[frozenset[str]]
+    refused: Counter[str] = field(default_factory=Counter)
+    refused_rows: dict[str, list[int]] = field(default_factory=dict)
+
+
+def read_log(game: Game, path: Path, columns: Mapping[str, str] | None = None) -> Log:
+    """`columns` says which column of the file each field is; else they are called as the fields are. Names or
+    ids. Raises QueryError of what is no log."""
+    reader = _Reader(game, dict(columns or {}))
+    for table in _pieces(path):
+        go_on()
+        reader.add(table)
+        tell(rows=reader.rows)
+    return reader.log()
+
+
+def _pieces(path: Path) -> Any:
+    """Tables of text, a piece of the file at a time."""
+    import pyarrow as pa
+    from pyarrow import csv, json
+
+    try:
+        if path.suffix.lower() in (".jsonl", ".ndjson", ".json"):
+            yield json.read_json(path, json.ReadOptions(block_size=_BLOCK))
+            return
+        options = csv.ReadOptions(block_size=_BLOCK)
+        # No column is guessed: a type that changes in the midst of a file is no reason to stop.
+        text = csv.ConvertOptions(column_types=dict.fromkeys(_heads(path), pa.string()))
+        parse = csv.ParseOptions(newlines_in_values=False, invalid_row_handler=lambda row: "skip")
+        with csv.open_csv(path, options, parse, text) as found:
+            yield from found
+    except (pa.ArrowInvalid, pa.ArrowKeyError, UnicodeDecodeError) as error:
+        raise QueryError(f"{path.name} is no log that can be read: {str(error)[:200]}") from None
+    except OSError as error:
+        raise QueryError(str(error)) from None
+
+
+def _heads(path: Path) -> list[str]:
+    with path.open(encoding="utf-8-sig", newline="") as file:
+        return next(csv_of_text.reader([file.readline(1_000_000)]), [])
+
+
+class _Reader:
+    def __init__(self, game: Game, columns: dict[str, str]) -> None:
+        self.game, self.columns, self.rows = game, columns, 0
+        self._sources = _named(game.sources)
+        self._items = _named(game.items)
+        self._flags = {one.id for one in game.flags} | {one.name for one in game.flags}
+        self._flag_ids = {one.name: one.id for one in game.flags} | {one.id: one.id for one in game.flags}
+        self._sets: dict[frozenset[str], int] = {frozenset(): 0}
+        self._parts: list[dict[str, Any]] = []
+        self._refused: Counter[str] = Counter()
+        self._refused_rows: dict[str, list[int]] = {}
+
+    def add(self, piece: Any) -> None:
+        names = {field: self._column(piece, field) for field in FIELDS}
+        for field_name in ("source", "item"):
+            if names[field_name] is None:
+                raise QueryError(f"the log has no column “{field_name}”; say which it is with --map")
+        size = piece.num_rows
+        number = np.arange(self.rows, self.rows + size, dtype=np.int64) + 1
+        self.rows += size
+        found: dict[str, Any] = {"number": number}
+        found["source"], bad_source = self._lookup(piece, names["source"], self._sources, size)
+        found["item"], bad_item = self._lookup(piece, names["item"], self._items, size)
+        for one in ("event", "player", "instance"):
+            found[one] = self._hashed(piece, names[one], size)
+        if names["event"] is None:
+            found["event"] = number.copy()
+        found["time"] = self._numbers(piece, names["time"], size, np.nan)
+        depth = self._numbers(piece, names["depth"], size, float(self.game.depth.from_))
+        quantity = self._numbers(piece, names["quantity"], size, 1.0, empty=1.0)
+        found["flags"] = self._flag_sets(piece, names["flags"], size)
+        low, high = self.game.depth.from_, self.game.depth.to
+        wrong = {
+            "a source that is not in the game": bad_source,
+            "an item that is not in the game": bad_item,
+            "a depth that is no depth of the game": ~((depth >= low) & (depth <= high) & (depth % 1 == 0)),
+            "a quantity that is no whole number from 0": (found["item"] >= 0)
+            & ~((quantity >= 0) & (quantity % 1 == 0) & (quantity < 2**31)),
+        }
+        keep = np.ones(size, dtype=bool)
+        for why, rows in wrong.items():
+            self._refuse(why, number[rows & keep])
+            keep &= ~rows
+        found["depth"] = np.where(keep, depth, 0).astype(np.int32)
+        found["quantity"] = np.where(keep, quantity, 0).astype(np.int64)
+        self._parts.append({name: array[keep] for name, array in found.items()})
+
+    def _refuse(self, why: str, rows: IntArray) -> None:
+        if rows.size:
+            self._refused[why] += int(rows.size)
+            first = self._refused_rows.setdefault(why, [])
+            first += rows[: _FEW - len(first)].tolist()
+
+    def _column(self, piece: Any, name: str) -> str | None:
+        wanted = self.columns.get(name, name)
+        known = {column.strip().lower(): column for column in piece.column_names}
+        return known.get(wanted.strip().lower())
+
+    def _texts(self, piece: Any, column: str) -> tuple[list[str], Any]:
+        """The different texts of a column, and which each row has."""
+        import pyarrow as pa
+
+        array = piece.column(column)
+        if isinstance(array, pa.ChunkedArray):
+            array = array.combine_chunks()
+        if pa.types.is_list(array.type):
+            array = pa.array([" ".join(map(str, one or [])) for one in array.to_pylist()], pa.string())
+        coded = array.cast(pa.string()).fill_null("").dictionary_encode()
+        texts = [str(one).strip() for one in coded.dictionary.to_pylist()]
+        return texts, coded.indices.to_numpy(zero_copy_only=False).astype(np.int64)
+
+    def _lookup(self, piece: Any, column: str | None, known: dict[str, int], size: int) -> tuple[Any, Any]:
+        """-1 where the cell is empty; and where it says what is not known."""
+        if column is None:
+            return np.full(size, -1), np.zeros(size, dtype=bool)
+        texts, codes = self._texts(piece, column)
+        places = np.array([known.get(text.lower(), -1) for text in texts] or [-1], dtype=np.int64)
+        is_bad = np.array([bool(text) and text.lower() not in known for text in texts] or [False])
+        if column and not size:
+            return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=bool)
+        return places[codes], is_bad[codes]
+
+    def _hashed(self, piece: Any, column: str | None, size: int) -> Any:
+        if column is None:
+            return np.full(size, -1, dtype=np.int64)
+        texts, codes = self._texts(piece, column)
+        numbers = np.array([hash(text) if text else -1 for text in texts] or [-1], dtype=np.int64)
+        return numbers[codes]
+
+    def _numbers(
+        self, piece: Any, column: str | None, size: int, missing: float, empty: float = np.nan
+    ) -> FloatArray:
+        if column is None:
+            return np.full(size, missing)
+        texts, codes = self._texts(piece, column)
+        return np.asarray(np.array([_number(text, empty) for text in texts] or [missing])[codes])
+
+    def _flag_sets(self, piece: Any, column: str | None, size: int) -> Any:
+        if column is None:
+            return np.zeros(size, dtype=np.int32)
+        texts, codes = self._texts(piece, column)
+        numbers = []
+        for text in texts:
+            names = [one for one in text.replace(",", " ").replace(";", " ").split() if one in self._flags]
+            flags = frozenset(self._flag_ids[one] for one in names)
+            numbers.append(self._sets.setdefault(flags, len(self._sets)))
+        return np.array(numbers or [0], dtype=np.int32)[codes]
+
+    def log(self) -> Log:
+        def whole(name: str, kind: Any) -> Any:
+            parts = [part[name] for part in self._parts]
+            return np.concatenate(parts) if parts else np.zeros(0, dtype=kind)
+
+        return Log(
+            rows=self.rows,
+            event=whole("event", np.int64),
+            time=whole("time", np.float64),
+            player=whole("player", np.int64),
+            source=whole("source", np.int32),
+            instance=whole("instance", np.int64),
+            depth=whole("depth", np.int32),
+            flags=whole("flags", np.int32),
+            item=whole("item", np.int32),
+            quantity=whole("quantity", np.int64),
+            number=whole("number", np.int64),
+            flag_sets=list(self._sets),
+            refused=self._refused,
+            refused_rows=self._refused_rows,
+        )
+
+
+def _named(parts: Any) -> dict[str, int]:
+    """Places by id and by name, in small letters."""
+    found: dict[str, int] = {}
+    for at, part in enumerate(parts):
+        found.setdefault(part.name.lower(), at)
+    return found | {part.id.lower(): at for at, part in enumerate(parts)}
+
+
+def _number(text: str, empty: float) -> float:
+    """A number as it is written, or a moment (ISO 8601) in seconds."""
+    if not text:
+        return empty
+    try:
+        return float(text)
+    except ValueError:
+        pass
+    from datetime import datetime
+
+    try:
+        return datetime.fromisoformat(text).timestamp()
+    except (ValueError, OverflowError):
+        return float("nan")
