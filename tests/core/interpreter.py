@@ -85,7 +85,7 @@ class Interpreter:
     def quantity(self, one: dict[str, Any]) -> int:
         if "dice" in one:
             count, _, rest = one["dice"].partition("d")
-            sides, plus = (rest.replace("-", "+-").split("+") + ["0"])[:2]
+            sides, plus = [*rest.replace("-", "+-").split("+"), "0"][:2]
             number = sum(self.random.randint(1, int(sides)) for _ in range(int(count or 1))) + int(plus)
         else:
             number = self.random.randrange(one["min"], one["max"] + 1, one["step"])

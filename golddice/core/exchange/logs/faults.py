@@ -281,8 +281,8 @@ def _is_gated(part: Line | Drop) -> bool:
 def _late(
     log: Log, events: Events, place: int, source: Source, at: int, item: Item, guard: Guard, rolls: int
 ) -> Iterator[dict[str, Any]]:
-    """Every wait, from the last of the item or the player's first event on, that is as long as the promise; one
-    twice as long counts twice."""
+    """Every wait, from the last of the item or the player's first event on, as long as the promise; one twice
+    as long counts twice."""
     assert guard.sure_at is not None
     mine = np.flatnonzero(events.source == place)
     order = mine[np.argsort(events.player[mine], kind="stable")]

@@ -1,0 +1,273 @@
+"""Logs of the running game: each fault planted and found, none planted and none found."""
+
+from __future__ import annotations
+
+import csv
+import json
+import tempfile
+import unittest
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from golddice.core.errors import QueryError
+from golddice.core.exchange.logs.checking import check_log
+from golddice.core.exchange.logs.making import COLUMNS, log_of_route, log_of_source
+from golddice.core.exchange.logs.reading import read_log
+from golddice.core.game.models import Game
+from golddice.core.game.reading import read_game
+from tests.games import demo, game_data, pick, source
+
+Row = list[Any]
+EVENT, TIME, PLAYER, SOURCE, INSTANCE, DEPTH, FLAGS, ITEM, QUANTITY = range(9)
+
+
+def made(**more: Any) -> Game:
+    """Sand 1 to 3 or a claw; a lens that is sure by 6; a crown that one may have twice; a chest."""
+    bits = pick((6, "sand"), (3, "claw"), name="bits", nothing=2)
+    bits["lines"][0]["yields"][0]["quantity"] = {"min": 1, "max": 3}
+    rare = pick((1, "lens"), name="rare", nothing=9)
+    rare["lines"][0]["guard"] = {"after": 3, "rise": 0.1, "sure_at": 6}
+    once = pick((1, "crown"), name="once", nothing=4)
+    once["lines"][0]["limit"] = 2
+    crab = source("crab", "bits")
+    crab["drops"] += [{"id": f"of-{name}", "table": name, "chance": 1.0} for name in ("rare", "once")]
+    chest = source("chest", "bits") | {"kind": "container"}
+    other = pick((1, "claw"), (1, "crown"), name="other")
+    data = game_data([bits, rare, once, other], sources=[crab, chest, source("eel", "other")], **more)
+    return read_game(data)
+
+
+def rows_of(game: Game, name: str = "crab", players: int = 40, events: int = 60, seed: int = 1) -> list[Row]:
+    given = {"depth": game.depth.from_, "flags": (), "players": players, "events": events, "seed": seed}
+    return [list(row) for row in log_of_source(game, name, **given)]
+
+
+class Logs(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def written(self, rows: list[Row], heads: tuple[str, ...] = COLUMNS) -> Path:
+        path = self.folder / "log.csv"
+        with path.open("w", encoding="utf-8", newline="") as file:
+            csv.writer(file).writerows([heads, *rows])
+        return path
+
+    def told(self, game: Game, rows: list[Row]) -> dict[str, Any]:
+        return check_log(game, read_log(game, self.written(rows)))
+
+    def faults(self, game: Game, rows: list[Row]) -> dict[str, int]:
+        return {one["fault"]: one["count"] for one in self.told(game, rows)["faults"]}
+
+
+class Planted(Logs):
+    def assert_found(self, kind: str, plant: Callable[[list[Row]], int], name: str = "crab") -> None:
+        """Nothing but this, as often as it was planted, and nothing where it was not."""
+        game = made()
+        rows = rows_of(game, name)
+        self.assertEqual(self.faults(game, rows), {})
+        count = plant(rows)
+        self.assertEqual(self.faults(game, rows).get(kind), count)
+
+    def test_an_event_that_fires_twice(self) -> None:
+        def plant(rows: list[Row]) -> int:
+            again = [row for row in rows if row[EVENT] in ("3-7", "5-9")]
+            rows += [list(row) for row in again]
+            return 2
+
+        self.assert_found("twice", plant)
+
+    def test_two_of_one_instance_within_a_second(self) -> None:
+        def plant(rows: list[Row]) -> int:
+            row = list(next(row for row in rows if row[EVENT] == "3-7"))
+            row[EVENT], row[TIME] = "again", row[TIME] + 0.4
+            rows.append(row)
+            return 1
+
+        self.assert_found("twice", plant)
+
+    def test_a_chest_that_rolls_again(self) -> None:
+        def plant(rows: list[Row]) -> int:
+            for at in range(3):
+                row = list(rows[at * 20])
+                row[EVENT], row[TIME] = f"again-{at}", row[TIME] + 500.0
+                rows.append(row)
+            return 3
+
+        self.assert_found("reopened", plant, "chest")
+
+    def test_an_end_that_never_comes(self) -> None:
+        def plant(rows: list[Row]) -> int:
+            sand = [row for row in rows if row[ITEM] == "sand"]
+            for row in sand:
+                row[QUANTITY] = min(row[QUANTITY], 2)
+            return len(sand)
+
+        self.assert_found("missing-end", plant)
+
+    def test_a_quantity_outside(self) -> None:
+        def plant(rows: list[Row]) -> int:
+            for row in [row for row in rows if row[ITEM] == "sand"][:4]:
+                row[QUANTITY] = 4
+            return 4
+
+        self.assert_found("outside-range", plant)
+
+    def test_an_item_that_cannot_come_from_there(self) -> None:
+        def plant(rows: list[Row]) -> int:
+            for row in [row for row in rows if row[ITEM] == "sand"][:5]:
+                row[ITEM], row[QUANTITY] = "crown", 1
+            return 5
+
+        self.assert_found("cannot-fall", plant, "chest")
+
+    def test_a_limit_that_is_passed(self) -> None:
+        def plant(rows: list[Row]) -> int:
+            for player in (3, 8):
+                rows += [
+                    [f"more-{player}-{at}", 9000.0, player, "crab", "", 1, "", "crown", 1] for at in range(3)
+                ]
+            return 2
+
+        self.assert_found("over-limit", plant)
+
+    def test_a_guard_that_does_not_keep_its_word(self) -> None:
+        def plant(rows: list[Row]) -> int:
+            mine = [row for row in rows if row[PLAYER] == 4 and row[ITEM] == "lens"]
+            for row in mine:
+                row[ITEM], row[QUANTITY] = "", ""
+            return 10  # sixty events without it, and it was sure by the sixth
+
+        self.assert_found("late-guard", plant)
+
+    def test_a_seed_that_is_fixed(self) -> None:
+        game = made()
+        one = [row for row in rows_of(game) if row[PLAYER] == 0]
+        rows = []
+        for player in range(12):
+            rows += [[f"{player}-{row[EVENT]}", *row[1:2], player, *row[3:4], "", *row[5:]] for row in one]
+        self.assertEqual(self.faults(game, rows).get("same-results"), 12)
+
+    def test_a_depth_and_a_flag_at_which_it_cannot_fall(self) -> None:
+        table = pick((1, "sand"), (1, "claw"), (1, "lens"))
+        table["lines"][1]["depths"], table["lines"][2]["needs"] = [1, 3], ["key"]
+        game = read_game(game_data([table], flags=[{"id": "key", "name": "Key"}]))
+        row = ["1", 0, 0, "crab", "", 3, "", "claw", 1]
+        self.assertEqual(self.faults(game, [row]), {})
+        self.assertEqual(self.faults(game, [[*row[:DEPTH], 4, "", "claw", 1]]), {"cannot-fall": 1})
+        self.assertEqual(self.faults(game, [[*row[:DEPTH], 4, "", "lens", 1]]), {"cannot-fall": 1})
+        self.assertEqual(self.faults(game, [[*row[:DEPTH], 4, "key", "lens", 1]]), {})
+
+
+class Agreement(Logs):
+    def test_what_was_played_here_agrees(self) -> None:
+        """Of 120 logs of the demo, false alarms of any kind in fewer than one in twenty."""
+        game, wrong, judged = demo(), [], 0
+        for name, depth in (("silt-crab", 4), ("lantern-eel", 14), ("kiln-chest", 22), ("guild-parcel", 9)):
+            for seed in range(30):
+                given = {"depth": depth, "flags": (), "players": 12, "events": 40, "seed": seed}
+                found = self.told(game, [list(row) for row in log_of_source(game, name, **given)])
+                self.assertEqual(found["events"], 480)
+                judged += sum(item["verdict"] != "few" for item in found["sources"][0]["items"])
+                if not found["agrees"]:
+                    wrong.append((name, seed, found["faults"]))
+        self.assertGreater(judged, 500)
+        self.assertLess(len(wrong), 6, wrong)
+
+    def test_a_route_that_was_played_agrees(self) -> None:
+        game = demo()
+        rows = [list(row) for row in log_of_route(game, game.routes[0].id, players=20, events=60, seed=3)]
+        found = self.told(game, rows)
+        self.assertEqual(found["faults"], [])
+        self.assertNotIn("differs", {group["verdict"] for group in found["sources"]})
+
+    def test_another_table_is_named(self) -> None:
+        """A chest that rolls the eel's table: which one it is, and how many times likelier."""
+        game = made()
+        rows = rows_of(game, "eel", players=20, events=20)
+        for row in rows:
+            row[SOURCE] = "chest"
+        found = self.told(game, rows)["sources"][0]
+        self.assertEqual(found["verdict"], "differs")
+        self.assertIn(found["better"][0]["id"], ("eel", "other"))
+        self.assertGreater(found["better"][0]["times_likelier"], 1e9)
+
+    def test_a_depth_that_is_shifted_is_named(self) -> None:
+        game = demo()
+        given = {"depth": 26, "flags": (), "players": 40, "events": 50, "seed": 2}
+        rows = [list(row) for row in log_of_source(game, "kiln-chest", **given)]
+        for row in rows:
+            row[DEPTH] = 8
+        found = self.told(game, rows)["sources"][0]
+        self.assertEqual(found["verdict"], "differs")
+        self.assertEqual(found["better"][0]["kind"], "source")
+        self.assertEqual(found["better"][0]["id"], "kiln-chest")
+        self.assertLessEqual(abs(found["better"][0]["depth"] - 26), 3)
+
+    def test_of_few_events_little_is_said(self) -> None:
+        game = made()
+        found = self.told(game, rows_of(game, "chest", players=1, events=3))
+        self.assertEqual({item["verdict"] for item in found["sources"][0]["items"]}, {"few"})
+        self.assertTrue(found["agrees"])
+
+    def test_figures_are_those_of_the_log(self) -> None:
+        game = made()
+        rows = rows_of(game, "chest", players=20, events=100)
+        found = self.told(game, rows)["sources"][0]
+        items = {item["item"]: item for item in found["items"]}
+        sand = [row for row in rows if row[ITEM] == "sand"]
+        self.assertEqual(items["sand"]["with_any"], len(sand))
+        self.assertEqual(items["sand"]["observed"], sum(row[QUANTITY] for row in sand))
+        self.assertAlmostEqual(items["sand"]["expected"], 2000 * 2 * 6 / 11)
+        self.assertAlmostEqual(items["sand"]["chance"], 6 / 11)
+        low, high = items["sand"]["interval"]
+        self.assertTrue(low < len(sand) / 2000 < high)
+        self.assertGreater(items["sand"]["power"], 0.99)
+
+
+class Reading(Logs):
+    def test_names_other_heads_and_json_lines(self) -> None:
+        game = made()
+        rows = rows_of(game, "chest", players=5, events=20)
+        plain = self.told(game, rows)
+        names = {one.id: one.name for one in (*game.items, *game.sources)}
+        named = [
+            [*row[:3], names[row[SOURCE]], *row[4:7], names.get(row[ITEM], ""), row[QUANTITY]] for row in rows
+        ]
+        heads = ("id", "when", "who", "what", "which", "fathom", "quests", "got", "many")
+        log = read_log(game, self.written(named, heads), dict(zip(COLUMNS, heads, strict=True)))
+        self.assertEqual(check_log(game, log)["sources"], plain["sources"])
+        path = self.folder / "log.jsonl"
+        lines = [json.dumps(dict(zip(COLUMNS, map(str, row), strict=True))) for row in rows]
+        path.write_text("\n".join(lines), encoding="utf-8")
+        self.assertEqual(check_log(game, read_log(game, path))["sources"], plain["sources"])
+
+    def test_rows_that_are_nonsense_are_counted_and_left_out(self) -> None:
+        game = made()
+        good = ["1", 0, 0, "crab", "", 1, "", "sand", 1]
+        bad = [
+            [*good[:SOURCE], "crabb", *good[INSTANCE:]],
+            [*good[:ITEM], "gold", 1],
+            [*good[:DEPTH], 99, "", "sand", 1],
+            [*good[:ITEM], "sand", -2],
+            [*good[:ITEM], "sand", "many"],
+        ]
+        found = self.told(game, [good, *bad])
+        self.assertEqual((found["rows"], found["events"]), (6, 1))
+        told = {one["why"]: (one["count"], one["rows"]) for one in found["refused"]}
+        self.assertEqual(told["a source that is not in the game"], (1, [2]))
+        self.assertEqual(told["an item that is not in the game"], (1, [3]))
+        self.assertEqual(told["a depth that is no depth of the game"], (1, [4]))
+        self.assertEqual(told["a quantity that is no whole number from 0"], (2, [5, 6]))
+
+    def test_what_is_no_log_is_told(self) -> None:
+        game = made()
+        for text in ("", "a,b\n1,2\n", "\x00\x01\xff"):
+            path = self.folder / "no.csv"
+            path.write_text(text, encoding="utf-8")
+            with self.subTest(text), self.assertRaises(QueryError):
+                read_log(game, path)
+        with self.assertRaises(QueryError):
+            read_log(game, self.folder / "missing.csv")
