@@ -22,6 +22,11 @@ interface PlanProps {
   onChoose: (spot: string | null) => void
 }
 
+interface Stroke {
+  cells: Map<string, [number, number]>
+  on: boolean
+}
+
 const WIDE = 560
 const HIGH = 420
 const HATCHES = ['#7a5c9e', '#2f6f9d', '#9d6a2f', '#3f8a5a', '#9d3f5c']
@@ -32,10 +37,13 @@ export function Plan(props: PlanProps) {
   const size = Math.max(5, Math.min(WIDE / columns, HIGH / rows, 40))
   const svg = useRef<SVGSVGElement>(null)
   const [cursor, setCursor] = useState<[number, number]>([0, 0])
-  const [stroke, setStroke] = useState<{
-    cells: Map<string, [number, number]>
-    on: boolean
-  } | null>(null)
+  const [stroke, drawStroke] = useState<Stroke | null>(null)
+  // A hand may be quicker than the screen: what is under way is known before it is drawn.
+  const underway = useRef<Stroke | null>(null)
+  const setStroke = (next: Stroke | null) => {
+    underway.current = next
+    drawStroke(next)
+  }
   const [focused, setFocused] = useState(false)
   const [over, setOver] = useState<string | null>(null)
   const at = (event: PointerEvent): [number, number] | null => {
@@ -59,11 +67,15 @@ export function Plan(props: PlanProps) {
   const move = (event: PointerEvent) => {
     const here = at(event)
     setOver(here ? (spotAt(...here)?.id ?? null) : null)
-    if (!stroke || !here || stroke.cells.has(cell(...here))) return
-    setStroke({ ...stroke, cells: new Map([...stroke.cells, [cell(...here), here]]) })
+    const now = underway.current
+    if (!now || !here || now.cells.has(cell(...here))) return
+    const last = [...now.cells.values()].at(-1) ?? here
+    const passed = between(last, here).map((one) => [cell(...one), one] as const)
+    setStroke({ ...now, cells: new Map([...now.cells, ...passed]) })
   }
   const end = () => {
-    if (stroke) onPaint([...stroke.cells.values()], stroke.on)
+    const done = underway.current
+    if (done) onPaint([...done.cells.values()], done.on)
     setStroke(null)
   }
   const onKeyDown = (event: KeyboardEvent) => {
@@ -228,10 +240,16 @@ function CoverDrawn({ id, size, cells }: { id: string; size: number; cells: Cell
   return <path d={runs.join('')} fill={`url(#hatch-${id})`} />
 }
 
-function withStroke(
-  cells: Cells,
-  stroke: { cells: Map<string, [number, number]>; on: boolean } | null,
-): Cells {
+/** The cells from one to another, since a quick hand is told of only some on its way. */
+function between(from: [number, number], to: [number, number]): [number, number][] {
+  const steps = Math.max(Math.abs(to[0] - from[0]), Math.abs(to[1] - from[1]))
+  return Array.from({ length: steps }, (_, at) => [
+    Math.round(from[0] + ((at + 1) / steps) * (to[0] - from[0])),
+    Math.round(from[1] + ((at + 1) / steps) * (to[1] - from[1])),
+  ])
+}
+
+function withStroke(cells: Cells, stroke: Stroke | null): Cells {
   if (!stroke) return cells
   const next = new Set(cells)
   for (const key of stroke.cells.keys())
