@@ -47,7 +47,8 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
         ("trial", f"trial/{trial}"),
         ("route", "route/long-descent"),
         ("set", "set/drowned-choir"),
-        ("deck", "source/blind-pearl-shelf"),
+        ("place", "place/drowned-market"),
+        ("stall", "stall/lamp-stall"),
         ("item", "item/beacon-lens"),
         ("meets", "meets/here"),
         ("targets", "targets/all"),
@@ -57,9 +58,8 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
         if name == "route":
             _wait_for(browser, "[aria-label='what is kept']", "cells in use")
             time.sleep(1)
-        if name == "deck":
-            ActionChains(browser).send_keys("rr").perform()
-            time.sleep(1)
+        if name in ("place", "stall"):
+            time.sleep(1.5)
         _save(browser, name)
     open_sheet("kit/all")
     Select(browser.find_element(By.CSS_SELECTOR, "[aria-label='of whom']")).select_by_visible_text(
@@ -87,12 +87,6 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
         browser.find_elements(By.CSS_SELECTOR, selector)[column].click()
     time.sleep(0.5)
     _save(browser, "depths")
-    open_sheet("source/drowned-cabinet")
-    _press(browser, "all fathoms")
-    beside = Select(browser.find_element(By.CSS_SELECTOR, "select[aria-label='compare with']"))
-    beside.select_by_visible_text("Kiln chest")
-    time.sleep(1)
-    _save(browser, "beside")
 
 
 def _trial(client: httpx.Client, game: str) -> str:
