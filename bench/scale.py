@@ -10,8 +10,8 @@ from concurrent.futures import Executor
 
 from golddice.core.game.views import View
 from golddice.core.stopping import Stop
-from golddice.core.trial.executors import cluster_executor, local_executor
 from golddice.core.trial.bytes_of import packed
+from golddice.core.trial.executors import cluster_executor, local_executor
 from golddice.core.trial.plans import play_unit
 from golddice.core.trial.trial import Trial, plan_of, run_plan
 from golddice.files.game_file import read_game_file

@@ -1956,7 +1956,7 @@ export interface components {
         };
         /**
          * Good
-         * @description `absence_mean`, `absence_99`: periods in a row without it, of drawn goods; `longest` of the next 400.
+         * @description `absence_mean`, `absence_99`: periods in a row without it, where drawn; `longest` of the next 400.
          */
         Good: {
             /** Absence 99 */
@@ -2906,7 +2906,7 @@ export interface components {
         };
         /**
          * PlaceOut
-         * @description `spots`: the chance of each line there, and of `empty`. `setting`: the line at each spot that has one.
+         * @description `spots`: the chance of each line there, and of `empty`. `setting`: the line at each spot with one.
          */
         PlaceOut: {
             /** Depth */
