@@ -17,15 +17,20 @@ from golddice.core.exchange.logs.checking import check_log
 from golddice.core.exchange.logs.making import COLUMNS, Row
 from golddice.core.exchange.logs.reading import read_log
 from golddice.core.exchange.schemas import game_schema, thresholds_schema
+from golddice.core.exchange.sheets.preview import Preview, preview
+from golddice.core.exchange.sheets.writing import game_sheets
 from golddice.core.exchange.thresholds import thresholds
-from golddice.files.game_file import read_game_file
+from golddice.core.game.models import Game
+from golddice.files.game_file import game_text, read_game_file
+from golddice.files.sheet_files import read_sheets, write_csvs, write_workbook
 
-AS = ("thresholds",)
+AS = ("thresholds", "xlsx", "csv")
 
 
 def install(app: typer.Typer) -> None:
     for command in (export, schema, log):
         app.command()(command)
+    app.command(name="import")(take)
 
 
 def export(
@@ -34,16 +39,64 @@ def export(
     depths: Annotated[str, typer.Option("--depths", metavar="A-B", help="Default: all.")] = "",
     out: Annotated[Path | None, typer.Option("--out", metavar="FILE")] = None,
 ) -> None:
-    """Write a game in a form for others: thresholds for its code."""
+    """Write a game for others: thresholds for its code, a workbook, or a ZIP of CSVs; odds at --depths."""
     loaded = read_game_file(game)
     first, last = _depths(depths)
-    if form != "thresholds":
+    if form not in AS:
         raise typer.BadParameter(f"--as is one of {', '.join(AS)}")
+    if form != "thresholds":
+        _export_sheets(loaded, form, first, last, out)
+        return
     text = json.dumps(thresholds(loaded, first, last), ensure_ascii=False)
     if out is None:
         print(text)
     else:
         out.write_text(text + "\n", encoding="utf-8")
+
+
+def _export_sheets(game: Game, form: str, first: int | None, last: int | None, out: Path | None) -> None:
+    if out is None:
+        raise typer.BadParameter(f"--out is wanted: a {'workbook' if form == 'xlsx' else 'ZIP'} is no text")
+    low, high = game.depth.from_, game.depth.to
+    depths = [] if first is None else range(max(first, low), min(last or first, high) + 1)
+    sheets = game_sheets(game, depths)
+    (write_workbook if form == "xlsx" else write_csvs)(out, sheets)
+    told(f"{out}: {', '.join(f'{sheet.name} {len(sheet.rows):,}' for sheet in sheets)}")
+
+
+def take(
+    game: GameArgument,
+    path: Annotated[Path, typer.Argument(metavar="FILE", help="XLSX, CSV, or a ZIP of CSV files.")],
+    dry_run: Annotated[bool, typer.Option("--dry-run", help="Only say what it would do.")] = False,
+    out: Annotated[
+        Path | None,
+        typer.Option("--out", metavar="GAME", help="Default: the game's own file."),
+    ] = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Take a spreadsheet into a game, and say what is new, changed and refused.
+
+    Exit 1 where anything is refused; then nothing is written."""
+    found, entities = preview(read_game_file(game), read_sheets(path))
+    print(json.dumps(found.plain(), ensure_ascii=False) if as_json else _preview_text(found))
+    if found.refused:
+        raise typer.Exit(1)
+    if not dry_run and found.entries:
+        written = out or game
+        beside = written.with_name(f".{written.name}.new")
+        beside.write_text(game_text(entities.game()), encoding="utf-8")
+        beside.replace(written)
+        told(f"written to {written}")
+
+
+def _preview_text(found: Preview) -> str:
+    rows = [f"new {one['kind']}: {one['name']} ({one['id']})" for one in found.new]
+    for one in found.changed:
+        rows.append(f"{one['kind']} {one['id']} {one['key']}: {one['before']} becomes {one['after']}")
+    for one in found.refused:
+        rows.append(f"refused: {one['sheet']} row {one['row']}, {one['column']}: {one['why']}")
+    counts = f"{len(found.new)} new, {len(found.changed)} changed, {found.unchanged} rows as they were"
+    return "\n".join([*rows, f"{counts}, {len(found.refused)} refused"])
 
 
 def schema(

@@ -178,7 +178,7 @@ class EveryScreen(BrowserTest):
         self.open("source/lantern-eel")
         self.find("[data-testid=sentence]")
         reached, outlines = set(), []
-        for _ in range(90):
+        for _ in range(130):  # past every source on the shelf
             self.press(Keys.TAB)
             found = self.browser.execute_script(
                 "const one = document.activeElement, style = getComputedStyle(one);"

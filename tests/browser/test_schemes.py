@@ -105,8 +105,8 @@ class Schemes(BrowserTest):
 
     def test_a_deck_shows_what_is_left_after_the_rolls(self) -> None:
         self.open("source/blind-pearl-shelf")
-        deck = self.labelled("cards of the deck")
-        self.assertIn("12 of 12", deck.text)
+        self.until("a full deck", lambda: "12 of 12" in self.labelled("cards of the deck").text)
+        self.until("the tray", lambda: "Nothing rolled yet" in self.find("body").text)
         self.press("r")
         self.until("two cards less", lambda: "10 of 12" in self.labelled("cards of the deck").text)
         self.button("start over").click()

@@ -6,7 +6,7 @@ entries; it is applied whole or not at all, and only if a sound game comes of it
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence, Set
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -321,7 +321,7 @@ def new_id(name: str, taken: Iterable[str]) -> str:
     """
     letters = "".join(c if c.isascii() and c.isalnum() else " " for c in _plain_letters(name))
     base = "-".join(letters.lower().split())[:60] or "thing"
-    held, found, count = set(taken), base, 1
+    held, found, count = taken if isinstance(taken, Set) else set(taken), base, 1
     while found in held:
         count += 1
         found = f"{base}-{count}"

@@ -1,0 +1,1 @@
+"""Spreadsheets: a game as sheets, and sheets as changes to a game, told before they are made."""

@@ -1,0 +1,160 @@
+"""Sheets in files: workbooks (XLSX), CSV (RFC 4180, UTF-8), and CSVs in a ZIP."""
+
+from __future__ import annotations
+
+import csv
+import io
+import zipfile
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+from golddice.core.errors import QueryError
+from golddice.core.exchange.sheets.cells import MOST_TEXT, Cell, Sheet, text_of
+from golddice.core.exchange.sheets.preview import MOST_ROWS
+
+LARGEST = 20 * 2**20
+LARGEST_UNPACKED = 200 * 2**20
+MOST_COLUMNS = 1_000
+MOST_PARTS = 500
+_RUNS = ("=", "+", "-", "@", "\t", "\r")  # what a spreadsheet would take for a formula
+_WIDEST = 40
+
+
+def write_workbook(path: Path, sheets: list[Sheet]) -> None:
+    """Typed cells, a frozen head, columns as wide as what stands in them. Text is never a formula."""
+    import openpyxl
+    from openpyxl.styles import Font
+
+    book = openpyxl.Workbook()
+    book.remove(book.active)
+    for sheet in sheets:
+        page = book.create_sheet(sheet.name)
+        rows: list[list[Cell]] = [[*sheet.heads], *sheet.rows]
+        for at, row in enumerate(rows, start=1):
+            for column, value in enumerate(row, start=1):
+                if value is not None and value != "":
+                    cell = page.cell(at, column, text_of(value) if isinstance(value, str) else value)
+                    if isinstance(value, str):
+                        cell.data_type = "s"
+                    if at == 1:
+                        cell.font = Font(bold=True)
+        page.freeze_panes = "A2"
+        for column, head in enumerate(sheet.heads):
+            widest = max((len(text_of(row[column])) for row in sheet.rows), default=0)
+            letter = openpyxl.utils.get_column_letter(column + 1)
+            page.column_dimensions[letter].width = min(max(widest, len(head)) + 2, _WIDEST)
+    book.save(path)
+
+
+def write_csvs(path: Path, sheets: list[Sheet]) -> None:
+    """A ZIP with a CSV of each sheet."""
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as packed:
+        for sheet in sheets:
+            packed.writestr(f"{sheet.name}.csv", csv_text(sheet))
+
+
+def csv_text(sheet: Sheet) -> str:
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerows([sheet.heads, *([_inert(cell) for cell in row] for row in sheet.rows)])
+    return out.getvalue()
+
+
+def _inert(cell: Cell) -> str:
+    """Text that no spreadsheet runs: an apostrophe stands before it."""
+    if isinstance(cell, str):
+        text = text_of(cell)
+        return f"'{text}" if text.startswith((*_RUNS, "'")) else text
+    return repr(cell) if isinstance(cell, float) else text_of(cell)
+
+
+def read_sheets(path: Path) -> list[Sheet]:
+    """Of an XLSX, a ZIP of CSVs or a CSV. Raises QueryError."""
+    try:
+        if path.stat().st_size > LARGEST:
+            raise QueryError(f"{path.name} is over {LARGEST // 2**20} MB; take out what is not needed")
+        content = path.read_bytes()
+    except OSError as error:
+        raise QueryError(f"{path}: {error.strerror}") from None
+    sheets = _packed(path.name, content) if content.startswith(b"PK") else [_csv(path.stem, content)]
+    if sum(len(sheet.rows) for sheet in sheets) > MOST_ROWS:
+        raise QueryError(f"{path.name} has over {MOST_ROWS:,} rows")
+    return sheets
+
+
+def _packed(name: str, content: bytes) -> list[Sheet]:
+    try:
+        with zipfile.ZipFile(io.BytesIO(content)) as packed:
+            parts = packed.infolist()
+            if len(parts) > MOST_PARTS or sum(part.file_size for part in parts) > LARGEST_UNPACKED:
+                raise QueryError(f"{name} unpacks to more than {LARGEST_UNPACKED // 2**20} MB")
+            if not any(part.filename == "[Content_Types].xml" for part in parts):
+                tables = [part for part in parts if part.filename.lower().endswith(".csv")]
+                return [_csv(Path(part.filename).stem, packed.read(part)) for part in tables]
+        return list(_workbook(content))
+    except (zipfile.BadZipFile, KeyError, ValueError, OSError, EOFError, NotImplementedError) as error:
+        raise QueryError(f"{name} is no workbook that can be read: {str(error)[:200]}") from None
+
+
+def _workbook(content: bytes) -> Iterator[Sheet]:
+    """Values only, as they were last worked out: nothing is evaluated, no link followed."""
+    import openpyxl
+
+    try:
+        book = openpyxl.load_workbook(io.BytesIO(content), read_only=True, data_only=True, keep_links=False)
+        for page in book.worksheets:
+            rows: list[list[Cell]] = []
+            for row in page.iter_rows(max_col=MOST_COLUMNS, values_only=True):
+                rows.append([_plain(value) for value in row])
+                if len(rows) > MOST_ROWS:
+                    raise QueryError(f"the sheet “{page.title}” has over {MOST_ROWS:,} rows")
+            yield _sheet(page.title, rows)
+    except QueryError:
+        raise
+    except Exception as error:  # a broken workbook may raise anything
+        raise QueryError(f"no workbook that can be read: {str(error)[:200]}") from None
+
+
+def _plain(value: Any) -> Cell:
+    if value is None or isinstance(value, bool | int | float):
+        return value
+    return str(value)[:MOST_TEXT]
+
+
+def _csv(name: str, content: bytes) -> Sheet:
+    try:
+        text = content.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        try:
+            text = content.decode("utf-16") if content[:2] in (b"\xff\xfe", b"\xfe\xff") else ""
+        except UnicodeDecodeError:
+            text = ""
+        if not text:
+            raise QueryError(f"{name} is not UTF-8 text; save it as CSV UTF-8") from None
+    first = text.partition("\n")[0]
+    mark = max(",;\t", key=first.count)
+    csv.field_size_limit(LARGEST)
+    lines = io.StringIO(text.replace("\r\n", "\n").replace("\r", "\n").replace("\0", ""))
+    try:
+        rows: list[list[Cell]] = []
+        for row in csv.reader(lines, delimiter=mark):
+            rows.append([_typed(cell) for cell in row[:MOST_COLUMNS]])
+            if len(rows) > MOST_ROWS:
+                raise QueryError(f"{name} has over {MOST_ROWS:,} rows")
+    except csv.Error as error:
+        raise QueryError(f"{name}: {error}") from None
+    return _sheet(name, rows)
+
+
+def _typed(cell: str) -> str:
+    text = cell[:MOST_TEXT]
+    return text[1:] if text.startswith("'") and text[1:].startswith((*_RUNS, "'")) else text
+
+
+def _sheet(name: str, rows: list[list[Cell]]) -> Sheet:
+    """Its head is the first row with anything in it."""
+    start = next((at for at, row in enumerate(rows) if any(text_of(cell) for cell in row)), len(rows))
+    if start == len(rows):
+        return Sheet(name, [], [])
+    return Sheet(name, [text_of(cell) for cell in rows[start]], rows[start + 1 :])
