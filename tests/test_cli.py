@@ -142,7 +142,7 @@ class CommandLine(unittest.TestCase):
         found = json.loads(golddice(*of_demo, "--source", "silt-crab", "--events", "20", "--json").stdout)
         self.assertEqual(found["players"], 4_000)
         self.assertIn("hand", found["slots"])
-        self.assertEqual(found["slots"].keys(), found["exact"]["slots"].keys())
+        self.assertLessEqual(found["slots"].keys(), found["exact"]["slots"].keys())
         along = json.loads(golddice(*of_demo, "--route", "long-descent", "--json").stdout)
         self.assertEqual(set(along["purse"]["money"]), {"brass-token"})
         self.assertGreater(along["kept"]["worth"]["left"], 0)
@@ -224,7 +224,7 @@ class CommandLine(unittest.TestCase):
         self.assertEqual((done.returncode, done.stderr), (0, ""))
         self.assertEqual({one["level"] for one in found}, {"warning"})
         leap = next(one for one in found if "leaps" in one["message"])
-        self.assertEqual((leap["kind"], leap["id"], leap["path"]), ("source", "kiln-chest", "sources[8]"))
+        self.assertEqual((leap["kind"], leap["id"], leap["path"]), ("source", "kiln-chest", "sources[10]"))
         broken = golddice("check", str(REFERENCE / "invalid" / "unknown-keys.golddice.json"), "--json")
         self.assertEqual(broken.returncode, 1)
         self.assertIn("not a sound game", broken.stderr)
@@ -288,3 +288,56 @@ class CommandLine(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Exchange(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def test_a_workbook_goes_out_and_comes_in_with_a_change(self) -> None:
+        book, made = str(self.folder / "book.xlsx"), self.folder / "made.json"
+        self.assertEqual(golddice("export", str(DEMO), "--as", "xlsx", "--out", book).returncode, 0)
+        done = golddice("import", str(DEMO), book, "--json", "--out", str(made))
+        told = json.loads(done.stdout)
+        self.assertEqual((done.returncode, told["new"], told["changed"], told["refused"]), (0, [], [], []))
+        self.assertFalse(made.exists())  # nothing changed, nothing is written
+        (self.folder / "items.csv").write_text('id,value\neelskin,"2,5"\n', encoding="utf-8")
+        change = ["import", str(DEMO), str(self.folder / "items.csv"), "--out", str(made), "--json"]
+        self.assertEqual(golddice(*change, "--dry-run").returncode, 0)
+        self.assertFalse(made.exists())
+        (told,) = json.loads(golddice(*change).stdout)["changed"]
+        self.assertEqual((told["kind"], told["id"], told["key"]), ("item", "eelskin", "value"))
+        items = json.loads(made.read_text(encoding="utf-8"))["items"]
+        self.assertEqual(next(one["value"] for one in items if one["id"] == "eelskin"), 2.5)
+
+    def test_what_is_refused_writes_nothing(self) -> None:
+        made = self.folder / "made.json"
+        (self.folder / "items.csv").write_text("id,value\neelskin,much\nglass-sand,9\n", encoding="utf-8")
+        done = golddice("import", str(DEMO), str(self.folder / "items.csv"), "--out", str(made))
+        self.assertEqual(done.returncode, 1)
+        self.assertIn("refused: items row 2, value", done.stdout)
+        self.assertFalse(made.exists())
+
+    def test_a_log_of_players_who_are_played_here_agrees_and_another_does_not(self) -> None:
+        log = self.folder / "log.csv"
+        rolled = ["roll", str(DEMO), "--source", "kiln-chest", "--depth", "9", "--seed", "3"]
+        done = golddice(*rolled, "--players", "30", "--events", "20", "--log", str(log))
+        self.assertEqual((done.returncode, done.stderr), (0, ""))
+        done = golddice("log", str(DEMO), str(log), "--json")
+        self.assertEqual(done.returncode, 0, done.stdout)
+        self.assertEqual(json.loads(done.stdout)["events"], 600)
+        log.write_text(log.read_text(encoding="utf-8").replace("kiln-chest", "silt-crab"), encoding="utf-8")
+        done = golddice("log", str(DEMO), str(log))
+        self.assertEqual(done.returncode, 1)
+        self.assertIn("cannot-fall", done.stdout)
+
+    def test_thresholds_and_schemas_are_one_json_document(self) -> None:
+        for command in (["schema"], ["schema", "thresholds"], ["export", str(DEMO), "--as", "thresholds"]):
+            with self.subTest(command):
+                done = golddice(*command)
+                self.assertEqual(done.returncode, 0)
+                self.assertIsInstance(json.loads(done.stdout), dict)
+        part = json.loads(golddice("export", str(DEMO), "--as", "thresholds", "--depths", "4-9").stdout)
+        self.assertEqual((part["format"], part["depths"]), ("golddice-thresholds", [4, 9]))
