@@ -128,9 +128,9 @@ class Sharing(Edits):
         self.saved(2)
         name = self.until("its name is selected", lambda: self.find("input[aria-label='name of the source']"))
         self.assertEqual(self.browser.switch_to.active_element, name)
-        self.press("Elder eel", Keys.ENTER)
+        self.press("Gulper eel", Keys.ENTER)
         self.saved(3)
-        copy = next(one for one in self.whole()["sources"] if one["name"] == "Elder eel")
+        copy = next(one for one in self.whole()["sources"] if one["name"] == "Gulper eel")
         drops = [drop["table"] for drop in self.source()["drops"]]
         self.assertFalse({drop["table"] for drop in copy["drops"]} & set(drops))
         for old, new in zip(drops, copy["drops"], strict=True):
