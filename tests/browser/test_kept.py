@@ -139,7 +139,7 @@ class Sets(KeptTest):
     def test_a_property_with_what_adds_to_it(self) -> None:
         self.open("property/breath")
         self.until("how it stands", lambda: "It comes to" in self.words("main"))
-        self.labelled("most of Breath: 150. Change").click()
+        self.labelled("most of Breath: 160. Change").click()
         self.press("90", Keys.ENTER)
         self.until("cut off", lambda: "at its most" in self.words("main"))
         self.button("+ an item").click()
