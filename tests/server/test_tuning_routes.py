@@ -30,7 +30,7 @@ class Tuning(DemoTest):
         [target] = found["targets"]
         self.assertEqual((target["was_met"], target["met"], len(target["depths"])), (False, True, 16))
         self.assertTrue(all(figure >= 20 for figure in target["after"]))
-        self.assertEqual({one["source"] for one in found["moved"]}, {"lantern-eel"})
+        self.assertEqual({one["source"] for one in found["moved"]}, {"lantern-eel", "elder-eel", "young-eel"})
 
     def test_what_may_move_is_told_before(self) -> None:
         told = self.post("tune/free", targets=["eel-pays"])
