@@ -8,6 +8,7 @@ import subprocess
 import sys
 import tempfile
 import unittest
+from collections import Counter
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +20,7 @@ from golddice.core.game.views import View
 from golddice.core.odds.places.lying import Lying, place_of
 from golddice.core.odds.places.setting_out import _played, set_out, setting
 from golddice.core.odds.places.shares import order_of, units_of
+from golddice.core.odds.stall_draws import counted_draws
 from golddice.core.odds.stalls import Sale
 from golddice.core.sheets.place_report import place_report
 from golddice.core.sheets.report import odds
@@ -210,6 +212,25 @@ class Stalls(unittest.TestCase):
             for name, share in sale.shares.items():
                 seen = sum(name in sale.on_sale(period) for period in range(periods)) / periods
                 self.assertAlmostEqual(seen, share, delta=0.03)
+
+    def test_many_periods_at_once_are_those_one_by_one(self) -> None:
+        """To the last good; also where fixed slots find nothing left that fits."""
+        dice = random.Random(5)
+        for _ in range(12):
+            items = ["sand", "claw", "lens", "crown", "sand", "lens"]
+            table = pick(*[(dice.choice([0.1, 1.0, 2.5, 7.0]), name) for name in items], name="goods")
+            slots = dice.randint(1, 5)
+            tiers = ["silt", "pearl"]
+            fixed = [{"slot": at, "tier": dice.choice(tiers)} for at in range(1, dice.randint(1, slots) + 1)]
+            stall = {"id": "stall", "name": "Stall", "stock": "goods", "slots": slots, "fixed": fixed}
+            made = read_game(game_data([table], stalls=[stall | {"seed": dice.randrange(2**53)}]))
+            sale = Sale(made, made.stalls[0])
+            names = [name for name, _ in sale.goods]
+            fits = [np.array([name in sale._fitting[one] for name in names]) for one in made.stalls[0].fixed]
+            weights_here = np.array([weight for _, weight in sale.goods])
+            counts = counted_draws(made.stalls[0].seed, 300, weights_here, slots, fits)
+            told = Counter(good for period in range(300) for good in sale.on_sale(period))
+            self.assertEqual(counts.tolist(), [told[name] for name in names])
 
     def test_every_good_is_on_sale_once_a_round(self) -> None:
         data = game_data([pick((1, "sand"), (2, "claw"), (5, "lens"), (0.5, "crown"))])

@@ -21,7 +21,7 @@ from golddice.core.game.places import FixedSlot, Stall
 from golddice.core.game.quantity import Quantity
 from golddice.core.game.stocks import kinds_of, tier_of
 from golddice.core.odds.event.distinct import inclusion_chances
-from golddice.core.stopping import go_on
+from golddice.core.odds.stall_draws import counted_draws
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.law import law_of
 
@@ -181,12 +181,10 @@ class Sale:
         """The share of periods in which each good is on sale: exactly, or counted over COUNTED periods."""
         if not self.is_counted:
             return self._exact_shares
-        counts: Counter[str] = Counter()
-        for period in range(COUNTED):
-            if period % 1000 == 0:
-                go_on()
-            counts.update(self.on_sale(period))
-        return {name: counts[name] / COUNTED for name, _ in self.goods}
+        names, weights = zip(*self.goods, strict=True)
+        fixed = tuple(tuple(name in self._fitting[one] for name in names) for one in self.stall.fixed)
+        counts = _counted(self.stall.seed, weights, self.stall.slots, fixed)
+        return {name: count / COUNTED for name, count in zip(names, counts, strict=True)}
 
     @property
     def is_counted(self) -> bool:
@@ -234,6 +232,14 @@ def _picked(stream: Stream, left: Sequence[tuple[str, float]]) -> str:
         if number < running / total:
             return name
     return left[-1][0]
+
+
+@lru_cache(maxsize=256)
+def _counted(
+    seed: int, weights: tuple[float, ...], slots: int, fixed: tuple[tuple[bool, ...], ...]
+) -> tuple[int, ...]:
+    counts = counted_draws(seed, COUNTED, np.array(weights), slots, [np.array(fits) for fits in fixed])
+    return tuple(counts.tolist())
 
 
 @lru_cache(maxsize=4096)
