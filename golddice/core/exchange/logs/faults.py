@@ -111,7 +111,7 @@ def _reopened(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
 def _same_results(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
     """Players with the very same results one after another: a seed that is fixed."""
     signs = np.zeros(events.first.size, dtype=np.uint64)
-    mixed = (log.item.astype(np.int64) + 2) * 1_000_003 + log.quantity * 8_191
+    mixed = (log.item.astype(np.int64) + 2) * 1_000_003 + log.quantity.astype(np.int64) * 8_191
     np.add.at(signs, events.of_row, (mixed * 2_654_435_761).astype(np.uint64))
     for source, one in enumerate(game.sources):
         mine = np.flatnonzero(events.source == source)

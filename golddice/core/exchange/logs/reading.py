@@ -100,7 +100,7 @@ class _Reader:
             if names[field_name] is None:
                 raise QueryError(f"the log has no column “{field_name}”; say which it is with --map")
         size = piece.num_rows
-        number = np.arange(self.rows, self.rows + size, dtype=np.int64) + 1
+        number = np.arange(self.rows + 1, self.rows + size + 1, dtype=np.int32)
         self.rows += size
         found: dict[str, Any] = {"number": number}
         found["source"], bad_source = self._lookup(piece, names["source"], self._sources, size)
@@ -108,7 +108,7 @@ class _Reader:
         for one in ("event", "player", "instance"):
             found[one] = self._hashed(piece, names[one], size)
         if names["event"] is None:
-            found["event"] = number.copy()
+            found["event"] = number.astype(np.int64)
         found["time"] = self._numbers(piece, names["time"], size, np.nan)
         depth = self._numbers(piece, names["depth"], size, float(self.game.depth.from_))
         quantity = self._numbers(piece, names["quantity"], size, 1.0, empty=1.0)
@@ -126,7 +126,7 @@ class _Reader:
             self._refuse(why, number[rows & keep])
             keep &= ~rows
         found["depth"] = np.where(keep, depth, 0).astype(np.int32)
-        found["quantity"] = np.where(keep, quantity, 0).astype(np.int64)
+        found["quantity"] = np.where(keep, quantity, 0).astype(np.int32)
         self._parts.append({name: array[keep] for name, array in found.items()})
 
     def _refuse(self, why: str, rows: IntArray) -> None:
@@ -156,12 +156,12 @@ class _Reader:
     def _lookup(self, piece: Any, column: str | None, known: dict[str, int], size: int) -> tuple[Any, Any]:
         """-1 where the cell is empty; and where it says what is not known."""
         if column is None:
-            return np.full(size, -1), np.zeros(size, dtype=bool)
+            return np.full(size, -1, dtype=np.int32), np.zeros(size, dtype=bool)
         texts, codes = self._texts(piece, column)
-        places = np.array([known.get(text.lower(), -1) for text in texts] or [-1], dtype=np.int64)
+        places = np.array([known.get(text.lower(), -1) for text in texts] or [-1], dtype=np.int32)
         is_bad = np.array([bool(text) and text.lower() not in known for text in texts] or [False])
         if column and not size:
-            return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=bool)
+            return np.zeros(0, dtype=np.int32), np.zeros(0, dtype=bool)
         return places[codes], is_bad[codes]
 
     def _hashed(self, piece: Any, column: str | None, size: int) -> Any:
@@ -192,7 +192,8 @@ class _Reader:
 
     def log(self) -> Log:
         def whole(name: str, kind: Any) -> Any:
-            parts = [part[name] for part in self._parts]
+            # A column's pieces go as it is put together: two of the whole log would be a lot.
+            parts = [part.pop(name) for part in self._parts]
             return np.concatenate(parts) if parts else np.zeros(0, dtype=kind)
 
         return Log(
@@ -205,8 +206,8 @@ class _Reader:
             depth=whole("depth", np.int32),
             flags=whole("flags", np.int32),
             item=whole("item", np.int32),
-            quantity=whole("quantity", np.int64),
-            number=whole("number", np.int64),
+            quantity=whole("quantity", np.int32),
+            number=whole("number", np.int32),
             flag_sets=list(self._sets),
             refused=self._refused,
             refused_rows=self._refused_rows,
