@@ -74,7 +74,7 @@ def events_of(log: Log) -> Events:
     """Rows of one event stand for it wherever they are; its first tells the rest."""
     _, first, of_row = np.unique(log.event, return_index=True, return_inverse=True)
     order = np.argsort(first, kind="stable")
-    rank = np.empty(order.size, dtype=np.int32)
+    rank: Any = np.empty(order.size, dtype=np.int32)
     rank[order] = np.arange(order.size)
     first = first[order]
     return Events(
