@@ -108,7 +108,9 @@ class Schemes(BrowserTest):
         self.until("a full deck", lambda: "12 of 12" in self.labelled("cards of the deck").text)
         self.until("the tray", lambda: "Nothing rolled yet" in self.find("body").text)
         self.press("r")
-        self.until("two cards less", lambda: "10 of 12" in self.labelled("cards of the deck").text)
+        self.until(
+            "two cards less", lambda: "10 of 12" in self.labelled("cards of the deck").text, seconds=40
+        )
         self.button("start over").click()
         self.until("a full deck", lambda: "12 of 12" in self.labelled("cards of the deck").text)
 
