@@ -34,16 +34,13 @@ _SMALLEST = {
 
 def warm() -> None:
     """Run the smallest trials, traces and questions; Numba keeps what it compiled on disk."""
-    game = read_game(_SMALLEST)
-    with local_executor(1) as executor:
-        run_trial(game, Trial(View("source", "s"), 1, 1, 1, 0), executor)
-        run_trial(game, RouteTrial("r", 1, 0), executor)
-    game = read_game(_kept())
-    with local_executor(1) as executor:
-        run_trial(game, Trial(View("source", "s"), 1, 1, 1, 0), executor)
-        run_trial(game, RouteTrial("r", 1, 0), executor)
-    replayed(course_of(game, game.routes[0]), game, seed=0, player=0, first=1, count=1)
-    rolled(game, View("source", "s"), depth=1, seed=0)
+    for data in (_SMALLEST, _kept()):
+        game = read_game(data)
+        with local_executor(1) as executor:
+            run_trial(game, Trial(View("source", "s"), 1, 1, 1, 0), executor)
+            run_trial(game, RouteTrial("r", 1, 0), executor)
+        replayed(course_of(game, game.routes[0]), game, seed=0, player=0, first=1, count=1)
+        rolled(game, View("source", "s"), depth=1, seed=0)
     _SMALLEST["tables"][0]["rolls"] = {"min": 1, "max": 2}  # type: ignore[index]
     entered_as = {"pick": "weight", "each": "chance", "first": "chance", "retry": "chance"}
     for rule, entered in entered_as.items():

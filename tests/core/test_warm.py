@@ -41,6 +41,7 @@ class Warm(unittest.TestCase):
             run_trial(game, Trial(eel, 14, 5, 5, 0), executor)
             run_trial(game, RouteTrial(dive.id, 5, 0), executor)
         rolled(game, eel, depth=14, seed=0)
+        rolled(game, View("source", "blind-pearl-shelf"), depth=15, seed=0)  # nothing of it is worn
         replayed(course_of(game, dive), game, seed=0, player=0, first=1, count=5)
         SheetOdds(game, eel, 14).sheet()
         spread(game, eel, depth=14, events=20)
