@@ -91,7 +91,7 @@ class Bounds(unittest.TestCase):
 
 
 class Played(unittest.TestCase):
-    """Sixty lines that know nothing but the document draw what was authored."""
+    """Code that knows nothing but the document draws what was authored."""
 
     def test_games_without_state(self) -> None:
         worst, compared = 0.0, 0

@@ -15,7 +15,8 @@ from functools import cached_property, lru_cache
 import numpy as np
 
 from golddice.core.arrays import FloatArray
-from golddice.core.errors import QueryError, UnknownThing
+from golddice.core.errors import QueryError
+from golddice.core.game.finding import named
 from golddice.core.game.models import Game, PickTable
 from golddice.core.game.places import FixedSlot, Stall
 from golddice.core.game.quantity import Quantity
@@ -69,10 +70,7 @@ def _turned(word: int, by: int) -> int:
 
 def stall_of(game: Game, name: str) -> Stall:
     """Raises UnknownThing."""
-    found = next((one for one in game.stalls if one.id == name), None)
-    if found is None:
-        raise UnknownThing("stall", name)
-    return found
+    return named(game.stalls, "stall", name)
 
 
 @dataclass(frozen=True)

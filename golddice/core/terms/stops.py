@@ -9,7 +9,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from golddice.core.errors import QueryError, TooLarge, UnknownThing
+from golddice.core.errors import QueryError, TooLarge
+from golddice.core.game.finding import named
 from golddice.core.game.models import Band, Game, Route, RouteLeg
 from golddice.core.game.quantity import ONE, Quantity
 from golddice.core.game.views import View
@@ -41,10 +42,7 @@ class Stop:
 
 def route_of(game: Game, name: str) -> Route:
     """Raises UnknownThing."""
-    found = next((route for route in game.routes if route.id == name), None)
-    if found is None:
-        raise UnknownThing("route", name)
-    return found
+    return named(game.routes, "route", name)
 
 
 def stops_of(game: Game, route: Route) -> list[Stop]:

@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray
-from golddice.core.errors import UnknownThing
+from golddice.core.game.finding import named
 from golddice.core.game.models import Game, ItemNamed, PickTable, Pool, Yield
 from golddice.core.game.places import Cover, Place, Spot
 from golddice.core.game.stocks import kinds_of
@@ -21,10 +21,7 @@ from golddice.core.terms.conditions import Conditions
 
 def place_of(game: Game, name: str) -> Place:
     """Raises UnknownThing."""
-    found = next((one for one in game.places if one.id == name), None)
-    if found is None:
-        raise UnknownThing("place", name)
-    return found
+    return named(game.places, "place", name)
 
 
 @dataclass(frozen=True)
