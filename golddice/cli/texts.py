@@ -80,6 +80,8 @@ def proposal_text(found: dict[str, Any]) -> str:
     for one in found["targets"]:
         stands = "met" if one["met"] else "missed"
         rows.append(f"{stands:8}{one['id']:28} {_span(one['before'])} -> {_span(one['after'])}")
+    for name in found["played"]:
+        rows.append(f"played: {name}: of openings by the same players before and after, not exact")
     for name, why in found["untold"].items():
         rows.append(f"left out: {name}: {why}")
     if found["conflict"]:

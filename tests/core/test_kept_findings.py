@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import copy
+import math
 import unittest
 from typing import Any
 
@@ -158,9 +159,30 @@ class Wanted(unittest.TestCase):
                 self.assertEqual((found.status, found.untold), ("met", {}))
                 self.assertTrue(standings(found.game)[0].is_met)
 
-    def test_what_is_only_played_is_left_out_by_name(self) -> None:
-        found = propose(read_game(self.target("fits", 1.0)), Ask())
-        self.assertIn("are played", found.untold["t"])
+    def test_what_fits_is_found_by_the_same_players(self) -> None:
+        for side, wanted, tolerance in (
+            ("at-least", 0.97, 0.0),
+            ("near", 0.8, 0.005),
+            ("at-most", 0.5, 0.0),
+            ("near", 1.0, 0.001),
+        ):
+            data = self.target("fits", wanted, side=side, tolerance=tolerance)
+            found = propose(read_game(data), Ask())
+            with self.subTest(side=side, wanted=wanted):
+                self.assertEqual((found.status, found.untold, found.played), ("met", {}, ["t"]))
+                [stands] = standings(found.game)
+                self.assertTrue(stands.is_met)
+                chances = {line.yields[0].item: line.chance for line in found.game.tables[0].lines}
+                clear = math.prod(1 - one for one in chances.values())
+                fits = clear + sum(clear / (1 - one) * one for one in chances.values())
+                self.assertAlmostEqual(stands.figures[0], fits, delta=0.03)
+
+    def test_what_cannot_fit_contradicts_what_must_come(self) -> None:
+        data = self.target("fits", 0.99, side="at-least")
+        both = {"source": "crab", "depths": [1, 1], "side": "at-least", "figure": "chance", "wanted": 0.9}
+        data["targets"] += [{**both, "id": item, "name": item, "item": item} for item in ("sand", "lens")]
+        found = propose(read_game(data), Ask())
+        self.assertEqual((found.status, sorted(found.conflict)), ("nearest", ["lens", "sand", "t"]))
 
     def test_a_figure_wants_its_thing(self) -> None:
         for words, more in (

@@ -188,6 +188,11 @@ class Target(Part):
         return self.figure in PROMISES
 
     @property
+    def is_played(self) -> bool:
+        """Whether its figure is known from players who are played alone, the same whatever the numbers."""
+        return self.figure == "fits"
+
+    @property
     def view(self) -> View:
         """What it looks at: of a route there is none."""
         return View("source", self.source) if self.source is not None else View("table", str(self.table))

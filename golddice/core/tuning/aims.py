@@ -24,7 +24,7 @@ from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.pace import events_per_hour
 from golddice.core.terms.resting import carries
 from golddice.core.terms.size import most_rolls
-from golddice.core.tuning.figures import Figures, counted
+from golddice.core.tuning.figures import OPENINGS_OF_A_TARGET, Figures, counted
 from golddice.core.tuning.flow import Noted, Notes, NotNoted
 from golddice.core.tuning.numbers import Number, Values, with_values
 from golddice.core.tuning.slopes import curves_of_quantities, is_smooth, slopes, touched_by
@@ -33,13 +33,15 @@ from golddice.core.tuning.targets import asked_at
 
 HAIR = 1e-6  # of the wanted, by which a proposal aims inside
 _STEP = 1e-5
+# Of the same players enough must fare otherwise, or a difference says nothing.
+_STEPS_OF_PLAYED, _ENOUGH = (0.25, 1.0, 2.5), 20
 _NEAR = 0.01  # of a coordinate: rows with more room than this are not looked at by differences
 _MOST_NEAR = 2
 _AGAINST = 1e-4
 _CHANCES = frozenset(
-    {"chance", "one-in", "wait", "none", "share", "worth", "less", "swing-of", "cost", "complete"}
+    {"chance", "one-in", "wait", "none", "share", "worth", "less", "swing-of", "cost", "complete", "fits"}
 )
-_NOT_NOTED = frozenset({"less", "swing-of", "complete", "upgrades"})
+_NOT_NOTED = frozenset({"less", "swing-of", "complete", "upgrades", "fits"})
 _READ_AS_CHANCE = frozenset({"one-in", "wait", "none", "cost"})
 _AFTER_EVENTS = frozenset({"none", "spread"})
 Scale = Literal["odds", "log"]
@@ -166,6 +168,8 @@ class Aim:
             return _coordinate(figures.leaning_ratio(target, where), self.scale)
         if target.figure in _READ_AS_CHANCE:
             target = target.model_copy(update={"figure": "chance"})
+        if target.is_played:
+            return _coordinate(_between(figures.of(target, where)), self.scale)
         return _coordinate(figures.of(target, where), self.scale)
 
     # --- how it moves ------------------------------------------------------------------------------------
@@ -203,12 +207,21 @@ class Aim:
         if told.any():
             base = self._read(book, told)
             for at in rough:
-                number, value = numbers[at], _next(numbers[at])
-                moved = self._read(book.with_({number: value}), told)
                 with np.errstate(invalid="ignore"):
-                    lean = (moved - base) / number.step_to(value)
+                    lean = self._difference(book, numbers[at], told, base)
                 found[told, at] = np.nan_to_num(lean, posinf=0.0, neginf=0.0)
         return found, told
+
+    def _difference(self, book: Book, number: Number, told: BoolArray, base: FloatArray) -> FloatArray:
+        for step in _STEPS_OF_PLAYED if self.target.is_played else (_STEP,):
+            value = _next(number, step)
+            moved = self._read(book.with_({number: value}), told)
+            if number.is_whole or not self.target.is_played:
+                break
+            others = np.abs(_chance_at(moved) - _chance_at(base)) * OPENINGS_OF_A_TARGET
+            if others.min(initial=np.inf) >= _ENOUGH:
+                break
+        return (moved - base) / number.step_to(value)
 
     def _at(self, rows: BoolArray) -> BoolArray:
         """Some of its rows, among all depths of the game."""
@@ -236,9 +249,15 @@ class Aim:
         return np.where(np.isnan(room), -np.inf, room)
 
 
-def _next(number: Number) -> float:
+def _next(number: Number, step: float) -> float:
     """Where a difference is taken to: a little further, of a whole number the next."""
-    return number.value + 1 if number.is_whole else number.moved(_STEP)
+    return number.value + 1 if number.is_whole else number.moved(step)
+
+
+def _between(shares: FloatArray) -> FloatArray:
+    """Shares of players, with half a one for and half a one against: all of them are no infinite odds, and
+    the way back can be seen."""
+    return (shares * OPENINGS_OF_A_TARGET + 0.5) / (OPENINGS_OF_A_TARGET + 1)
 
 
 def aims_of(book: Book, target: Target) -> list[Aim]:
@@ -249,13 +268,14 @@ def aims_of(book: Book, target: Target) -> list[Aim]:
     where = asked_at(under, target)
     if not where.any() or target.is_promise:
         return []
-    if target.figure == "fits":
-        raise TooLarge("what fits is known from openings that are played, not exactly: no numbers are found")
     low, high = bounds_of(target)
     held = target.route is None and carries(under, most_rolls(under, target.view))
     is_noted = not ((target.long_run or target.figure in _AFTER_EVENTS) and held) and _can_be_noted(target)
     if target.is_order:
         return [_of_order(target, where, is_noted, held)]
+    if target.is_played:
+        low, high = _between(np.clip([low, high], 0.0, 1.0)).tolist()
+        return [Aim(target, where, _odds(low) - HAIR, _odds(high) + HAIR, "odds", False)]
     if target.figure == "wait" and held:
         return _of_carried_wait(target, where, low, high)
     if target.figure == "none" and held:
@@ -384,6 +404,10 @@ def _steepness(figures: FloatArray, scale: Scale) -> FloatArray:
     """By how much the coordinate moves with the figure; 0 where it cannot move."""
     whole = figures if scale == "log" else figures * (1.0 - figures)
     return np.divide(1.0, whole, out=np.zeros_like(whole), where=whole > 0)
+
+
+def _chance_at(odds: FloatArray) -> FloatArray:
+    return 1.0 / (1.0 + np.exp(-odds))
 
 
 def _odds(chance: float) -> float:

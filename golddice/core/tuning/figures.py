@@ -33,7 +33,7 @@ NEVER = float("inf")
 _GRID = 1 << 19  # the finest grid that the whole distribution of a value is laid on
 _ENDS = np.array([0.05, 0.95])
 _TIE = 1e-9
-_OPENINGS = 4_000
+OPENINGS_OF_A_TARGET = 4_000  # the same players whatever the numbers are
 
 
 class Figures:
@@ -241,7 +241,7 @@ class Figures:
         def figure(prospect: Prospect) -> FloatArray:
             alone = prospect.under
             if target.figure == "fits":
-                return np.array([openings_of(alone, target.view.id, _OPENINGS).fits])
+                return np.array([openings_of(alone, target.view.id, OPENINGS_OF_A_TARGET).fits])
             if one is not None:
                 return np.array([Completion(alone, target.view, one).after(target.events)])
             return np.array([Slot(alone, target.view, str(target.slot)).after(target.events)[1]])

@@ -39,7 +39,8 @@ _A_PROMISE = (
 @dataclass(frozen=True)
 class Proposal:
     """before, after : standings of the chosen targets. conflict : ids of targets that contradict each other.
-    untold : of targets that are left out, why. long_run : what missed waits cost there."""
+    untold : of targets that are left out, why; of those that stand, `played` says which rest on players who
+    are played. long_run : what missed waits cost there."""
 
     status: Status
     values: dict[Number, float]
@@ -57,6 +58,12 @@ class Proposal:
         """The root of the sum of squares of all steps: logarithms of ratios, of odds of chances."""
         return math.sqrt(sum(number.change(value) ** 2 for number, value in self.values.items()))
 
+    @property
+    def played(self) -> list[str]:
+        return [
+            one.target.id for one in self.after if one.target.is_played and one.target.id not in self.untold
+        ]
+
     def plain(self) -> dict[str, Any]:
         numbers = [
             {"where": number.where, "before": number.value, "after": value}
@@ -70,6 +77,7 @@ class Proposal:
             "moved": [one.plain() for one in self.moved],
             "conflict": self.conflict,
             "untold": self.untold,
+            "played": self.played,
             "free": self.free,
             "size": self.size,
             "long_run": [one.plain() for one in self.long_run],

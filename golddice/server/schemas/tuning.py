@@ -95,7 +95,7 @@ class MovedOut(BaseModel):
 
 class TuneOut(BaseModel):
     """`conflict` are targets that contradict each other, each needed for it; `untold` those that were left
-    out, and why. `free` is how many numbers might move, `size` the root of the sum of squares of all
+    out, and why, `played` those whose figure is no exact one but of openings by the same players. `free` is how many numbers might move, `size` the root of the sum of squares of all
     steps. `long_run` is of waits that rest on what players carry."""
 
     revision: int
@@ -105,6 +105,7 @@ class TuneOut(BaseModel):
     moved: list[MovedOut]
     conflict: list[str]
     untold: dict[str, str]
+    played: list[str]
     free: int
     size: float
     long_run: list[LongRunOut]

@@ -62,6 +62,12 @@ function Asked({ isOld }: { isOld: boolean }) {
         {found?.targets.map((one) => (
           <Held key={one.id} one={one} target={parts.target.get(one.id)} />
         ))}
+        {found?.played.map((id) => (
+          <p key={id} className="text-muted">
+            <span className="name">{parts.target.get(id)?.name}</span> is told by openings of the same players
+            before and after, not exactly
+          </p>
+        ))}
         {Object.keys(found?.untold ?? {}).map((id) => (
           <p key={id} className="text-muted">
             left out: <span className="name">{parts.target.get(id)?.name}</span>,{' '}
