@@ -147,3 +147,21 @@ class Sets(KeptTest):
         self.saved(3)
         oil = self.entity("items", "lamp-oil")
         self.assertEqual(oil["effects"], [{"property": "breath", "amount": 5.0, "units": 1}])
+        # 60, with cork 20, shackles -18, tubes 20, float 20, oil 5, and the choir's 40.
+        built = self.find("svg[aria-label*='with everything 147, held at 90']")
+        self.assertTrue(built.is_displayed())
+
+    def test_an_item_says_what_owning_it_does(self) -> None:
+        self.open("item/cork-float")
+        self.until("what it does", lambda: "+4" in self.words("[aria-label='what it does']"))
+        self.labelled("what Cork float adds: 4. Change").click()
+        self.press("7", Keys.ENTER)
+        self.saved(2)
+        effects = self.entity("items", "cork-float")["effects"]
+        self.assertEqual(effects, [{"property": "breath", "amount": 7.0, "units": 5}])
+        self.labelled("Cork float adds nothing").click()
+        self.saved(3)
+        self.button("+ Breath").click()
+        self.saved(4)
+        effects = self.entity("items", "cork-float")["effects"]
+        self.assertEqual(effects, [{"property": "breath", "amount": 5.0, "units": 1}])

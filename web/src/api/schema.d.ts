@@ -4721,7 +4721,7 @@ export interface components {
         /**
          * TuneOut
          * @description `conflict` are targets that contradict each other, each needed for it; `untold` those that were left
-         *     out, and why. `free` is how many numbers might move, `size` the root of the sum of squares of all
+         *     out, and why, `played` those whose figure is no exact one but of openings by the same players. `free` is how many numbers might move, `size` the root of the sum of squares of all
          *     steps. `long_run` is of waits that rest on what players carry.
          */
         TuneOut: {
@@ -4737,6 +4737,8 @@ export interface components {
             moved: components["schemas"]["MovedOut"][];
             /** Numbers */
             numbers: components["schemas"]["NumberOut"][];
+            /** Played */
+            played: string[];
             /** Revision */
             revision: number;
             /** Size */

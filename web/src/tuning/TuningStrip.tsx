@@ -64,8 +64,8 @@ function Asked({ isOld }: { isOld: boolean }) {
         ))}
         {found?.played.map((id) => (
           <p key={id} className="text-muted">
-            <span className="name">{parts.target.get(id)?.name}</span> is told by openings of the same players
-            before and after, not exactly
+            <span className="name">{parts.target.get(id)?.name}</span> is told by openings of the
+            same players before and after, not exactly
           </p>
         ))}
         {Object.keys(found?.untold ?? {}).map((id) => (

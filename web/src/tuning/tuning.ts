@@ -82,7 +82,15 @@ export const isOfPoint = ({ targets }: Tuning) => targets?.length === 0
 export async function proposeNumbers(numbers: TuneOut['numbers']): Promise<void> {
   useTuning.getState().stop?.abort()
   const { content, revision } = useGame.getState()
-  const none = { targets: [], moved: [], conflict: [], untold: {}, played: [], long_run: [], entries: [] }
+  const none = {
+    targets: [],
+    moved: [],
+    conflict: [],
+    untold: {},
+    played: [],
+    long_run: [],
+    entries: [],
+  }
   const found: TuneOut = {
     ...none,
     status: 'met',

@@ -9,6 +9,7 @@ import { DepthFrame } from '@/plots/DepthFrame'
 import { useTelling } from '@/sheets/depth/telling'
 import { figures } from '@/ui/format'
 import { BySource, FoundHead, useBySource } from './BySource'
+import { Effects } from './Effects'
 import { StatOverDepth } from './StatOverDepth'
 import { Stats } from './Stats'
 
@@ -62,6 +63,7 @@ export function ItemSheet({ id }: { id: string }) {
             >
               <Ways view={data} depth={depth} />
               <Stats view={data} item={item} depth={depth} drawn={drawn} onDraw={setDrawn} />
+              <Effects item={item} />
             </div>
           )}
         </div>

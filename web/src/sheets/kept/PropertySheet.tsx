@@ -2,7 +2,6 @@
 import { useKept } from '@/api/queries'
 import type { Item, Property } from '@/api/types'
 import { show, useGame } from '@/game/store'
-import { commit } from '@/game/sync'
 import { itemByName } from '@/game/words'
 import { SpanPlot } from '@/plots/Span'
 import { Findings } from '@/sheets/Findings'
@@ -11,7 +10,9 @@ import { EditText } from '@/ui/EditText'
 import { entered, figures, percent, signed } from '@/ui/format'
 import { SetMark, TierMark } from '@/ui/Marks'
 import { typedNumber } from '@/ui/numbers'
-import { itemEntry, saveProperty, saveSet, withEffect } from './entries'
+import { BuiltUp } from './BuiltUp'
+import { EffectAmounts, saveEffects } from './EffectAmounts'
+import { saveProperty, saveSet, withEffect } from './entries'
 import { asked, useSubject } from './subject'
 import { SubjectChoice } from './SubjectChoice'
 
@@ -36,7 +37,10 @@ export function PropertySheet({ id }: { id: string }) {
       </header>
       <Findings kind="property" id={id} />
       <div className="grid grid-cols-[minmax(280px,360px)_1fr] gap-8 pt-3">
-        <Adders one={one} />
+        <div>
+          <Adders one={one} />
+          <BuiltUp one={one} />
+        </div>
         <div>
           {subject && (
             <p className="text-note text-muted">
@@ -137,7 +141,6 @@ function Adders({ one }: { one: Property }) {
   const sets = [...parts.set.values()].filter((set) =>
     set.effects.some((effect) => effect.property === one.id),
   )
-  const save = (item: Item) => commit(`what ${item.name} adds`, [itemEntry(item)])
   return (
     <section aria-label="what adds to it">
       <p className="flex items-baseline justify-between">
@@ -146,7 +149,7 @@ function Adders({ one }: { one: Property }) {
       </p>
       <ul className="divide-y divide-hair/70">
         {items.map((item) => (
-          <ItemAdds key={item.id} item={item} property={one.id} onSave={save} />
+          <ItemAdds key={item.id} item={item} property={one.id} />
         ))}
         {sets.map((set) => (
           <li key={set.id} className="flex items-center gap-2 py-1">
@@ -195,7 +198,7 @@ function Adders({ one }: { one: Property }) {
           const item = itemByName(parts, text)
           if (!item) return { message: `there is no item “${text.trim()}”` }
           if (items.includes(item)) return { message: `${item.name} adds to it already` }
-          return save(withEffect(item, one.id, { amount: 5, units: 1 }))
+          return saveEffects(withEffect(item, one.id, { amount: 5, units: 1 }))
         }}
       />
     </section>
@@ -205,19 +208,8 @@ function Adders({ one }: { one: Property }) {
 const amountOf = (effects: { property: string; amount: number }[], property: string) =>
   effects.find((effect) => effect.property === property)?.amount ?? 0
 
-function ItemAdds({
-  item,
-  property,
-  onSave,
-}: {
-  item: Item
-  property: string
-  onSave: (item: Item) => ReturnType<typeof commit>
-}) {
+function ItemAdds({ item, property }: { item: Item; property: string }) {
   const parts = useGame((state) => state.parts)
-  const effect = (item.effects ?? []).find((one) => one.property === property)
-  if (!effect) return null
-  const { amount, units = 1 } = effect
   return (
     <li className="flex items-center gap-2 py-1">
       <TierMark tier={parts.tier.get(item.tier)} />
@@ -228,42 +220,7 @@ function ItemAdds({
       >
         {item.name}
       </button>
-      <span className="ml-auto whitespace-nowrap">
-        <EditText
-          label={`what ${item.name} adds`}
-          text={entered(amount)}
-          show={signed(amount)}
-          className="choice num text-ink"
-          inputClass="num w-16"
-          onCommit={(text) => {
-            const typed = typedNumber(text)
-            return typed === null
-              ? { message: 'a number' }
-              : onSave(withEffect(item, property, { amount: typed, units }))
-          }}
-        />{' '}
-        <span className="text-muted">×</span>{' '}
-        <EditText
-          label={`of how many ${item.name} at most`}
-          text={String(units)}
-          className="choice num text-ink"
-          inputClass="num w-12"
-          onCommit={(text) => {
-            const typed = typedNumber(text)
-            return typed === null || !Number.isInteger(typed) || typed < 1
-              ? { message: 'a whole number from 1' }
-              : onSave(withEffect(item, property, { amount, units: typed }))
-          }}
-        />
-      </span>
-      <button
-        type="button"
-        aria-label={`${item.name} adds nothing`}
-        className="px-0.5 text-muted hover:text-bad"
-        onClick={() => void onSave(withEffect(item, property, null))}
-      >
-        ×
-      </button>
+      <EffectAmounts item={item} property={property} />
     </li>
   )
 }
