@@ -17,15 +17,16 @@ import numpy as np
 from golddice.core.errors import GameError
 from golddice.core.game.reading import plain_game, read_game
 from golddice.core.game.views import View
-from golddice.core.odds.places.lying import Lying, place_of
+from golddice.core.odds.places.lying import Lying
 from golddice.core.odds.places.setting_out import _played, set_out, setting
-from golddice.core.odds.places.shares import order_of, units_of
 from golddice.core.odds.stall_draws import counted_draws
 from golddice.core.odds.stalls import Sale
 from golddice.core.sheets.place_report import place_report
 from golddice.core.sheets.report import odds
 from golddice.core.sheets.stall_report import stall_report
 from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.places.shares import order_of, units_of
+from golddice.core.terms.places.spots import place_of
 from tests.games import ROOT, game_data, pick
 
 FOLDER = Path(__file__).parent / "reference" / "places"

@@ -21,7 +21,7 @@ def look(survey: Survey) -> Iterator[Finding]:
         for at, leg in enumerate(route.legs):
             yield from _outside(survey, leg, at, told)
             yield from _meets_nothing(survey, leg, at, told)
-            yield from _met_elsewhere(survey, route, leg, at, told)
+            yield from _met_elsewhere(survey, leg, at, told)
         yield from _flags(survey, route, told)
 
 
@@ -68,22 +68,23 @@ def _meets_nothing(survey: Survey, leg: RouteLeg, at: int, told: Callable[..., F
         )
 
 
-def _met_elsewhere(
-    survey: Survey, route: Route, leg: RouteLeg, at: int, told: Callable[..., Finding]
-) -> Iterator[Finding]:
-    """A source acted on where it is not met by its depths; it is done all the same (A16, R4)."""
+def _met_elsewhere(survey: Survey, leg: RouteLeg, at: int, told: Callable[..., Finding]) -> Iterator[Finding]:
+    """A source acted on, or a place emptied, where it is not; it is done all the same (A16, R4)."""
+    place = next((one for one in survey.game.places if one.id == leg.place), None)
     source = None if leg.source is None else survey.under.source(leg.source)
-    if source is None or source.depths is None:
+    what = source or place
+    if what is None or what.depths is None:
         return
-    low, high = source.depths
+    low, high = what.depths
     elsewhere = [depth for depth in _depths(leg) if not low <= depth <= high]
     if elsewhere:
         word = survey.game.words.depth
+        does, how = ("acts on", "met") if source is not None else ("empties", "found")
         yield told(
-            f"leg {at + 1} acts on {source.name} at {word} {_ranges(elsewhere)}, "
-            f"where it is not met: its {word}s are {low} to {high}",
+            f"leg {at + 1} {does} {what.name} at {word} {_ranges(elsewhere)}, "
+            f"where it is not {how}: its {word}s are {low} to {high}",
             at,
-            "source",
+            "place" if source is None else "source",
             depths=(elsewhere[0], elsewhere[-1]),
         )
 

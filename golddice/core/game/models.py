@@ -360,7 +360,8 @@ class Sale(Part):
 class RouteLeg(Part):
     """A stretch of a route: its depths one by one, down or up; each of them is a stop.
 
-    At a stop so many events of the `source`, or so many visits, or nothing. After the last stop flags are
+    At a stop so many events of the `source`, or so many visits, or all that lies in the `place`, set out
+    afresh, or nothing. After the last stop flags are
     gained, then lost.
     """
 
@@ -370,6 +371,7 @@ class RouteLeg(Part):
     source: Annotated[Id, Names("source", gone="holder")] | None = None
     times: Quantity | None = None
     visits: Quantity | None = None
+    place: Annotated[Id, Names("place", gone="holder")] | None = None
     gains: list[FlagId] = []
     loses: list[FlagId] = []
     sells: Sale | None = None
@@ -377,8 +379,8 @@ class RouteLeg(Part):
 
     @model_validator(mode="after")
     def _does_one_thing(self) -> Self:
-        if self.source is not None and self.visits is not None:
-            raise ValueError("a leg either acts on its source or visits; take one of them out")
+        if [self.source, self.visits, self.place].count(None) < 2:
+            raise ValueError("a leg acts on its source, visits, or empties its place; take the others out")
         if self.times is not None and self.source is None:
             raise ValueError("times are of a source's events; name the source")
         if self.sells is not None and self.stores:

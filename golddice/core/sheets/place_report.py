@@ -7,9 +7,10 @@ from typing import Any
 
 from golddice.core.game.models import Game
 from golddice.core.odds.places.coming_back import visit
-from golddice.core.odds.places.lying import Lying, place_of
+from golddice.core.odds.places.lying import Lying
 from golddice.core.odds.places.setting_out import SetOut, set_out, setting
 from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.places.spots import place_of
 
 
 def place_report(

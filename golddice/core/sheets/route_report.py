@@ -10,6 +10,7 @@ from golddice.core.errors import TooLarge
 from golddice.core.game.models import Game
 from golddice.core.odds.kit.slots import SlotAlong, slots_of
 from golddice.core.odds.route.expectation import AtStop, Expectation
+from golddice.core.terms.places.laid import laid_out
 from golddice.core.terms.stops import route_of, stops_of
 from golddice.core.trial.kept_expected import carries_anything
 
@@ -28,9 +29,10 @@ def route_odds(game: Game, name: str, kit: bool = False) -> dict[str, Any]:
     except TooLarge as error:
         named = [{"leg": stop.leg.id, "depth": stop.depth} for stop in stops]
         return {"method": "untold", "route": name, "why": str(error), "stops": named}
+    laid = laid_out(game, stops).game
     found = [_plain(game, one) for one in told]
-    if kit and slots_of(game) and not carries_anything(game, stops):
-        slots = {name: SlotAlong(game, stops, name).along() for name in slots_of(game)}
+    if kit and slots_of(game) and not carries_anything(laid, stops):
+        slots = {name: SlotAlong(laid, stops, name).along() for name in slots_of(game)}
         for at, one in enumerate(found):
             one["slots"] = {name: vars(worn[at]) for name, worn in slots.items()}
     return {"method": "exact", "route": name, "stops": found}

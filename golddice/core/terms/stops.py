@@ -12,6 +12,7 @@ from typing import Literal
 from golddice.core.errors import QueryError, TooLarge
 from golddice.core.game.finding import named
 from golddice.core.game.models import Band, Game, Route, RouteLeg
+from golddice.core.game.places import Place
 from golddice.core.game.quantity import ONE, Quantity
 from golddice.core.game.views import View
 
@@ -27,7 +28,7 @@ class Stop:
     flags : those that are set there.
     doing : `events` of the view, a source, so many `times`; `visits`, so many `times` as many
         `encounters`, each of them one execution of the view, a spawn table, and `between` seconds; or
-        nothing.
+        nothing. A place is emptied by one visit, whose view is the table that `terms.places.laid` makes.
     """
 
     leg: RouteLeg
@@ -70,11 +71,26 @@ def _stops(game: Game, route: Route) -> Iterator[Stop]:
 def _stop(game: Game, leg: RouteLeg, depth: int, flags: frozenset[str]) -> Stop:
     if leg.source is not None:
         return Stop(leg, depth, flags, "events", View("source", leg.source), leg.times or ONE)
+    if leg.place is not None:
+        name = laid_name(named(game.places, "place", leg.place), depth, flags)
+        return Stop(leg, depth, flags, "visits", View("table", name))
     band = band_at(game, depth)
     if leg.visits is None or band is None or band.spawns is None:
         return Stop(leg, depth, flags)
     view = View("table", band.spawns)
     return Stop(leg, depth, flags, "visits", view, leg.visits, band.encounters, band.between_seconds)
+
+
+def is_laid(table: str) -> bool:
+    """Whether a table's name is one that `laid_name` gives, or is within such a table."""
+    return table.startswith("place ")
+
+
+def laid_name(place: Place, depth: int, flags: frozenset[str]) -> str:
+    """Of the table that emptying a place executes: what is no id, so that no other table has it."""
+    if place.way == "each-rolls":
+        return f"place {place.id}"
+    return " ".join([f"place {place.id} at {depth}", *sorted(flags)])
 
 
 def band_at(game: Game, depth: int) -> Band | None:

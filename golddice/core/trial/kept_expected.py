@@ -49,8 +49,8 @@ def _worn(plan: Plan, name: str) -> Worn | None:
             if carries(plan.under, most_rolls(plan.under, plan.view)):
                 return None
             return Slot(plan.under, plan.view, name).after(plan.events)[0]
-        if isinstance(plan, RoutePlan) and not carries_anything(plan.game, list(plan.course.stops)):
-            return SlotAlong(plan.game, plan.course.stops, name).along()[-1]
+        if isinstance(plan, RoutePlan) and not carries_anything(plan.laid, list(plan.course.stops)):
+            return SlotAlong(plan.laid, plan.course.stops, name).along()[-1]
     except TooLarge:
         pass
     return None

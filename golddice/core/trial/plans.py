@@ -19,6 +19,7 @@ from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.route.expectation import AtStop, Expectation
 from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.places.laid import laid_out
 from golddice.core.terms.stops import route_of
 from golddice.core.trial.compiling import Compiled, compiled
 from golddice.core.trial.keeps import BARE, Keeps
@@ -236,6 +237,11 @@ class RoutePlan(Plan):
         if trial.players * self.work > 10 * MOST_TOTAL:
             raise TooLarge(f"{trial.players:,} players of about {self.work:,.0f} rolls each; take fewer")
         self._told: list[AtStop] | str | None = None
+
+    @property
+    def laid(self) -> Game:
+        """With what the places on the way are rolled by."""
+        return laid_out(self.game, self.course.stops).game
 
     def unit(self, first: int, players: int) -> RouteUnit:
         return RouteUnit(self.course, self._asked.seed, first, players)

@@ -14,6 +14,7 @@ from golddice.core.errors import TooLarge
 from golddice.core.game.models import Game, Route
 from golddice.core.stopping import Cancelled, Stop, current_stop
 from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.places.laid import laid_out
 from golddice.core.terms.stops import Stop as RouteStop
 from golddice.core.terms.stops import stops_of
 from golddice.core.trial.compiling import Compiled, compiled_along
@@ -98,6 +99,7 @@ class RouteBags(Bags):
 def course_of(game: Game, route: Route) -> Course:
     """Raises TooLarge."""
     stops = stops_of(game, route)
+    game = laid_out(game, stops).game
     _check(stops)
     done = [at for at, stop in enumerate(stops) if stop.view is not None]
     programs: list[Compiled | None] = [None] * len(stops)

@@ -11,7 +11,9 @@ from golddice.core.game.models import Game, ItemNamed, Pool
 from golddice.core.game.views import View
 from golddice.core.stopping import Stop
 from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.places.laid import laid_out
 from golddice.core.terms.size import executions
+from golddice.core.terms.stops import is_laid
 from golddice.core.trial import notes as n
 from golddice.core.trial import program as p
 from golddice.core.trial.compiling import Compiled, compiled
@@ -129,7 +131,7 @@ def replayed(
     unit = RouteUnit(course, seed, player, 1)
     bags = unit.traced(trace, lambda: ends.append(int(trace[0, n.COUNT])), first + count - 1, stop)
     noted = min(int(trace[0, n.COUNT]), MOST_NOTES)
-    reader, events, start = _Reader(game, program), [], 0
+    reader, events, start = _Reader(laid_out(game, course.stops).game, program), [], 0
     for at, end in enumerate(ends):
         own = course.programs[at]
         is_visit = course.stops[at].doing == "visits"
@@ -209,7 +211,7 @@ class _Reader:
             return {"kind": "due", **self._place(line), "text": f"{self._line(line)} is due"}
         if kind == n.N_ROLLS:
             table = self.tables[self.program.tables[row]]
-            text = f"{table.name} is rolled {_times(extra)}"
+            text = f"{table.name} is {'set out' if is_laid(table.id) else 'rolled'} {_times(extra)}"
             return {"kind": "rolls", "table": table.id, "count": int(extra), "text": text}
         if kind == n.N_NONE:
             return {"kind": "none", "table": self.program.tables[row], "text": "nothing"}

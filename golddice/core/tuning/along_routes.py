@@ -15,6 +15,7 @@ from golddice.core.odds.depths.along import all_depths
 from golddice.core.odds.route.expectation import AtStop, Expectation
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.kept import RESULTS, Sign, sign_of
+from golddice.core.terms.places.laid import laid_out
 from golddice.core.terms.size import sign_of_view
 from golddice.core.terms.stops import Stop, route_of, stops_of
 
@@ -22,6 +23,7 @@ from golddice.core.terms.stops import Stop, route_of, stops_of
 def sign_of_route(game: Game, name: str) -> Sign:
     """All that a route's figures rest on."""
     route = route_of(game, name)
+    game = laid_out(game, _stops(game, name)).game
     rolled = dict.fromkeys((stop.flags, stop.view) for stop in _stops(game, name))
     under = {flags: all_depths(game, flags) for flags, _ in rolled}
     signs = [sign_of_view(under[flags], view) for flags, view in rolled if view is not None]
@@ -36,7 +38,9 @@ def end_of(game: Game, name: str) -> int | None:
 
 def views_on(game: Game, name: str) -> list[View]:
     """What is rolled along a route, each once."""
-    return list(dict.fromkeys(stop.view for stop in _stops(game, name) if stop.view is not None))
+    stocks = {place.id: View("table", place.stock) for place in game.places}
+    views = [stocks.get(str(stop.leg.place), stop.view) for stop in _stops(game, name)]
+    return list(dict.fromkeys(view for view in views if view is not None))
 
 
 def _stops(game: Game, name: str) -> list[Stop]:

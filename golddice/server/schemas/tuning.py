@@ -95,8 +95,9 @@ class MovedOut(BaseModel):
 
 class TuneOut(BaseModel):
     """`conflict` are targets that contradict each other, each needed for it; `untold` those that were left
-    out, and why, `played` those whose figure is no exact one but of openings by the same players. `free` is how many numbers might move, `size` the root of the sum of squares of all
-    steps. `long_run` is of waits that rest on what players carry."""
+    out, and why; `played` those whose figure is no exact one but of openings by the same players. `free` is
+    how many numbers might move, `size` the root of the sum of squares of all steps. `long_run` is of waits
+    that rest on what players carry."""
 
     revision: int
     status: Literal["met", "nearest", "nothing-to-do"]

@@ -3473,7 +3473,8 @@ export interface components {
          * RouteLeg
          * @description A stretch of a route: its depths one by one, down or up; each of them is a stop.
          *
-         *     At a stop so many events of the `source`, or so many visits, or nothing. After the last stop flags are
+         *     At a stop so many events of the `source`, or so many visits, or all that lies in the `place`, set out
+         *     afresh, or nothing. After the last stop flags are
          *     gained, then lost.
          */
         RouteLeg: {
@@ -3491,6 +3492,8 @@ export interface components {
              * @default []
              */
             loses: string[];
+            /** Place */
+            place?: string | null;
             sells?: components["schemas"]["Sale"] | null;
             /** Source */
             source?: string | null;
@@ -4721,8 +4724,9 @@ export interface components {
         /**
          * TuneOut
          * @description `conflict` are targets that contradict each other, each needed for it; `untold` those that were left
-         *     out, and why, `played` those whose figure is no exact one but of openings by the same players. `free` is how many numbers might move, `size` the root of the sum of squares of all
-         *     steps. `long_run` is of waits that rest on what players carry.
+         *     out, and why; `played` those whose figure is no exact one but of openings by the same players. `free` is
+         *     how many numbers might move, `size` the root of the sum of squares of all steps. `long_run` is of waits
+         *     that rest on what players carry.
          */
         TuneOut: {
             /** Conflict */

@@ -256,11 +256,11 @@ function targetViews(parts: Parts, target: Target): View[] {
   if (view) return [view]
   const route = parts.route.get(target.route ?? '')
   const spawns = (parts.settings.depth.bands ?? []).flatMap((band) => band.spawns ?? [])
-  return (route?.legs ?? []).flatMap((leg): View[] =>
-    leg.source
-      ? [{ kind: 'source', id: leg.source }]
-      : spawns.map((id): View => ({ kind: 'table', id })),
-  )
+  return (route?.legs ?? []).flatMap((leg): View[] => {
+    if (leg.source) return [{ kind: 'source', id: leg.source }]
+    const stock = parts.place.get(leg.place ?? '')?.stock
+    return (stock ? [stock] : spawns).map((id): View => ({ kind: 'table', id }))
+  })
 }
 
 const key = (view: View) => `${view.kind}/${view.id}`

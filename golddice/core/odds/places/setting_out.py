@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import comb
 from typing import Literal
 
 import numpy as np
@@ -11,8 +10,8 @@ import numpy as np
 from golddice.core.arrays import FloatArray
 from golddice.core.errors import TooLarge
 from golddice.core.odds.places.lying import Lying
-from golddice.core.odds.places.shares import classes_of, most_placed, order_of, units_of
 from golddice.core.stopping import go_on
+from golddice.core.terms.places.shares import classes_of, most_placed, order_of, spread, units_of
 
 MOST_STEPS = 8_000  # from state to state
 RUNS = 4_000
@@ -102,7 +101,7 @@ def _followed(lying: Lying, units: list[int]) -> SetOut:
                     in_class[line, at] += chance * many * state[at] / free
             carried = weight.copy()
             carried[1:] *= lying.none[line] ** many
-            for moved, ways in _spread(state, may, many, free):
+            for moved, ways in spread(state, may, many):
                 steps += 1
                 if steps > MOST_STEPS:
                     raise TooLarge("too many ways to set them out")
@@ -128,28 +127,6 @@ def _followed(lying: Lying, units: list[int]) -> SetOut:
         np.clip(np.asarray(whole)[1:], 0.0, 1.0),
         np.zeros(len(units)),
     )
-
-
-def _spread(state: State, may: list[int], many: int, free: int) -> list[tuple[State, float]]:
-    """How so many units fall on the free spots of the classes that allow them, with the chance of each way: a
-    draw without replacement, class by class."""
-    ways: list[tuple[list[int], int, int, float]] = [(list(state), many, free, 1.0)]
-    for at in may:
-        found = []
-        for left, units, room, chance in ways:
-            here = left[at]
-            if units == 0 or here == 0:
-                found.append((left, units, room - here, chance))
-                continue
-            others = room - here
-            whole = comb(room, units)
-            for taken in range(max(0, units - others), min(units, here) + 1):
-                share = comb(here, taken) * comb(others, units - taken) / whole
-                moved = left.copy()
-                moved[at] = here - taken
-                found.append((moved, units - taken, others, chance * share))
-        ways = found
-    return [(tuple(left), chance) for left, _, _, chance in ways]
 
 
 # --- by playing ------------------------------------------------------------------------------------------

@@ -9,6 +9,7 @@ from functools import cached_property
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.errors import TooLarge
 from golddice.core.game.models import Drop, Game, Route
 from golddice.core.odds.carried.effort import Carried
 from golddice.core.odds.carried.pockets import Key
@@ -21,6 +22,7 @@ from golddice.core.odds.route.visits import met_on, with_marks
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.marks import mark_item
+from golddice.core.terms.places.laid import laid_out
 from golddice.core.terms.stops import Stop, stops_of
 
 
@@ -52,7 +54,9 @@ class Expectation:
     def __init__(self, game: Game, route: Route) -> None:
         self.game, self.route = game, route
         self.stops = stops_of(game, route)
-        self._counted = with_marks(game, self.stops)
+        laid = laid_out(game, self.stops)
+        self._rough, self._laid = laid.rough, laid.game
+        self._counted = with_marks(self._laid, self.stops)
         places = list(dict.fromkeys((stop.depth, stop.flags) for stop in self.stops))
         self._row = {place: at for at, place in enumerate(places)}
         self._rows = [
@@ -63,7 +67,9 @@ class Expectation:
 
     def told(self) -> list[AtStop]:
         """After every stop."""
-        check_prices(self.game, self.route, self.stops)
+        if self._rough:
+            raise TooLarge(f"{self._rough[0]} can be set out in too many ways")
+        check_prices(self._laid, self.route, self.stops)
         kinds = len(self._counted.items) + len(self._counted.tiers) + 1
         means, variances = np.zeros((2, len(self.stops), kinds))
         for keys, dones in _courses(self._dones):
@@ -88,7 +94,7 @@ class Expectation:
         items, tiers = len(self.game.items), len(self.game.tiers)
         wanted = np.concatenate([np.arange(items), len(self._counted.items) + np.arange(tiers)])
         index = {item.id: at for at, item in enumerate(self._counted.items)}
-        met = [(source, index[mark_item(source.id).id]) for source in met_on(self.game, self.stops)]
+        met = [(source, index[mark_item(source.id).id]) for source in met_on(self._laid, self.stops)]
         events = seconds = 0.0
         for at, stop in enumerate(self.stops):
             count = count_at(self._rows[self._row[stop.depth, stop.flags]].under, stop)

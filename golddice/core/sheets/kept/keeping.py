@@ -14,6 +14,7 @@ from golddice.core.odds.kit.sets import Completion, is_told
 from golddice.core.odds.kit.slots import Slot, SlotAlong, slots_at, slots_of
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.places.laid import laid_out
 from golddice.core.terms.resting import carries
 from golddice.core.terms.size import most_rolls
 from golddice.core.terms.stops import route_of, stops_of
@@ -52,9 +53,10 @@ def kept_along(game: Game, name: str) -> dict[str, Any]:
     stops = stops_of(game, route)
     found = _played(plan_of(game, RouteTrial(name, FEWEST, SEED)))
     exact: dict[str, Any] = {"slots": {}, "sets": {}}
-    if not carries_anything(game, stops):
+    laid = laid_out(game, stops).game
+    if not carries_anything(laid, stops):
         for slot in slots_of(game):
-            along = SlotAlong(game, stops, slot).along()
+            along = SlotAlong(laid, stops, slot).along()
             exact["slots"][slot] = {"along": [{"at": at, **vars(worn)} for at, worn in enumerate(along)]}
     return {**found, "exact": exact, "by_stops": True}
 

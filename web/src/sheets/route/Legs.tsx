@@ -58,7 +58,7 @@ export function Legs({ route, odds }: { route: Route; odds: RouteOdds | undefine
       {legs.length === 0 && (
         <p className="py-2 text-muted">
           Where does a {parts.settings.words?.player ?? 'player'} go, and what is done there? Add a
-          leg: depths one after another, with visits or with one source.
+          leg: depths one after another, with visits, one source or a place to empty.
         </p>
       )}
       <button
@@ -133,8 +133,8 @@ function Leg({ leg, at, gained, onChange, onMove, onCopy, onDelete }: LegProps) 
       <span className="num text-muted">{at + 1}</span>
       <p className="text-muted">
         {isOne ? `At ${word}` : `From ${word}`} {end('from')} {!isOne && 'to '}
-        {end('to')},{' '}
-        {doing !== NOTHING && (
+        {end('to')}, {leg.place && 'empties '}
+        {doing !== NOTHING && !leg.place && (
           <EditText
             label={`leg ${at + 1}, how often`}
             text={quantityText(oftenOf(leg))}
@@ -153,6 +153,9 @@ function Leg({ leg, at, gained, onChange, onMove, onCopy, onDelete }: LegProps) 
             [VISITS]: 'visits',
             ...Object.fromEntries(
               [...parts.source.values()].map((one) => [`source/${one.id}`, one.name]),
+            ),
+            ...Object.fromEntries(
+              [...parts.place.values()].map((one) => [`place/${one.id}`, one.name]),
             ),
             [NOTHING]: 'nothing',
           }}

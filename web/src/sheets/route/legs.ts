@@ -20,23 +20,33 @@ const ONE: Quantity = { min: 1, max: 1, step: 1, dice: null, curve: null }
 
 /** A visit to a depth, to begin with. */
 export function newLeg(legs: RouteLeg[], depth: number): RouteLeg {
-  const none = { source: null, times: null, gains: [], loses: [], sells: null, stores: false }
+  const none = {
+    source: null,
+    times: null,
+    place: null,
+    gains: [],
+    loses: [],
+    sells: null,
+    stores: false,
+  }
   return { ...none, id: freshLetter(legs), from: depth, to: depth, visits: ONE }
 }
 
 export const VISITS = 'visits'
 export const NOTHING = 'nothing'
 
-/** What a leg does, as a choice: a source's id, or one of the two words. */
+/** What a leg does, as a choice: a source's or a place's id, or one of the two words. */
 export function doingOf(leg: RouteLeg): string {
+  if (leg.place) return `place/${leg.place}`
   return leg.source ? `source/${leg.source}` : leg.visits ? VISITS : NOTHING
 }
 
 /** The leg doing something else; how often stays. */
 export function withDoing(leg: RouteLeg, doing: string): RouteLeg {
   const often = leg.times ?? leg.visits ?? ONE
-  const bare = { ...leg, source: null, times: null, visits: null }
+  const bare = { ...leg, source: null, times: null, visits: null, place: null }
   if (doing === VISITS) return { ...bare, visits: often }
+  if (doing.startsWith('place/')) return { ...bare, place: doing.slice('place/'.length) }
   return doing === NOTHING ? bare : { ...bare, source: doing.slice('source/'.length), times: often }
 }
 

@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 from collections import deque
+from collections.abc import Iterator
 from fractions import Fraction
+from math import comb
 
 from golddice.core.game.places import Filled
-from golddice.core.odds.places.lying import Lying
+from golddice.core.terms.places.spots import Spots
 
 
-def units_of(lying: Lying) -> list[int]:
+def units_of(spots: Spots) -> list[int]:
     """Units of each line, 0 of a closed one: whole parts of the shares, what is left over to the largest
     remainders, then every least."""
-    place, weights = lying.place, lying.exact_weights
+    place, weights = spots.place, spots.exact_weights
     total = sum(weights, Fraction(0))
-    wanted = _count(lying) if total > 0 else 0
+    wanted = _count(spots) if total > 0 else 0
     shares = [wanted * one / total if total > 0 else Fraction(0) for one in weights]
     units = [int(share) for share in shares]
     order = sorted(range(len(units)), key=lambda at: (units[at] - shares[at], at))
@@ -22,8 +24,8 @@ def units_of(lying: Lying) -> list[int]:
         units[at] += 1
     least = [0] * len(units)
     for one in place.least:
-        at = lying.lines.index(one.line)
-        least[at] = one.count if lying.open[at] else 0
+        at = spots.lines.index(one.line)
+        least[at] = one.count if spots.open[at] else 0
     for at in range(len(units)):
         while units[at] < least[at]:
             giver = _giver(units, shares, least)
@@ -33,12 +35,12 @@ def units_of(lying: Lying) -> list[int]:
     return units
 
 
-def _count(lying: Lying) -> int:
+def _count(spots: Spots) -> int:
     """Of all the spots, rounded half up."""
-    filled = lying.place.filled
+    filled = spots.place.filled
     if isinstance(filled, Filled):
         return filled.count
-    return int(Fraction(repr(filled)) * len(lying.place.spots) + Fraction(1, 2))
+    return int(Fraction(repr(filled)) * len(spots.place.spots) + Fraction(1, 2))
 
 
 def _giver(units: list[int], shares: list[Fraction], least: list[int]) -> int | None:
@@ -47,32 +49,48 @@ def _giver(units: list[int], shares: list[Fraction], least: list[int]) -> int | 
     return max(able, key=lambda at: (units[at] - shares[at], at), default=None)
 
 
-def order_of(lying: Lying) -> list[int]:
+def order_of(spots: Spots) -> list[int]:
     """Rarest first, ties to the earlier one; closed ones too."""
-    weights = lying.exact_weights
+    weights = spots.exact_weights
     return sorted(range(len(weights)), key=lambda at: (weights[at], at))
 
 
-def most_placed(lying: Lying, units: list[int]) -> list[int]:
+def most_placed(spots: Spots, units: list[int]) -> list[int]:
     """The maximum flow from lines to spots that serves them in the order of setting out, each with as many as
     can be without taking from those before."""
-    classes, members = classes_of(lying)
+    classes, members = classes_of(spots)
     free = list(members)
     flow: dict[tuple[int, int], int] = {}
     found = [0] * len(units)
-    for line in order_of(lying):
+    for line in order_of(spots):
         while found[line] < units[line] and _augment(line, classes, free, flow):
             found[line] += 1
     return found
 
 
-def classes_of(lying: Lying) -> tuple[list[frozenset[int]], list[int]]:
+def classes_of(spots: Spots) -> tuple[list[frozenset[int]], list[int]]:
     """Spots that allow the same lines are alike: the lines of each class, and how many spots it has."""
     counts: dict[frozenset[int], int] = {}
-    for row in lying.allowed:
+    for row in spots.allowed:
         key = frozenset(row.nonzero()[0].tolist())
         counts[key] = counts.get(key, 0) + 1
     return list(counts), list(counts.values())
+
+
+def spread(free: tuple[int, ...], may: list[int], many: int) -> Iterator[tuple[tuple[int, ...], float]]:
+    """How so many units fall on the free spots of some classes, with the chance of each way: a draw without
+    replacement."""
+    if not may:
+        yield free, 1.0
+        return
+    first, rest = may[0], may[1:]
+    here, others = free[first], sum(free[at] for at in rest)
+    whole = comb(here + others, many)
+    for taken in range(max(0, many - others), min(many, here) + 1):
+        chance = comb(here, taken) * comb(others, many - taken) / whole
+        left = (*free[:first], here - taken, *free[first + 1 :])
+        for further, share in spread(left, rest, many - taken):
+            yield further, chance * share
 
 
 def _augment(
