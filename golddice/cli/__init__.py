@@ -306,7 +306,7 @@ def _target_text(standing: Standing) -> str:
     side = "" if target.side == "near" else target.side.replace("-", " ")
     wanted = side if target.is_order else f"{side} {target.wanted:g}".strip()
     wanted += f" ± {target.tolerance:g}" if target.tolerance else ""
-    told = f"{target.id}: {target.figure} wanted {wanted}"
+    told = f"{target.id}: {target.figure} wanted {wanted}{', played' if standing.is_played else ''}"
     if standing.untold is not None:
         return f"untold  {told}: {standing.untold}"
     if not standing.depths:

@@ -14,6 +14,7 @@ from golddice.core.game.editing import Entities, removal
 from golddice.core.game.models import Game
 from golddice.core.game.reading import read_game
 from golddice.core.odds.places.lying import Lying
+from golddice.core.odds.stalls import Sale
 from golddice.core.sheets.place_report import place_report
 from golddice.core.sheets.route_report import route_odds
 from golddice.core.terms.conditions import Conditions
@@ -23,6 +24,9 @@ from golddice.core.terms.places.spots import place_of
 from golddice.core.trial.route import course_of
 from golddice.core.trial.trace import replayed
 from golddice.core.trial.trial import RouteTrial, local_executor, run_trial
+from golddice.core.tuning.asking import Ask
+from golddice.core.tuning.proposal import propose
+from golddice.core.tuning.targets import Standing, standings
 from tests.core.test_places import random_place
 from tests.games import game_data, pick
 
@@ -207,3 +211,117 @@ class Unsound(unittest.TestCase):
         entities = Entities.of(read_game(self.data))
         after = entities.edited(removal(entities, "place", "p"))
         self.assertEqual(after.game().routes[0].legs, [])
+
+
+class Wanted(unittest.TestCase):
+    """Targets about places, stalls, and routes that empty a place."""
+
+    def setUp(self) -> None:
+        self.data = with_leg(random_place(random.Random(4)))
+        self.data["stalls"] = [
+            {"id": "lamp", "name": "Lamp", "stock": "gold-table", "slots": 1, "seed": 3, "way": "draw"}
+        ]
+
+    def wanting(self, figure: str, wanted: float, **more: Any) -> dict[str, Any]:
+        return {
+            **self.data,
+            "targets": [{"id": "t", "name": "T", "figure": figure, "wanted": wanted, **more}],
+        }
+
+    def stands(self, figure: str, wanted: float = 1.0, **more: Any) -> Standing:
+        return standings(read_game(self.wanting(figure, wanted, **more)))[0]
+
+    def test_of_a_place(self) -> None:
+        lies = place_report(read_game(self.data), "p", depth=1)
+        mean = self.stands("mean", item="lens", place="p", depths=[1, 3])
+        self.assertEqual(mean.depths, [1, 2, 3])
+        self.assertAlmostEqual(mean.figures[0], lies["items"]["lens"]["mean"], 12)
+        chance = self.stands("chance", item="lens", place="p")
+        self.assertAlmostEqual(chance.figures[0], lies["items"]["lens"]["p_any"], 12)
+        of_tier = self.stands("mean", tier="silt", place="p").figures[0]
+        silt = lies["items"]["sand"]["mean"] + lies["items"]["claw"]["mean"]
+        self.assertAlmostEqual(of_tier, silt, 12)
+        self.assertFalse(mean.is_played)
+
+    def test_that_nothing_is_left_over(self) -> None:
+        luck, checked = random.Random(2), 0
+        for _ in range(12):
+            self.data = random_place(luck)
+            game = read_game(self.data)
+            spots = Lying(Conditions(game, [1]), place_of(game, "p"))
+            units, order, runs, whole = units_of(spots), order_of(spots), 2_000, 0
+            for _ in range(runs):
+                free, left = set(range(len(spots.place.spots))), 0
+                for line in order:
+                    for _ in range(units[line]):
+                        able = [spot for spot in sorted(free) if spots.allowed[spot, line]]
+                        if able:
+                            free.remove(luck.choice(able))
+                        else:
+                            left += 1
+                whole += left == 0
+            figure = self.stands("all-placed", place="p", depths=[1, 1]).figures[0]
+            self.assertAlmostEqual(figure, whole / runs, delta=0.05)
+            checked += 0 < figure < 1
+        self.assertGreater(checked, 0)
+
+    def test_of_a_stall(self) -> None:
+        sale = Sale(read_game(self.data), read_game(self.data).stalls[0])
+        share = self.stands("on-sale", 0.25, stall="lamp", good="a")
+        self.assertAlmostEqual(share.figures[0], 0.25, 12)
+        self.assertTrue(share.is_met)
+        goods = [sale.on_sale(period) for period in range(400)]
+        longest = run = 0
+        for here in goods:
+            run = 0 if "a" in here else run + 1
+            longest = max(longest, run)
+        self.assertEqual(self.stands("absence", 10, stall="lamp", good="a").figures, [longest])
+
+    def test_of_a_route_that_empties_it(self) -> None:
+        told = route_odds(read_game(self.data), "r")["stops"][-1]["items"]["lens"]["mean"]
+        target = {"item": "lens", "route": "r"}
+        self.assertAlmostEqual(self.stands("mean", **target).figures[0], told, 9)
+        self.assertAlmostEqual(self.stands("mean", **target).figures[0], told, 9)
+        self.data["places"][0] |= {"filled": {"count": 1}, "least": []}
+        self.assertLess(self.stands("mean", **target).figures[0], told)
+
+    def test_a_stale_answer_is_not_given_when_tags_change(self) -> None:
+        before = self.stands("mean", item="lens", place="p").figures[0]
+        for spot in self.data["places"][0]["spots"]:
+            spot["kinds"] = ["pearls"]
+        self.assertEqual(self.stands("mean", item="lens", place="p").figures[0], 0.0)
+        self.data["items"][2]["tags"] = ["pearls"]
+        self.assertGreater(self.stands("mean", item="lens", place="p").figures[0], 0.0)
+        self.assertGreater(before, 0.0)
+
+    def test_they_are_left_out_of_a_proposal_by_name(self) -> None:
+        found = propose(read_game(self.wanting("mean", 99, item="lens", place="p")), Ask())
+        self.assertIn("tuned by hand", found.untold["t"])
+
+    def test_unsound_ones(self) -> None:
+        for words, more in (
+            ("of one source, table, route, place or stall", {"place": "p", "stall": "lamp"}),
+            ("not told of a place", {"place": "p", "figure": "value"}),
+            ("name one", {"place": "p", "figure": "chance", "tier": "silt"}),
+            ("choose on-sale", {"stall": "lamp", "figure": "mean", "item": "lens"}),
+            ("name it as good", {"stall": "lamp", "figure": "on-sale"}),
+            ("told of a place or a stall", {"source": "crab", "figure": "all-placed"}),
+            ("own depth", {"stall": "lamp", "figure": "on-sale", "good": "a", "depths": [1, 2]}),
+            ("nothing is carried", {"place": "p", "item": "lens", "figure": "mean", "long_run": True}),
+        ):
+            with self.subTest(words), self.assertRaises(GameError) as caught:
+                read_game(self.wanting(**{"figure": "mean", "wanted": 1.0, **more}))
+            self.assertIn(words, str(caught.exception))
+
+    def test_a_good_that_is_no_more(self) -> None:
+        found = self.stands("on-sale", 0.25, stall="lamp", good="z")
+        self.assertIn("no such good", str(found.untold))
+
+    def test_what_it_is_about_may_go(self) -> None:
+        for more in ({"place": "p", "item": "lens", "figure": "mean"}, {"stall": "lamp", "good": "a"}):
+            data = self.wanting(**{"figure": "on-sale", "wanted": 1.0, **more})
+            kind = "place" if "place" in more else "stall"
+            entities = Entities.of(read_game(data))
+            after = entities.edited(removal(entities, kind, str(more[kind]))).game()
+            self.assertEqual(after.targets[0].gone, f"{kind}/{more[kind]}")
+            self.assertIn("is gone", str(standings(after)[0].untold))

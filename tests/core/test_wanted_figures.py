@@ -364,7 +364,7 @@ class Refused(unittest.TestCase):
             ({"figure": "value", "swing_of": {"part": "a"}}, "swing_of"),
             ({"figure": "swing-of"}, "name it as swing_of"),
             ({"figure": "chance", "item": "crown", "route": "dive", "source": None}, "not told of a route"),
-            ({"figure": "value", "route": "dive"}, "of one source, of one table or of one route"),
+            ({"figure": "value", "route": "dive"}, "of one source, table, route, place or stall"),
             ({"figure": "value", "side": "never-falls"}, "wants an order and no number"),
             ({"figure": "spread", "events": 0}, "greater than or equal to 1"),
         ]

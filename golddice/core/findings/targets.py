@@ -21,7 +21,9 @@ def look(survey: Survey) -> Iterator[Finding]:
             continue
         if bool(np.any(asked_at(survey.under, target))):
             continue
-        name = survey.under.source(target.source).name if target.source else target.name
+        place = next((one for one in survey.game.places if one.id == target.place), None)
+        about = survey.under.source(target.source) if target.source else place or target
+        name = about.name
         message = f"{target.name} asks about no {survey.game.words.depth} at which {name} is met"
         mend = Mend("ask wherever it is met", "target", target.id, partial(_everywhere, target))
         path = f"targets[{at}].depths"

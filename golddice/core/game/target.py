@@ -34,6 +34,9 @@ Figure = Literal[
     "fits",
     "complete",
     "upgrades",
+    "all-placed",
+    "on-sale",
+    "absence",
 ]
 Amount = Annotated[float, Field(ge=0, le=1e15, allow_inf_nan=False)]
 
@@ -41,24 +44,28 @@ Amount = Annotated[float, Field(ge=0, le=1e15, allow_inf_nan=False)]
 @dataclass(frozen=True)
 class FigureKind:
     """What a figure can be of: a `thing` (an item, a tier or a tag), a `group` (a tier or a tag), a `tier`
-    alone, the whole `event`, a `part` of it (a line or a drop), a `set`, or a `slot` of what is worn.
+    alone, the whole `event`, a `part` of it (a line or a drop), a `set`, a `slot` of what is worn, or a
+    `good` of a stall.
 
     long_run : whether there is one of the long run. after : whether it is after so many events.
-    on_route : whether there is one after a whole route.
+    on_route, in_place : whether there is one after a whole route, and of a place as it is set out.
+    rolled : whether there is one of a source or a table.
     """
 
-    of: Literal["thing", "group", "tier", "event", "part", "set", "slot"]
+    of: Literal["thing", "group", "tier", "event", "part", "set", "slot", "good"]
     long_run: bool = False
     after: bool = False
     on_route: bool = False
+    in_place: bool = False
+    rolled: bool = True
 
 
 FIGURES: dict[str, FigureKind] = {
-    "chance": FigureKind("thing"),
+    "chance": FigureKind("thing", in_place=True),
     "one-in": FigureKind("thing"),
     "wait": FigureKind("thing"),
     "none": FigureKind("thing", after=True),
-    "mean": FigureKind("thing", long_run=True, on_route=True),
+    "mean": FigureKind("thing", long_run=True, on_route=True, in_place=True),
     "per-hour": FigureKind("thing", long_run=True),
     "share": FigureKind("group", long_run=True, on_route=True),
     "worth": FigureKind("group", long_run=True, on_route=True),
@@ -77,6 +84,11 @@ FIGURES: dict[str, FigureKind] = {
     "fits": FigureKind("event"),
     "complete": FigureKind("set", after=True),
     "upgrades": FigureKind("slot", after=True),
+    # Of places and stalls: that nothing is left over, the share of periods, and the longest without, of the
+    # first 400.
+    "all-placed": FigureKind("event", in_place=True, rolled=False),
+    "on-sale": FigureKind("good", rolled=False),
+    "absence": FigureKind("good", rolled=False),
 }
 OF_SOURCES = frozenset({"per-hour", "value-per-hour", "cost", "fits"})
 KEPT = frozenset({"fits", "complete", "upgrades"})
@@ -94,11 +106,12 @@ class SwingOf(Part):
 class Target(Part):
     """A number that the designer wants, with a tolerance, at every depth of a range.
 
-    Of one event of a `source`, of one execution of a `table`, or of what a `route` has given by its end; of
-    an `item`, of any item of a `tier` or with a `tag`, or of the event's value. A `wait` is the event by
-    which `sure` % of players have one; a `spread`, `none`, `less`, `complete` (of a `set`) and `upgrades` (of
-    a `slot`) are after so many `events`. Only depths at which the source is met count; without `depths` all
-    of them. A side `never-falls` or `never-rises` wants the figure in order along the depths, and no number.
+    Of one event of a `source`, of one execution of a `table`, of what a `route` has given by its end, of a
+    `place` as it is set out, or of a `good` (a line of what it is stocked from) of a `stall`; of an `item`,
+    of any item of a `tier` or with a `tag`, or of the event's value. A `wait` is the event by which `sure` %
+    of players have one; a `spread`, `none`, `less`, `complete` (of a `set`) and `upgrades` (of a `slot`) are
+    after so many `events`. Only depths at which the source or place is met count; without `depths` all of
+    them. A side `never-falls` or `never-rises` wants the figure in order along the depths, and no number.
     """
 
     id: Id
@@ -106,6 +119,9 @@ class Target(Part):
     source: Annotated[Id, Names("source", gone="marked")] | None = None
     table: Annotated[Id, Names("table", gone="marked")] | None = None
     route: Annotated[Id, Names("route", gone="marked")] | None = None
+    place: Annotated[Id, Names("place", gone="marked")] | None = None
+    stall: Annotated[Id, Names("stall", gone="marked")] | None = None
+    good: Id | None = None
     figure: Figure
     item: Annotated[Id, Names("item", gone="marked")] | None = None
     tier: Annotated[Id, Names("tier", gone="marked")] | None = None
@@ -140,8 +156,8 @@ class Target(Part):
         if self.gone is not None:
             return
         kind = FIGURES[self.figure]
-        if [self.source, self.table, self.route].count(None) != 2:
-            yield "a target is of one source, of one table or of one route"
+        if [self.source, self.table, self.route, self.place, self.stall].count(None) != 4:
+            yield "a target is of one source, table, route, place or stall"
         yield from self._of_what(kind)
         if self.source is None and self.figure in OF_SOURCES:
             yield f"only a source has “{self.figure}”; name one, or choose another figure"
@@ -149,6 +165,7 @@ class Target(Part):
             yield f"“{self.figure}” is told of a fresh player; take long_run out"
         if self.route is not None:
             yield from self._of_route(kind)
+        yield from self._of_elsewhere(kind)
         if self.depths is not None and self.depths[0] > self.depths[1]:
             yield f"from {self.depths[0]} is deeper than to {self.depths[1]}; swap them"
         if self.is_order and (self.wanted or self.tolerance):
@@ -162,7 +179,7 @@ class Target(Part):
             yield f"“{self.figure}” is of a tier or a tag; name it, and no item"
         elif kind.of == "tier" and (things != 1 or self.tier is None):
             yield f"“{self.figure}” is of a tier; name it, and nothing else"
-        elif kind.of in ("event", "part", "set", "slot") and things:
+        elif kind.of in ("event", "part", "set", "slot", "good") and things:
             yield f"“{self.figure}” is of the event as a whole; take the item, tier or tag out"
         if (kind.of == "part") != (self.swing_of is not None):
             yield "“swing-of” is of a line or a drop, and it alone; name it as swing_of"
@@ -170,6 +187,24 @@ class Target(Part):
             yield "“complete” is of a set, and it alone; name it as set"
         if (kind.of == "slot") != (self.slot is not None):
             yield "“upgrades” is of a slot, and it alone; name it as slot"
+
+    def _of_elsewhere(self, kind: FigureKind) -> Iterator[str]:
+        if (self.place or self.stall) is None:
+            if not kind.rolled:
+                yield f"“{self.figure}” is told of a place or a stall; name one, or choose another figure"
+            return
+        if self.place is not None and not kind.in_place:
+            yield f"“{self.figure}” is not told of a place; choose mean, chance or all-placed"
+        if self.place is not None and self.figure == "chance" and self.item is None:
+            yield "of a place the chance is of an item; name one"
+        if (self.stall is not None) != (kind.of == "good"):
+            yield f"“{self.figure}” is not told of a stall; choose on-sale or absence"
+        if (self.stall is None) != (self.good is None):
+            yield "a stall's figures are of a good, and they alone; name it as good"
+        if self.long_run:
+            yield "nothing is carried there; take long_run out"
+        if self.stall is not None and (self.flags or self.depths or self.is_order):
+            yield "a stall has its own depth and no flags; take depths, flags and order out"
 
     def _of_route(self, kind: FigureKind) -> Iterator[str]:
         if not kind.on_route:
@@ -193,6 +228,11 @@ class Target(Part):
         return self.figure == "fits"
 
     @property
+    def is_elsewhere(self) -> bool:
+        """Whether it is about a place or a stall."""
+        return self.gone is None and (self.place is not None or self.stall is not None)
+
+    @property
     def view(self) -> View:
-        """What it looks at: of a route there is none."""
+        """What it looks at: of a route, a place or a stall there is none."""
         return View("source", self.source) if self.source is not None else View("table", str(self.table))

@@ -268,6 +268,8 @@ def aims_of(book: Book, target: Target) -> list[Aim]:
     where = asked_at(under, target)
     if not where.any() or target.is_promise:
         return []
+    if target.is_elsewhere:
+        raise TooLarge("what is set out or put on sale comes in whole numbers: it is tuned by hand")
     low, high = bounds_of(target)
     held = target.route is None and carries(under, most_rolls(under, target.view))
     is_noted = not ((target.long_run or target.figure in _AFTER_EVENTS) and held) and _can_be_noted(target)

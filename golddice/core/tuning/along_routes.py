@@ -15,19 +15,21 @@ from golddice.core.odds.depths.along import all_depths
 from golddice.core.odds.route.expectation import AtStop, Expectation
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.kept import RESULTS, Sign, sign_of
-from golddice.core.terms.places.laid import laid_out
 from golddice.core.terms.size import sign_of_view
 from golddice.core.terms.stops import Stop, route_of, stops_of
 
 
 def sign_of_route(game: Game, name: str) -> Sign:
     """All that a route's figures rest on."""
-    route = route_of(game, name)
-    game = laid_out(game, _stops(game, name)).game
-    rolled = dict.fromkeys((stop.flags, stop.view) for stop in _stops(game, name))
+    route, stops = route_of(game, name), _stops(game, name)
+    places = {place.id: place for place in game.places}
+    emptied = list(dict.fromkeys(stop.leg.place for stop in stops if stop.leg.place is not None))
+    rolled = dict.fromkeys((stop.flags, _rolled_at(game, stop)) for stop in stops)
     under = {flags: all_depths(game, flags) for flags, _ in rolled}
     signs = [sign_of_view(under[flags], view) for flags, view in rolled if view is not None]
-    return sign_of((route, *signs), (game.depth.model_dump_json(),))
+    # What may lie where rests on the tags of all that there is.
+    there = (*map(places.__getitem__, emptied), *game.items, *game.sources) if emptied else ()
+    return sign_of((route, *signs, *there), (game.depth.model_dump_json(),))
 
 
 def end_of(game: Game, name: str) -> int | None:
@@ -38,9 +40,15 @@ def end_of(game: Game, name: str) -> int | None:
 
 def views_on(game: Game, name: str) -> list[View]:
     """What is rolled along a route, each once."""
-    stocks = {place.id: View("table", place.stock) for place in game.places}
-    views = [stocks.get(str(stop.leg.place), stop.view) for stop in _stops(game, name)]
+    views = [_rolled_at(game, stop) for stop in _stops(game, name)]
     return list(dict.fromkeys(view for view in views if view is not None))
+
+
+def _rolled_at(game: Game, stop: Stop) -> View | None:
+    """What is rolled at a stop; of a place what it is stocked from."""
+    if stop.leg.place is None:
+        return stop.view
+    return View("table", next(one.stock for one in game.places if one.id == stop.leg.place))
 
 
 def _stops(game: Game, name: str) -> list[Stop]:

@@ -27,6 +27,7 @@ from golddice.core.terms.pace import events_per_hour
 from golddice.core.terms.resting import carries
 from golddice.core.terms.size import check_size, most_rolls
 from golddice.core.tuning.along_routes import at_the_end
+from golddice.core.tuning.elsewhere import figures_elsewhere
 from golddice.core.tuning.promises import Path, Reach, reach
 
 NEVER = float("inf")
@@ -45,6 +46,7 @@ class Figures:
     ) -> None:
         """`pause` is called between depths that are followed one by one."""
         self.under, self._pause = all_depths(game, flags, tag), pause
+        self.played: set[str] = set()  # targets whose figures are of players, settings-out or periods alone
         self._last: tuple[View, FloatArray] | None = None
 
     def of(self, target: Target, where: BoolArray) -> FloatArray:
@@ -55,6 +57,11 @@ class Figures:
         Raises TooLarge where it cannot be told exactly: what a player carries cannot be followed, or amounts
         lie too fine for the whole distribution.
         """
+        if target.is_elsewhere:
+            found, is_played = figures_elsewhere(self.under, target, where, self._counts(target))
+            if is_played:
+                self.played.add(target.id)
+            return found
         if target.route is not None:
             return at_the_end(self.under, target, self._counts(target))
         check_size(self.under, target.view)
@@ -241,6 +248,7 @@ class Figures:
         def figure(prospect: Prospect) -> FloatArray:
             alone = prospect.under
             if target.figure == "fits":
+                self.played.add(target.id)
                 return np.array([openings_of(alone, target.view.id, OPENINGS_OF_A_TARGET).fits])
             if one is not None:
                 return np.array([Completion(alone, target.view, one).after(target.events)])

@@ -63,7 +63,7 @@ def to_hold(book: Book, targets: Sequence[Target]) -> list[Target]:
 def _waiting(book: Book, targets: Sequence[Target]) -> list[Target]:
     def is_carried(target: Target) -> bool:
         under = book.figures(frozenset(target.flags), target.tag).under
-        return carries(under, most_rolls(under, target.view))
+        return not target.is_elsewhere and carries(under, most_rolls(under, target.view))
 
     return [
         target

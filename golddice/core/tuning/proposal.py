@@ -60,9 +60,7 @@ class Proposal:
 
     @property
     def played(self) -> list[str]:
-        return [
-            one.target.id for one in self.after if one.target.is_played and one.target.id not in self.untold
-        ]
+        return [one.target.id for one in self.after if one.is_played and one.target.id not in self.untold]
 
     def plain(self) -> dict[str, Any]:
         numbers = [

@@ -14,6 +14,7 @@ from golddice.core.game.views import View
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.size import in_order, part_of
 from golddice.core.tuning.along_routes import views_on
+from golddice.core.tuning.elsewhere import stock_of
 from golddice.core.tuning.flow import Noted
 from golddice.core.tuning.numbers import Number
 from golddice.core.tuning.tape import Node
@@ -50,6 +51,8 @@ def touched(under: Conditions, view: View) -> set[tuple[str, str]]:
 
 def touched_by(under: Conditions, target: Target) -> set[tuple[str, str]]:
     """Those that a target's figure rests on."""
+    if target.is_elsewhere:
+        return touched(under, stock_of(under.game, target))
     if target.route is None:
         return touched(under, target.view)
     return set().union(*(touched(under, view) for view in views_on(under.game, target.route)))

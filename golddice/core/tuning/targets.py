@@ -22,6 +22,7 @@ from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.kept import Kept, Sign, sign_of
 from golddice.core.terms.size import sign_of_view
 from golddice.core.tuning.along_routes import end_of, sign_of_route
+from golddice.core.tuning.elsewhere import asked_elsewhere, sign_of_elsewhere
 from golddice.core.tuning.figures import Figures
 from golddice.core.tuning.promises import Path
 
@@ -39,6 +40,7 @@ class Standing:
         and `untold` says why.
     holds : whether each is as wanted; empty where untold. Where an order is wanted, a depth holds that does
         not step the wrong way from the one before.
+    is_played : whether the figures are of players, settings-out or periods that were played, not exact.
     way : of a promise that is broken, how an event breaks it at the `furthest` depth.
     """
 
@@ -48,6 +50,7 @@ class Standing:
     holds: list[bool]
     untold: str | None
     way: Path = ()
+    is_played: bool = False
 
     @property
     def is_met(self) -> bool:
@@ -73,6 +76,7 @@ class Standing:
             "holds": self.holds,
             "furthest": self.furthest,
             "untold": self.untold,
+            "played": self.is_played,
             "way": [step._asdict() for step in self.way],
         }
 
@@ -126,16 +130,20 @@ def _standing(book: Figures, target: Target, pause: Callable[[], None]) -> Stand
         return Standing(
             target, [], [], [], f"the {kind} “{name}” that it was about is gone; point it elsewhere"
         )
-    route = target.route
-    rests_on = (
-        sign_of_view(book.under, target.view) if route is None else sign_of_route(book.under.game, route)
-    )
-    key = ("standing", sign_of((target,)), rests_on, _kept_sign(book.under.game, target))
+    key = ("standing", sign_of((target,)), _rests_on(book.under, target), _kept_sign(book.under.game, target))
     found: Standing | None = STANDINGS.peek(key)
     if found is None:
         found = STANDINGS.get(key, lambda: _worked_out(book, target))
         pause()
     return found
+
+
+def _rests_on(under: Conditions, target: Target) -> Sign:
+    if target.is_elsewhere:
+        return sign_of_elsewhere(under, target)
+    return (
+        sign_of_view(under, target.view) if target.route is None else sign_of_route(under.game, target.route)
+    )
 
 
 def _kept_sign(game: Game, target: Target) -> Sign | None:
@@ -157,7 +165,8 @@ def _worked_out(book: Figures, target: Target) -> Standing:
         return Standing(target, depths, [], [], str(error))
     sizes = np.abs(figures) if target.is_order else max(target.wanted, target.tolerance, 1e-300)
     holds = off(target, figures) <= _TIE * sizes
-    found = Standing(target, depths, figures.tolist(), holds.tolist(), None)
+    is_played = target.id in book.played
+    found = Standing(target, depths, figures.tolist(), holds.tolist(), None, is_played=is_played)
     if target.is_promise and not found.is_met and not target.is_order:
         way = book.way(target, int(np.flatnonzero(where)[found.furthest or 0]))
         return replace(found, way=way)
@@ -170,6 +179,8 @@ def asked_at(under: Conditions, target: Target) -> BoolArray:
         return np.zeros(under.depths.size, dtype=bool)
     if target.route is not None:
         return np.asarray(under.depths == end_of(under.game, target.route))
+    if target.is_elsewhere:
+        return asked_elsewhere(under, target)
     kind, name = target.view
     where = met_at(under, under.source(name) if kind == "source" else None)
     if target.depths is not None:

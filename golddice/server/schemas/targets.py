@@ -27,7 +27,8 @@ class StepOut(BaseModel):
 class StandingOut(BaseModel):
     """Lists go by the target's depths. A figure is null where `never` is true, or where there is none;
     `furthest` is the row that misses by most, and `way` how an event breaks a promise there. All lists
-    but the depths are empty where it is untold."""
+    but the depths are empty where it is untold. `played`: the figures are no exact ones, but of players,
+    settings-out or periods that were played."""
 
     id: str
     is_met: bool
@@ -37,6 +38,7 @@ class StandingOut(BaseModel):
     holds: list[bool]
     furthest: int | None
     untold: str | None
+    played: bool
     way: list[StepOut]
 
 
