@@ -141,6 +141,63 @@ class Stalls(PlacesTest):
             self.until(name, lambda name=name: name in self.words("[aria-label=calendar]"))  # type: ignore[misc]
 
 
+    def test_by_the_clock_of_another_place(self) -> None:
+        self.open("stall/lamp-stall")
+        self.until("the calendar", lambda: bool(self.all("[aria-label=calendar] svg g")))
+        self.addCleanup(self.browser.execute_script, "localStorage.removeItem('golddice.zone')")
+        Select(self.labelled("by the clock of")).select_by_value("Asia/Tokyo")
+        self.find("[aria-label^='from when on']").click()
+        self.chord(Keys.CONTROL, "a")
+        self.press("2031-04-01", Keys.ENTER)
+        # A period that begins at midnight in UTC begins at nine there; that day's begins on the day before.
+        first = "[aria-label=calendar] svg g text"
+        self.until("that day", lambda: self.words(first) == "03-31 09:00")
+        self.open("stall/lamp-stall")
+        self.until("it is remembered", lambda: "09:00" in self.words(first))
+
+    def test_the_share_of_a_good_is_held(self) -> None:
+        self.open("stall/lamp-stall")
+        self.until("goods", lambda: bool(self.all("[aria-label=goods] button.held")))
+        self.all("[aria-label=goods] button.held")[0].click()
+        self.saved(2)
+        made = self.whole()["targets"][-1]
+        self.assertEqual((made["stall"], made["figure"]), ("lamp-stall", "on-sale"))
+        self.open(f"target/{made['id']}")
+        self.until("it stands", lambda: "holds" in self.words("[data-testid=standing]"))
+        Select(self.labelled("figure")).select_by_value("absence")
+        self.saved(3)
+        self.assertEqual(self.whole()["targets"][-1]["good"], made["good"])
+
+
+class Targets(PlacesTest):
+    def test_how_much_lies_there_is_held_and_asked_otherwise(self) -> None:
+        self.open("place/drowned-market")
+        held = "[aria-label='items of the place'] button.held"
+        self.until("items", lambda: bool(self.all(held)))
+        self.all(held)[0].click()
+        self.saved(2)
+        made = self.whole()["targets"][-1]
+        self.assertEqual((made["place"], made["figure"]), ("drowned-market", "mean"))
+        self.open(f"target/{made['id']}")
+        self.until("it stands", lambda: "holds" in self.words("[data-testid=standing]"))
+        Select(self.labelled("figure")).select_by_value("all-placed")
+        self.saved(3)
+        self.assertIsNone(self.whole()["targets"][-1]["item"])
+        Select(self.labelled("source or table")).select_by_visible_text("Lantern Eel")
+        self.saved(4)
+        made = self.whole()["targets"][-1]
+        self.assertEqual((made["source"], made["place"], made["figure"]), ("lantern-eel", None, "value"))
+
+    def test_a_leg_empties_a_place(self) -> None:
+        self.open("route/first-dive")
+        Select(self.labelled("leg 1, what is done")).select_by_visible_text("Drowned market")
+        self.saved(2)
+        leg = self.entity("routes", "first-dive")["legs"][0]
+        self.assertEqual((leg["place"], leg["visits"]), ("drowned-market", None))
+        self.assertIn("empties", self.words("li[aria-label='leg 1']"))
+        self.until("what it brings", lambda: "brass" in self.words("li[aria-label='leg 1']"))
+
+
 class Families(PlacesTest):
     def test_a_figure_of_its_own_is_given_back(self) -> None:
         self.open("source/elder-eel")

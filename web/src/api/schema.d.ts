@@ -4059,7 +4059,8 @@ export interface components {
          * StandingOut
          * @description Lists go by the target's depths. A figure is null where `never` is true, or where there is none;
          *     `furthest` is the row that misses by most, and `way` how an event breaks a promise there. All lists
-         *     but the depths are empty where it is untold.
+         *     but the depths are empty where it is untold. `played`: the figures are no exact ones, but of players,
+         *     settings-out or periods that were played.
          */
         StandingOut: {
             /** Depths */
@@ -4076,6 +4077,8 @@ export interface components {
             is_met: boolean;
             /** Never */
             never: boolean[];
+            /** Played */
+            played: boolean;
             /** Untold */
             untold: string | null;
             /** Way */
@@ -4196,11 +4199,12 @@ export interface components {
          * Target
          * @description A number that the designer wants, with a tolerance, at every depth of a range.
          *
-         *     Of one event of a `source`, of one execution of a `table`, or of what a `route` has given by its end; of
-         *     an `item`, of any item of a `tier` or with a `tag`, or of the event's value. A `wait` is the event by
-         *     which `sure` % of players have one; a `spread`, `none`, `less`, `complete` (of a `set`) and `upgrades` (of
-         *     a `slot`) are after so many `events`. Only depths at which the source is met count; without `depths` all
-         *     of them. A side `never-falls` or `never-rises` wants the figure in order along the depths, and no number.
+         *     Of one event of a `source`, of one execution of a `table`, of what a `route` has given by its end, of a
+         *     `place` as it is set out, or of a `good` (a line of what it is stocked from) of a `stall`; of an `item`,
+         *     of any item of a `tier` or with a `tag`, or of the event's value. A `wait` is the event by which `sure` %
+         *     of players have one; a `spread`, `none`, `less`, `complete` (of a `set`) and `upgrades` (of a `slot`) are
+         *     after so many `events`. Only depths at which the source or place is met count; without `depths` all of
+         *     them. A side `never-falls` or `never-rises` wants the figure in order along the depths, and no number.
          */
         Target: {
             /**
@@ -4222,7 +4226,7 @@ export interface components {
              * Figure
              * @enum {string}
              */
-            figure: "chance" | "one-in" | "wait" | "none" | "mean" | "per-hour" | "share" | "worth" | "value" | "value-per-hour" | "cv" | "spread" | "less" | "swing-of" | "least" | "most" | "below" | "cost" | "fits" | "complete" | "upgrades";
+            figure: "chance" | "one-in" | "wait" | "none" | "mean" | "per-hour" | "share" | "worth" | "value" | "value-per-hour" | "cv" | "spread" | "less" | "swing-of" | "least" | "most" | "below" | "cost" | "fits" | "complete" | "upgrades" | "all-placed" | "on-sale" | "absence";
             /**
              * Flags
              * @default []
@@ -4230,6 +4234,8 @@ export interface components {
             flags: string[];
             /** Gone */
             gone?: string | null;
+            /** Good */
+            good?: string | null;
             /** Id */
             id: string;
             /** Item */
@@ -4251,6 +4257,8 @@ export interface components {
              * @default
              */
             notes: string;
+            /** Place */
+            place?: string | null;
             /** Route */
             route?: string | null;
             /** Set */
@@ -4271,6 +4279,8 @@ export interface components {
              * @enum {string}
              */
             spread: "cv" | "sd" | "p95/p5";
+            /** Stall */
+            stall?: string | null;
             /**
              * Sure
              * @default 50

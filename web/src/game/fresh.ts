@@ -112,7 +112,16 @@ export function freshFlag(id: string): GameBody['flags'][number] {
 export function freshTarget(id: string, name: string, view: View): Target {
   const of = view.kind === 'source' ? { source: view.id } : { table: view.id }
   const unset = { source: null, table: null, route: null, item: null, tier: null, tag: null }
-  const none = { ...unset, set: null, slot: null, depths: null, swing_of: null, gone: null }
+  const elsewhere = { place: null, stall: null, good: null }
+  const none = {
+    ...unset,
+    ...elsewhere,
+    set: null,
+    slot: null,
+    depths: null,
+    swing_of: null,
+    gone: null,
+  }
   const after = { spread: 'cv', events: 1, less_than: 0 } as const
   const rest = { sure: 50, ...after, long_run: false, weight: 1, aside: false, notes: '' } as const
   return {

@@ -1,5 +1,5 @@
 // Targets in words and numbers: what each figure is called, how it is read and written, whom it touches.
-import type { Source, Standing, Target, View } from '@/api/types'
+import type { Line, Source, Standing, Target, View } from '@/api/types'
 import { amount, entered, figures, percent } from '@/ui/format'
 import { typedNumber } from '@/ui/numbers'
 import type { Parts } from './parts'
@@ -7,8 +7,12 @@ import { eventWords, lineName, ROLL } from './words'
 
 export type Figure = Target['figure']
 /** What a figure is of: an item, a tier or a tag; a tier or a tag; a tier alone; the whole event; a part;
- * a set; a slot of what is worn. */
-export type FigureOf = 'thing' | 'group' | 'tier' | 'event' | 'part' | 'set' | 'slot'
+ * a set; a slot of what is worn; a good of a stall. */
+export type FigureOf = 'thing' | 'group' | 'tier' | 'event' | 'part' | 'set' | 'slot' | 'good'
+
+/** What a target can be about. */
+export const LOOKED_AT = ['source', 'table', 'route', 'place', 'stall'] as const
+export type LookedAt = (typeof LOOKED_AT)[number]
 
 interface Kind {
   of: FigureOf
@@ -22,6 +26,10 @@ interface Kind {
   after: boolean
   /** There is one at the end of a route. */
   onRoute: boolean
+  /** There is one of a place as it is set out. */
+  inPlace: boolean
+  /** There is one of a source or a table. */
+  rolled: boolean
   /** Decided by what can come at all. */
   promise: boolean
 }
@@ -34,6 +42,8 @@ const kind = (of: FigureOf, more: Partial<Kind> = {}): Kind => ({
   longRun: false,
   after: false,
   onRoute: false,
+  inPlace: false,
+  rolled: true,
   promise: false,
   ...more,
 })
@@ -41,9 +51,9 @@ const kind = (of: FigureOf, more: Partial<Kind> = {}): Kind => ({
 export const FIGURES: Record<Figure, Kind> = {
   'one-in': kind('thing'),
   wait: kind('thing'),
-  chance: kind('thing', { inPercent: true }),
+  chance: kind('thing', { inPercent: true, inPlace: true }),
   none: kind('thing', { inPercent: true, after: true }),
-  mean: kind('thing', { longRun: true, onRoute: true }),
+  mean: kind('thing', { longRun: true, onRoute: true, inPlace: true }),
   'per-hour': kind('thing', { longRun: true, perHour: true, ofSource: true }),
   share: kind('group', { inPercent: true, longRun: true, onRoute: true }),
   worth: kind('group', { inPercent: true, longRun: true, onRoute: true }),
@@ -60,11 +70,32 @@ export const FIGURES: Record<Figure, Kind> = {
   fits: kind('event', { inPercent: true, ofSource: true }),
   complete: kind('set', { inPercent: true, after: true }),
   upgrades: kind('slot', { after: true }),
+  'all-placed': kind('event', { inPercent: true, inPlace: true, rolled: false }),
+  'on-sale': kind('good', { inPercent: true, rolled: false }),
+  absence: kind('good', { rolled: false }),
 }
 
+/** Whether there is a figure of what a target is about. */
+export function hasFigure(about: LookedAt, figure: Figure): boolean {
+  const { of, ofSource, onRoute, inPlace, rolled } = FIGURES[figure]
+  if (about === 'route') return onRoute
+  if (about === 'place') return inPlace
+  if (about === 'stall') return of === 'good'
+  return rolled && (about === 'source' || !ofSource)
+}
+
+/** What a target is about; null where that is gone. */
+export const aboutOf = (target: Target): LookedAt | null =>
+  LOOKED_AT.find((one) => target[one]) ?? null
+
 /** A figure as the beginning of a sentence that goes on with what it is of. */
-export function figureWords(figure: Figure, source: Source | undefined, isRoute = false): string {
-  const { one, a, many } = isRoute ? WHOLE : source ? eventWords(source) : ROLL
+export function figureWords(
+  figure: Figure,
+  source: Source | undefined,
+  about: LookedAt | null = null,
+): string {
+  const { one, a, many } =
+    about === 'route' ? WHOLE : about === 'place' ? SET_OUT : source ? eventWords(source) : ROLL
   return {
     'one-in': `${many} for one of`,
     wait: `the ${one} by which`,
@@ -87,9 +118,13 @@ export function figureWords(figure: Figure, source: Source | undefined, isRoute 
     fits: `the chance that all of ${a} fits`,
     complete: `the chance to have complete, after some ${many}, the set`,
     upgrades: `how many upgrades come, in some ${many}, for`,
+    'all-placed': 'the chance that all that is to lie there finds a spot',
+    'on-sale': 'the share of periods that have on sale',
+    absence: 'the longest wait, of its first 400 periods, for',
   }[figure]
 }
 
+const SET_OUT = { one: 'setting-out', a: 'the place', many: 'settings-out' }
 const WHOLE = { one: 'route', a: 'the whole', many: 'routes' }
 
 export const SIDES = {
@@ -112,6 +147,7 @@ export function thingName(parts: Parts, target: Target): string {
   if (target.swing_of) return partName(parts, target)
   if (target.set) return parts.set.get(target.set)?.name ?? target.set
   if (target.slot) return target.slot
+  if (target.stall) return goodName(parts, target)
   if (target.tier) return `any ${parts.tier.get(target.tier)?.name ?? target.tier}`
   return ''
 }
@@ -126,6 +162,15 @@ function partName(parts: Parts, { swing_of: of, source }: Target): string {
   }
   const drop = parts.source.get(source ?? '')?.drops.find((one) => one.id === of.part)
   return parts.table.get(drop?.table ?? '')?.name ?? of.part
+}
+
+/** The lines that a stall is stocked from. */
+export const goodsOf = (parts: Parts, { stall }: Target): Line[] =>
+  parts.table.get(parts.stall.get(stall ?? '')?.stock ?? '')?.lines ?? []
+
+function goodName(parts: Parts, target: Target): string {
+  const line = goodsOf(parts, target).find((one) => one.id === target.good)
+  return line ? lineName(parts, line) : (target.good ?? '')
 }
 
 /** Every slot of what is worn. */
@@ -225,7 +270,7 @@ function typedNumbers(whole: string, by: number): Pick<Target, 'wanted' | 'toler
 
 const views = new WeakMap<Target, View>()
 
-/** What a target looks at, null for a route and for what is gone: the same object for the same target, so that it can be
+/** What a target looks at, null for what is no source or table, and for what is gone: the same object for the same target, so that it can be
  * watched. */
 export function targetView(target: Target): View | null {
   if (!target.source && !target.table) return null
@@ -254,6 +299,8 @@ export function touched(parts: Parts, view: View | null): Target[] {
 function targetViews(parts: Parts, target: Target): View[] {
   const view = targetView(target)
   if (view) return [view]
+  const stocked = parts.place.get(target.place ?? '') ?? parts.stall.get(target.stall ?? '')
+  if (stocked) return [{ kind: 'table', id: stocked.stock }]
   const route = parts.route.get(target.route ?? '')
   const spawns = (parts.settings.depth.bands ?? []).flatMap((band) => band.spawns ?? [])
   return (route?.legs ?? []).flatMap((leg): View[] => {
@@ -310,6 +357,7 @@ function stepName(parts: Parts, { kind, id, part }: Standing['way'][number]): st
 export function standingWords(target: Target, standing: Standing, word: string): string {
   if (standing.untold) return 'cannot be told'
   if (!standing.depths.length) return 'met nowhere that it asks about'
+  if (target.stall) return standing.holds[0] ? 'holds' : 'does not hold'
   const held = standing.holds.filter(Boolean).length
   const count = standing.depths.length
   const places = target.route

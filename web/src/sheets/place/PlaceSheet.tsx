@@ -7,6 +7,7 @@ import type { Parts } from '@/game/parts'
 import { setDepth, show, useGame, useGamePart } from '@/game/store'
 import { lineName } from '@/game/words'
 import { Findings } from '@/sheets/Findings'
+import { Hold } from '@/sheets/target/Hold'
 import { Title } from '@/sheets/Title'
 import { Choice } from '@/ui/Choice'
 import { EditText } from '@/ui/EditText'
@@ -107,7 +108,7 @@ export function PlaceSheet({ id }: { id: string }) {
         <div className="min-w-[300px] flex-1">
           <LinesTold {...{ place, data, line }} nameOf={named} onLine={setLine} />
           <Back place={place} data={data} every={every} onEvery={setEvery} />
-          <ItemsTold parts={parts} data={data} name={place.name} />
+          <ItemsTold parts={parts} data={data} name={place.name} id={place.id} />
         </div>
       </div>
       <div className="max-w-[560px] pt-4">
@@ -383,11 +384,14 @@ function ItemsTold({
   parts,
   data,
   name,
+  id,
 }: {
   parts: Parts
   data: PlaceOut | undefined
   name: string
+  id: string
 }) {
+  const place = { kind: 'place', id } as const
   const rows = Object.entries(data?.items ?? {})
     .filter(([, one]) => one.mean > 0)
     .map(([id, one]) => ({ id, item: parts.item.get(id), ...one }))
@@ -408,12 +412,25 @@ function ItemsTold({
         />
       ),
     },
-    { id: 'mean', head: 'mean', value: (row) => row.mean, cell: (row) => figures(row.mean) },
+    {
+      id: 'mean',
+      head: 'mean',
+      value: (row) => row.mean,
+      cell: (row) => (
+        <Hold of={place} isPlain wish={{ figure: 'mean', wanted: row.mean, item: row.id }}>
+          {figures(row.mean)}
+        </Hold>
+      ),
+    },
     {
       id: 'any',
       head: 'any, %',
       value: (row) => 100 * row.p_any,
-      cell: (row) => percent(row.p_any),
+      cell: (row) => (
+        <Hold of={place} isPlain wish={{ figure: 'chance', wanted: row.p_any, item: row.id }}>
+          {percent(row.p_any)}
+        </Hold>
+      ),
     },
     ...(visits
       ? [

@@ -1,13 +1,15 @@
 // A figure that can be held where it stands: pressed, it becomes a target.
 import type { ReactNode } from 'react'
+import type { LookedAt } from '@/game/targets'
 import { useGame, viewInSight } from '@/game/store'
 import { holdAsItStands, type Wish } from './edits'
 
-/** Of what is in view, unless a route or a source is named. */
+/** Of what is in view, unless it is named. */
 export function Hold({
   wish,
   route,
   source,
+  of: named,
   className = '',
   isPlain = false,
   after = '',
@@ -17,6 +19,7 @@ export function Hold({
   wish: Wish | null
   route?: string
   source?: string
+  of?: { kind: LookedAt; id: string }
   className?: string
   /** In the weight of what stands around it. */
   isPlain?: boolean
@@ -27,11 +30,12 @@ export function Hold({
   const view = useGame(viewInSight)
   const weight = isPlain ? 'font-normal' : 'font-bold'
   const of =
-    route !== undefined
+    named ??
+    (route !== undefined
       ? ({ kind: 'route', id: route } as const)
       : source !== undefined
         ? ({ kind: 'source', id: source } as const)
-        : view
+        : view)
   if (!wish || !of)
     return (
       <>

@@ -3,10 +3,14 @@ import type { Target } from '@/api/types'
 import { type Failure, useGamePart } from '@/game/store'
 import type { Parts } from '@/game/parts'
 import {
+  aboutOf,
   FIGURES,
-  SIDES,
   figureWords,
+  goodsOf,
+  hasFigure,
   isOrder,
+  LOOKED_AT,
+  SIDES,
   partsOf,
   slotsOf,
   thingName,
@@ -14,6 +18,7 @@ import {
   wantedShort,
   wantedText,
   type Figure,
+  type LookedAt,
 } from '@/game/targets'
 import { Choice } from '@/ui/Choice'
 import { EditText } from '@/ui/EditText'
@@ -28,6 +33,7 @@ export function Sentence({ target, onSave }: { target: Target; onSave: Save }) {
   const { parts } = useGamePart('parts')
   const { of, longRun } = FIGURES[target.figure]
   const player = parts.settings.words?.player ?? 'player'
+  const isRolled = Boolean(target.source ?? target.table)
   return (
     <p className="text-body leading-6 text-muted">
       In <ViewChoice target={target} onSave={onSave} />{' '}
@@ -35,8 +41,9 @@ export function Sentence({ target, onSave }: { target: Target; onSave: Save }) {
       {of !== 'event' && <ThingChoice target={target} onSave={onSave} />} should be{' '}
       <SideChoice target={target} onSave={onSave} />{' '}
       {!isOrder(target) && <Wanted target={target} onSave={onSave} />}{' '}
-      {target.route ? 'at its end' : <Depths target={target} onSave={onSave} />}
-      {longRun && !target.route && (
+      {target.route && 'at its end'}
+      {!target.route && !target.stall && <Depths target={target} onSave={onSave} />}
+      {longRun && isRolled && (
         <>
           , for{' '}
           <Choice
@@ -53,7 +60,7 @@ export function Sentence({ target, onSave }: { target: Target; onSave: Save }) {
 
 function SideChoice({ target, onSave }: { target: Target; onSave: Save }) {
   const { near, 'at-least': least, 'at-most': most, ...orders } = SIDES
-  const ordered = target.route ? {} : orders
+  const ordered = target.route || target.stall ? {} : orders
   return (
     <Choice
       label="which side"
@@ -194,8 +201,6 @@ export function Wanted({
   )
 }
 
-const LOOKED_AT = ['source', 'table', 'route'] as const
-
 function ViewChoice({ target, onSave }: { target: Target; onSave: Save }) {
   const { parts } = useGamePart('parts')
   const options = Object.fromEntries(
@@ -203,7 +208,7 @@ function ViewChoice({ target, onSave }: { target: Target; onSave: Save }) {
       [...parts[kind].values()].map((one) => [`${kind}/${one.id}`, one.name]),
     ),
   )
-  const kind = LOOKED_AT.find((one) => target[one])
+  const kind = aboutOf(target)
   const lost: Record<string, string> = kind ? {} : { '': 'nothing any more' }
   return (
     <Choice
@@ -212,7 +217,7 @@ function ViewChoice({ target, onSave }: { target: Target; onSave: Save }) {
       options={{ ...lost, ...options }}
       onChange={(chosen) => {
         const [of, id = ''] = chosen.split('/')
-        void onSave('of what', withView(parts, target, of as (typeof LOOKED_AT)[number], id))
+        void onSave('of what', withView(parts, target, of as LookedAt, id))
       }}
     />
   )
@@ -221,19 +226,18 @@ function ViewChoice({ target, onSave }: { target: Target; onSave: Save }) {
 function FigureChoice({ target, onSave }: { target: Target; onSave: Save }) {
   const { parts } = useGamePart('parts')
   const source = parts.source.get(target.source ?? '')
+  const about = aboutOf(target) ?? 'table'
   const figures = (Object.keys(FIGURES) as Figure[]).filter((figure) => {
-    const { ofSource, onRoute, of } = FIGURES[figure]
+    const { of } = FIGURES[figure]
     if (of === 'set' && !parts.set.size) return false
     if (of === 'slot' && !slotsOf(parts).length) return false
-    return target.route ? onRoute : source || !ofSource
+    return hasFigure(about, figure)
   })
   return (
     <Choice
       label="figure"
       value={target.figure}
-      options={Object.fromEntries(
-        figures.map((one) => [one, figureWords(one, source, Boolean(target.route))]),
-      )}
+      options={Object.fromEntries(figures.map((one) => [one, figureWords(one, source, about)]))}
       onChange={(figure) => void onSave('figure', withFigure(parts, target, figure as Figure))}
     />
   )
@@ -242,8 +246,8 @@ function FigureChoice({ target, onSave }: { target: Target; onSave: Save }) {
 function ThingChoice({ target, onSave }: { target: Target; onSave: Save }) {
   const { parts } = useGamePart('parts')
   const every = things(parts, target)
-  const { item, tier, tag, swing_of, set, slot } = target
-  const isLost = !item && !tier && !tag && !swing_of && !set && !slot
+  const { item, tier, tag, swing_of, set, slot, good } = target
+  const isLost = ![item, tier, tag, swing_of, set, slot, good].some(Boolean)
   const options = Object.fromEntries(every.map((one) => [thingKey(one), thingName(parts, one)]))
   return (
     <Choice
@@ -264,16 +268,20 @@ function things(parts: Parts, target: Target): Target[] {
   if (of === 'part') return partsOf(parts, target).map((swing_of) => ({ ...target, swing_of }))
   if (of === 'set') return [...parts.set.keys()].map((set) => ({ ...target, set }))
   if (of === 'slot') return slotsOf(parts).map((slot) => ({ ...target, slot }))
+  if (of === 'good') return goodsOf(parts, target).map(({ id }) => ({ ...target, good: id }))
   const none = { ...target, item: null, tier: null, tag: null }
+  const items = [...parts.item.keys()].map((item) => ({ ...none, item }))
+  if (target.place && target.figure === 'chance') return items
   const tiers = [...parts.tier.keys()].map((tier) => ({ ...none, tier }))
   if (of === 'tier') return tiers
   const tags = [...new Set([...parts.item.values()].flatMap((item) => item.tags ?? []))].sort()
   const groups = [...tiers, ...tags.map((tag) => ({ ...none, tag }))]
   if (of === 'group') return groups
-  return [...groups, ...[...parts.item.keys()].map((item) => ({ ...none, item }))]
+  return [...groups, ...items]
 }
 
-function thingKey({ item, tier, tag, swing_of, set, slot }: Target): string {
+function thingKey({ item, tier, tag, swing_of, set, slot, good }: Target): string {
+  if (good) return `good/${good}`
   if (set) return `set/${set}`
   if (slot) return `slot/${slot}`
   if (swing_of) return `part/${swing_of.table ?? ''}/${swing_of.part}`

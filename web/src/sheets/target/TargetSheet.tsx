@@ -65,7 +65,7 @@ export function TargetSheet({ id }: { id: string }) {
           >
             <Levers id={id} standing={standing} />
             {standing && standing.way.length > 0 && <Breaks way={standing.way} />}
-            {!target.route && <FlagChoice target={target} onSave={saveTarget} />}
+            {!target.route && !target.stall && <FlagChoice target={target} onSave={saveTarget} />}
             <label className="mb-2 flex items-baseline gap-1.5">
               <input
                 type="checkbox"
@@ -119,6 +119,7 @@ function Stands({ target, standing }: { target: Target; standing: Standing }) {
         </>
       )}
       {standing.untold && `: ${standing.untold}`}
+      {standing.played && ', as played'}
     </span>
   )
 }

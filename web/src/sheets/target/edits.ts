@@ -5,16 +5,19 @@ import { freshTarget } from '@/game/fresh'
 import { freshId, type Parts } from '@/game/parts'
 import { commit } from '@/game/sync'
 import {
+  aboutOf,
   FIGURES,
   figureWords,
+  goodsOf,
+  hasFigure,
   isOrder,
   partsOf,
   slotsOf,
-  targetView,
   thingName,
   wantedWords,
   type Figure,
   type FigureOf,
+  type LookedAt,
 } from '@/game/targets'
 import { show, useGame, type Failure } from '@/game/store'
 
@@ -40,6 +43,7 @@ export function withFigure(parts: Parts, target: Target, figure: Figure): Target
     swing_of: first ?? null,
     set: of === 'set' ? (target.set ?? parts.set.keys().next().value ?? null) : null,
     slot: of === 'slot' ? (target.slot ?? slotsOf(parts)[0] ?? null) : null,
+    good: of === 'good' ? (target.good ?? goodsOf(parts, target)[0]?.id ?? null) : null,
     events: after ? Math.max(target.events, AFTER) : 1,
     side: promise ? (PROMISED[figure] ?? 'at-most') : target.side,
     long_run: longRun && target.long_run,
@@ -58,48 +62,52 @@ function thingFor(
   of: FigureOf,
 ): Pick<Target, 'item' | 'tier' | 'tag'> {
   const none = { item: null, tier: null, tag: null }
-  if (['event', 'part', 'set', 'slot'].includes(of)) return none
+  if (['event', 'part', 'set', 'slot', 'good'].includes(of)) return none
   if (of === 'thing' && target.item) return { ...none, item: target.item }
+  if (target.place && target.figure === 'chance') {
+    const item = target.item ?? parts.item.keys().next().value ?? null
+    return { ...none, item }
+  }
   if (of !== 'tier' && target.tag) return { ...none, tag: target.tag }
   const highest = [...parts.tier.keys()].at(-1) ?? null
   return { ...none, tier: target.tier ?? parts.item.get(target.item ?? '')?.tier ?? highest }
 }
 
-/** The target of another source, table or route, and of a figure that there is of it. */
-export function withView(
-  parts: Parts,
-  target: Target,
-  kind: 'source' | 'table' | 'route',
-  id: string,
-): Target {
-  const of = { source: null, table: null, route: null, gone: null, [kind]: id }
+/** The target of another source, table, route, place or stall, and of a figure that there is of it. */
+export function withView(parts: Parts, target: Target, kind: LookedAt, id: string): Target {
+  const nothing = { source: null, table: null, route: null, place: null, stall: null, good: null }
+  const of = { ...nothing, gone: null, [kind]: id }
   const whole =
-    kind === 'route' ? { depths: null, flags: [], long_run: false, side: plainSide(target) } : {}
+    kind === 'route' || kind === 'stall'
+      ? { depths: null, flags: [], long_run: false, side: plainSide(target) }
+      : {}
   const changed = {
     ...target,
     ...of,
     ...whole,
     ...thingFor(parts, target, FIGURES[target.figure].of),
   }
-  const { ofSource, onRoute, of: thing } = FIGURES[target.figure]
-  if (thing === 'part') return withFigure(parts, changed, kind === 'route' ? 'value' : 'swing-of')
-  const fits = kind === 'route' ? onRoute : kind === 'source' || !ofSource
-  if (fits) return renamed(parts, target, changed)
-  return withFigure(parts, changed, thing === 'event' ? 'value' : 'mean')
+  const { of: thing } = FIGURES[target.figure]
+  const isRolled = kind === 'source' || kind === 'table'
+  if (thing === 'part' && isRolled) return withFigure(parts, changed, 'swing-of')
+  if (kind === 'stall')
+    return withFigure(parts, changed, thing === 'good' ? target.figure : 'on-sale')
+  if (kind === 'place') changed.long_run = false
+  if (hasFigure(kind, target.figure)) return renamed(parts, target, changed)
+  return withFigure(parts, changed, thing === 'event' && kind !== 'place' ? 'value' : 'mean')
 }
 
 const plainSide = (target: Target) => (isOrder(target) ? 'near' : target.side)
 
 /** The target of another item, tier, tag or part. */
 export function withThing(parts: Parts, target: Target, thing: Target): Target {
-  const { item, tier, tag, swing_of, set, slot } = thing
-  const of = { item, tier, tag, swing_of, set, slot }
+  const { item, tier, tag, swing_of, set, slot, good } = thing
+  const of = { item, tier, tag, swing_of, set, slot, good }
   return renamed(parts, target, { ...target, ...of, gone: stillGone(target) })
 }
 
-/** What it is about is there again, unless that was its source, table or route. */
-const stillGone = ({ gone, source, table, route }: Target) =>
-  source || table || route ? null : (gone ?? null)
+/** What it is about is there again, unless that was what it is looked at in. */
+const stillGone = (target: Target) => (aboutOf(target) ? null : (target.gone ?? null))
 
 /** The target with another side; an order wants no number. */
 export function withSide(target: Target, side: Target['side']): Target {
@@ -115,15 +123,13 @@ function renamed(parts: Parts, before: Target, now: Target): Target {
 
 /** What a target is called until somebody names it: "Worth of Lantern Eel", "Any Wonder from Eel catch". */
 function nameOf(parts: Parts, target: Target): string {
-  const view = targetView(target) ?? ({ kind: 'route', id: target.route ?? '' } as const)
-  const of = parts[view.kind].get(view.id)?.name ?? view.id
+  const about = aboutOf(target) ?? 'source'
+  const of = parts[about].get(target[about] ?? '')?.name ?? target[about] ?? ''
   if (target.figure === 'value') return `Worth of ${of}`
   if (target.figure === 'one-in') return `${capital(thingName(parts, target))} from ${of}`
   const source = parts.source.get(target.source ?? '')
   const thing = thingName(parts, target)
-  const words = [figureWords(target.figure, source, view.kind === 'route'), thing]
-    .filter(Boolean)
-    .join(' ')
+  const words = [figureWords(target.figure, source, about), thing].filter(Boolean).join(' ')
   return `${of}: ${words}`
 }
 
@@ -157,20 +163,20 @@ export interface Wish extends Partial<Target> {
  * the source is not met there it is about all depths at which it is.
  */
 export async function holdAsItStands(
-  of: { kind: 'source' | 'table' | 'route'; id: string },
+  of: { kind: LookedAt; id: string },
   wish: Wish,
   at?: number,
 ): Promise<Failure | null> {
   const { parts, depth: inView, flags } = useGame.getState()
   const depth = at ?? inView
   const wanted = Number(wish.wanted.toPrecision(3))
-  const isRoute = of.kind === 'route'
-  const met = !isRoute && isMetAt(parts, of as View, depth)
+  const isWhole = of.kind === 'route' || of.kind === 'stall'
+  const met = !isWhole && isMetAt(parts, of, depth)
   const unnamed: Target = {
     ...freshTarget('', '', of as View),
-    ...{ source: null, table: null, route: null, [of.kind]: of.id },
+    ...{ source: null, table: null, route: null, place: null, stall: null, [of.kind]: of.id },
     depths: met ? [depth, depth] : null,
-    flags: isRoute ? [] : flags,
+    flags: isWhole ? [] : flags,
     tolerance: Number((wanted / 10).toPrecision(2)),
     ...wish,
     wanted,
@@ -197,8 +203,8 @@ export function thingOf(parts: Parts, focus: Focus): { item: string | null; tier
   return { item: given?.item ?? null, tier: pooled.length === 1 ? (pooled[0] ?? null) : null }
 }
 
-function isMetAt(parts: Parts, view: View, depth: number): boolean {
-  const met = view.kind === 'source' ? parts.source.get(view.id)?.depths : null
+function isMetAt(parts: Parts, of: { kind: LookedAt; id: string }, depth: number): boolean {
+  const met = of.kind === 'source' || of.kind === 'place' ? parts[of.kind].get(of.id)?.depths : null
   return !met || (met[0] <= depth && depth <= met[1])
 }
 
