@@ -21,6 +21,7 @@ from golddice.server.schemas.odds import Looked, ViewIn
 from golddice.server.schemas.targets import TargetsIn
 from golddice.server.turns import Turns
 from golddice.store.games import Applied, Games, Loaded
+from golddice.store.pictures import Pictures
 from golddice.store.trials import Trials
 
 
@@ -28,6 +29,7 @@ from golddice.store.trials import Trials
 class Workbench:
     games: Games
     trials: Trials
+    pictures: Pictures
     jobs: Jobs
     broadcast: Broadcast
     _turns: Turns = field(default_factory=Turns)

@@ -114,3 +114,14 @@ class TrialUnitRow(SQLModel, table=True):
     number: int = Field(primary_key=True)
     players: int
     data: bytes
+
+
+class PictureRow(SQLModel, table=True):
+    """A picture under the plan of a place, as PNG."""
+
+    __tablename__ = "picture"
+
+    game: str = Field(primary_key=True, foreign_key="game.id", ondelete="CASCADE")
+    place: str = Field(primary_key=True)
+    digest: str
+    data: bytes

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import tempfile
+from pathlib import Path
 from typing import Any
 
 from selenium.webdriver import ActionChains, Keys
@@ -9,6 +11,7 @@ from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import Select
 
 from tests.browser.driver import BrowserTest
+from tests.server.test_pictures import png
 
 COLUMNS, ROWS = 24, 14
 
@@ -107,6 +110,23 @@ class Places(PlacesTest):
         self.press("60", Keys.ENTER)
         self.until("other figures", lambda: self.words("[aria-label='items of the place']") != rare)
 
+    def test_a_picture_is_laid_under_the_plan(self) -> None:
+        self.open("place/drowned-market")
+        with tempfile.TemporaryDirectory() as folder:
+            for name, content in (("notes.png", b"no picture"), ("plan.png", png(24, 14))):
+                (Path(folder) / name).write_bytes(content)
+            chosen = self.find("input[aria-label='picture under the plan']")
+            chosen.send_keys(f"{folder}/notes.png")
+            self.until("a word", lambda: "no PNG" in self.words("[data-sonner-toaster]"))
+            self.find("input[aria-label='picture under the plan']").send_keys(f"{folder}/plan.png")
+            self.until("it is there", lambda: bool(self.all("[role=application] image")))
+        Select(self.labelled("how clear the picture is")).select_by_visible_text("whole")
+        self.assertEqual(self.find("[role=application] image").get_attribute("opacity"), "1")
+        self.open("place/drowned-market")
+        self.until("it is kept", lambda: bool(self.all("[role=application] image")))
+        self.button("take it away").click()
+        self.until("it is gone", lambda: not self.all("[role=application] image"))
+
 
 class Stalls(PlacesTest):
     def test_a_calendar_and_what_a_seed_does(self) -> None:
@@ -139,7 +159,6 @@ class Stalls(PlacesTest):
         for good in told["periods"][0]["goods"]:
             name = names[lines[good]["yields"][0]["item"]]
             self.until(name, lambda name=name: name in self.words("[aria-label=calendar]"))  # type: ignore[misc]
-
 
     def test_by_the_clock_of_another_place(self) -> None:
         self.open("stall/lamp-stall")

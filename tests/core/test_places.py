@@ -172,6 +172,27 @@ class SettingOut(unittest.TestCase):
             found = setting(lying, seed)
             self.assertEqual([found.count(line) for line in range(len(units))], units)
 
+    def test_the_curve_over_how_often_one_comes(self) -> None:
+        luck = random.Random(6)
+        for way in ("shared-out", "each-rolls"):
+            data = random_place(luck)
+            more = {"way": way, "least": [], "filled": 0.5, "refill_seconds": 300, "lasts_seconds": 700}
+            data["places"][0] |= more
+            game = read_game(data)
+            values = {item.id: item.value for item in game.items}
+            curve = place_report(game, "p", every=300)["visit"]["curve"]
+            self.assertEqual(curve[0]["every"], 75)
+            self.assertGreaterEqual(curve[-1]["every"], 4_800)
+            for point in curve:
+                told = place_report(game, "p", every=point["every"])["visit"]
+                worth = sum(values[name] * mean for name, mean in told["mean"].items())
+                self.assertAlmostEqual(point["per_visit"], worth, 9)
+                self.assertAlmostEqual(point["per_hour"], worth * 3600 / point["every"], 9)
+                self.assertAlmostEqual(point["unseen_share"], told["unseen_share"], 12)
+            # Who comes seldom misses more, and an hour brings less.
+            self.assertGreater(curve[-1]["unseen_share"], curve[2]["unseen_share"])
+            self.assertLess(curve[-1]["per_hour"], curve[3]["per_hour"])
+
     def test_a_large_place_is_told_all_the_same(self) -> None:
         luck = random.Random(5)
         tags = [f"t{at}" for at in range(12)]

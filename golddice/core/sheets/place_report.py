@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from typing import Any
 
+from golddice.core.errors import TooLarge
 from golddice.core.game.models import Game
-from golddice.core.odds.places.coming_back import visit
+from golddice.core.odds.places.coming_back import often, visit
 from golddice.core.odds.places.lying import Lying
 from golddice.core.odds.places.setting_out import SetOut, set_out, setting
 from golddice.core.terms.conditions import Conditions
@@ -57,6 +58,7 @@ def place_report(
                 item.id: float(found.mean[row]) * 3600 / every for row, item in enumerate(game.items)
             },
             "unseen_share": found.unseen_share,
+            "curve": list(_curve(lying, out)),
         }
     if seed is not None:
         lines = setting(lying, seed)
@@ -64,6 +66,23 @@ def place_report(
             spot.id: lying.lines[line] for spot, line in zip(place.spots, lines, strict=True) if line >= 0
         }
     return report
+
+
+def _curve(lying: Lying, out: SetOut) -> Iterator[dict[str, float]]:
+    """What visits bring in worth, by how often one comes."""
+    values = lying.under.item_values
+    for seconds in often(lying.place):
+        try:
+            found = visit(lying, out, seconds)
+        except TooLarge:
+            return
+        worth = float(found.mean @ values)
+        yield {
+            "every": seconds,
+            "per_visit": worth,
+            "per_hour": worth * 3600 / seconds,
+            "unseen_share": found.unseen_share,
+        }
 
 
 def _lines(lying: Lying, out: SetOut) -> dict[str, dict[str, float]]:

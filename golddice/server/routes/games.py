@@ -74,7 +74,9 @@ def restore_game(game_id: str, bench: Bench) -> GameSummary:
 
 @router.post("/{game_id}/duplicate", status_code=201)
 def duplicate_game(game_id: str, bench: Bench) -> GameSummary:
-    return _summary(bench.games.duplicate(game_id))
+    copy = bench.games.duplicate(game_id)
+    bench.pictures.copy(game_id, copy.id)
+    return _summary(copy)
 
 
 @router.get("/{game_id}/file", response_class=Response, responses=_FILE)

@@ -36,10 +36,20 @@ class LyingItem(BaseModel):
     p_any: float
 
 
+class VisitPoint(BaseModel):
+    """What visits bring in worth, where they are so many seconds apart."""
+
+    every: int
+    per_visit: float
+    per_hour: float
+    unseen_share: float
+
+
 class VisitOut(BaseModel):
     mean: dict[str, float]
     per_hour: dict[str, float]
     unseen_share: float
+    curve: list[VisitPoint]
 
 
 class PlaceOut(BaseModel):

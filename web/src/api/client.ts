@@ -67,6 +67,8 @@ export class Offline extends Error {
   }
 }
 
+const PNG = 'image/png'
+
 async function ask<T>(
   method: string,
   path: string,
@@ -74,12 +76,13 @@ async function ask<T>(
   signal?: AbortSignal,
 ): Promise<T> {
   const isFile = body instanceof Blob
+  const isPng = isFile && body.type === PNG
   let response: Response
   try {
     response = await fetch(`/api${path}`, {
       method,
       signal,
-      headers: body === undefined ? {} : { 'Content-Type': 'application/json' },
+      headers: body === undefined ? {} : { 'Content-Type': isPng ? PNG : 'application/json' },
       body: body === undefined ? undefined : isFile ? body : JSON.stringify(body),
     })
   } catch (error) {
@@ -260,6 +263,13 @@ export const api = {
     ask<StallOut>('POST', `/games/${id}/stall`, asked, signal),
   cancelTrial: (id: string, trial: string) =>
     ask<undefined>('POST', `/games/${id}/trials/${trial}/cancel`),
+  pictures: (id: string) => ask<Record<string, string>>('GET', `/games/${id}/pictures`),
+  pictureAddress: (id: string, place: string, digest: string) =>
+    `/api/games/${id}/pictures/${place}?is=${digest}`,
+  layPicture: (id: string, place: string, file: Blob) =>
+    ask<Record<string, string>>('PUT', `/games/${id}/pictures/${place}`, file),
+  takePicture: (id: string, place: string) =>
+    ask<undefined>('DELETE', `/games/${id}/pictures/${place}`),
   deleteTrial: (id: string, trial: string) =>
     ask<undefined>('DELETE', `/games/${id}/trials/${trial}`),
 }

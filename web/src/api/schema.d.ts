@@ -4864,6 +4864,8 @@ export interface components {
         };
         /** VisitOut */
         VisitOut: {
+            /** Curve */
+            curve: components["schemas"]["VisitPoint"][];
             /** Mean */
             mean: {
                 [key: string]: number;
@@ -4872,6 +4874,20 @@ export interface components {
             per_hour: {
                 [key: string]: number;
             };
+            /** Unseen Share */
+            unseen_share: number;
+        };
+        /**
+         * VisitPoint
+         * @description What visits bring in worth, where they are so many seconds apart.
+         */
+        VisitPoint: {
+            /** Every */
+            every: number;
+            /** Per Hour */
+            per_hour: number;
+            /** Per Visit */
+            per_visit: number;
             /** Unseen Share */
             unseen_share: number;
         };

@@ -13,11 +13,13 @@ import numpy as np
 
 from golddice.core.arrays import FloatArray
 from golddice.core.errors import QueryError, TooLarge
+from golddice.core.game.places import Place
 from golddice.core.odds.places.lying import Lying
 from golddice.core.odds.places.setting_out import SetOut, rolled_chances
 
 MOST_PHASES = 1_000_000
 MOST_TRIES = 1_000_000
+_LONGEST = 24  # refills between two visits, at least, up to which is looked
 
 
 @dataclass(frozen=True)
@@ -54,6 +56,19 @@ def visit(lying: Lying, out: SetOut, every: int) -> Visit:
         came += brought * float(there[spots].sum())
         seen += found * float(there[spots].sum())
     return Visit(mean, max(0.0, (came - seen) / came) if came > 0 else 0.0)
+
+
+def often(place: Place) -> list[int]:
+    """Seconds between visits at which it is worth looking: about the refills and what lasts, so chosen that
+    few phases meet."""
+    refill = place.refill_seconds
+    if refill is None:
+        return []
+    last = max(_LONGEST * refill, 4 * (place.lasts_seconds or 0))
+    parts = [refill // part for part in (8, 4, 2) if refill % part == 0]
+    times = [round(2 ** (step / 2)) for step in range(2 * 40)]
+    whole = [refill * many for many in dict.fromkeys(times) if refill * many <= last]
+    return [seconds for seconds in (*parts, *whole) if seconds >= 1]
 
 
 def _stretch(chance: float, refill: int, lasts: int | None, every: int) -> tuple[float, float]:

@@ -5,6 +5,7 @@ import type { Place, PlaceOut } from '@/api/types'
 import type { Parts } from '@/game/parts'
 import { percent } from '@/ui/format'
 import { cell, cellsOf, type Cells } from './edits'
+import type { Laid } from './Picture'
 
 export type Tool = { kind: 'spots' } | { kind: 'cover'; id: string }
 
@@ -19,6 +20,8 @@ interface PlanProps {
   nameOf: (line: string) => string
   onPaint: (cells: [number, number][], on: boolean) => void
   chosen: string | null
+  /** A picture under it all. */
+  laid: Laid | null
   onChoose: (spot: string | null) => void
 }
 
@@ -130,6 +133,15 @@ export function Plan(props: PlanProps) {
               </pattern>
             ))}
           </defs>
+          {props.laid && (
+            <image
+              href={props.laid.address}
+              width={columns * size}
+              height={rows * size}
+              preserveAspectRatio="none"
+              opacity={props.laid.opacity}
+            />
+          )}
           <Lines columns={columns} rows={rows} size={size} />
           {place.covers.map((cover) => (
             <CoverDrawn

@@ -1,0 +1,87 @@
+// What a place is, as a sentence whose words are choices.
+import type { Place } from '@/api/types'
+import { show, useGame } from '@/game/store'
+import { Choice } from '@/ui/Choice'
+import { EditText } from '@/ui/EditText'
+import { entered, typedRange } from '@/ui/format'
+import { readChance } from '@/ui/numbers'
+import { resized, savePlace } from './edits'
+
+export function Sentence({ place }: { place: Place }) {
+  const parts = useGame((state) => state.parts)
+  const { from, to } = parts.settings.depth
+  const word = parts.settings.words?.depth ?? 'depth'
+  const stocks = [...parts.table.values()].filter((table) => table.rule === 'pick')
+  const filled = place.filled
+  const isCount = typeof filled !== 'number'
+  return (
+    <p className="text-body leading-7 text-muted">
+      At {word}s{' '}
+      <EditText
+        label={`${word}s of the place`}
+        text={place.depths ? place.depths.join('-') : 'all'}
+        onCommit={(text) => {
+          const range = typedRange(text, [from, to])
+          return typeof range === 'string'
+            ? { message: range }
+            : savePlace('depths', { ...place, depths: range })
+        }}
+      />
+      , a plan of{' '}
+      <EditText
+        label="size of the plan"
+        text={place.size.join(' × ')}
+        onCommit={(text) => {
+          const found = /^\s*(\d+)\s*[x×*]\s*(\d+)\s*$/i.exec(text)
+          return found
+            ? savePlace('size', resized(place, [Number(found[1]), Number(found[2])]))
+            : { message: 'a plan is written 24 × 16' }
+        }}
+      />{' '}
+      cells;{' '}
+      <Choice
+        label="how it is set out"
+        value={place.way}
+        options={{
+          'shared-out': 'numbers are shared out, rarest first,',
+          'each-rolls': 'every spot rolls by itself,',
+        }}
+        onChange={(way) =>
+          void savePlace('how it is set out', {
+            ...place,
+            way: way as Place['way'],
+            ...(way === 'each-rolls' && { least: [], filled: isCount ? 0.6 : filled }),
+          })
+        }
+      />{' '}
+      so that{' '}
+      <EditText
+        label="how many spots are filled"
+        text={isCount ? String(filled.count) : `${entered(100 * filled)} %`}
+        onCommit={(text) => {
+          const count = /^\s*\d+\s*$/.test(text) ? Number(text) : null
+          if (count !== null && place.way === 'shared-out')
+            return savePlace('filled', { ...place, filled: { count } })
+          const share = readChance(text)
+          return typeof share === 'string'
+            ? { message: share }
+            : savePlace('filled', { ...place, filled: share })
+        }}
+      />{' '}
+      of <span className="num text-ink">{place.spots.length}</span> spots are filled from{' '}
+      <Choice
+        label="stock"
+        value={place.stock}
+        options={Object.fromEntries(stocks.map((table) => [table.id, table.name]))}
+        onChange={(stock) => void savePlace('stock', { ...place, stock, least: [] })}
+      />{' '}
+      <button
+        type="button"
+        className="label hover:text-ink"
+        onClick={() => show({ kind: 'table', id: place.stock })}
+      >
+        open it
+      </button>
+    </p>
+  )
+}
