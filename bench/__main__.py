@@ -18,6 +18,7 @@ ALL = (
     "scale",
     "resume",
     "browser",
+    "painting",
 )
 
 for name in sys.argv[1:] or ALL:

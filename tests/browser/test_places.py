@@ -119,13 +119,13 @@ class Places(PlacesTest):
             chosen.send_keys(f"{folder}/notes.png")
             self.until("a word", lambda: "no PNG" in self.words("[data-sonner-toaster]"))
             self.find("input[aria-label='picture under the plan']").send_keys(f"{folder}/plan.png")
-            self.until("it is there", lambda: bool(self.all("[role=application] image")))
+            self.until("it is there", lambda: bool(self.all("[role=application] img")))
         Select(self.labelled("how clear the picture is")).select_by_visible_text("whole")
-        self.assertEqual(self.find("[role=application] image").get_attribute("opacity"), "1")
+        self.assertEqual(self.find("[role=application] img").value_of_css_property("opacity"), "1")
         self.open("place/drowned-market")
-        self.until("it is kept", lambda: bool(self.all("[role=application] image")))
+        self.until("it is kept", lambda: bool(self.all("[role=application] img")))
         self.button("take it away").click()
-        self.until("it is gone", lambda: not self.all("[role=application] image"))
+        self.until("it is gone", lambda: not self.all("[role=application] img"))
 
 
 class Stalls(PlacesTest):

@@ -11,6 +11,7 @@ from golddice.core.odds.places.lying import Lying
 from golddice.core.odds.places.setting_out import set_out
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
+from golddice.core.trial.trace import line_name
 
 _LITTLE = 0.005  # units by which fewer are placed than could be, from where on it is told
 _NAMED = 4
@@ -53,16 +54,16 @@ def _spots(survey: Survey, place: Place, depth: int) -> Iterator[Finding]:
     if place.way == "each-rolls" or not place.spots:
         return
     out = set_out(lying)
-    for at, line in enumerate(lying.lines):
+    for at, line in enumerate(line_name(survey.game, one) for one in lying.stock.lines):
         wanted, placed, most = float(out.wanted[at]), float(out.placed[at]), float(out.most[at])
         spots = int(lying.allowed[:, at].sum())
         if most < wanted:
             why = f"it may lie at {spots} spots" + (", which others want too" if spots > most else "")
-            message = f"of line {line} {wanted:g} are wanted and {most:g} can be placed in any order: {why}"
+            message = f"of {line} {wanted:g} are wanted and {most:g} can be placed in any order: {why}"
             yield _told(survey, place, "spots", message)
         elif placed < most - _LITTLE:
             message = (
-                f"of line {line} {placed:.3g} of {wanted:g} are placed on average, though {most:g} could be: "
+                f"of {line} {placed:.3g} of {wanted:g} are placed on average, though {most:g} could be: "
                 "rarer ones come first and take its spots"
             )
             yield _told(survey, place, "spots", message)

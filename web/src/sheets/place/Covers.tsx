@@ -4,7 +4,8 @@ import { useGame } from '@/game/store'
 import { itemByName } from '@/game/words'
 import { EditText } from '@/ui/EditText'
 import { newCover, savePlace, withCover } from './edits'
-import { inkOf, type Tool } from './Plan'
+import { inkOf } from './CoverLayer'
+import type { Tool } from './Plan'
 
 export function Covers({
   place,

@@ -1,10 +1,20 @@
 // The plan of a place to scale: covers as hatches, spots as squares that fill by how likely they hold something. Painted
 // by drag, erased with Alt; or by keys: arrows move, Enter paints, Delete erases.
-import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
-import type { Place, PlaceOut } from '@/api/types'
+import {
+  memo,
+  useCallback,
+  useMemo,
+  useRef,
+  useState,
+  type KeyboardEvent,
+  type PointerEvent,
+  type RefObject,
+} from 'react'
+import type { Cover, Place, PlaceOut } from '@/api/types'
 import type { Parts } from '@/game/parts'
 import { percent } from '@/ui/format'
-import { cell, cellsOf, type Cells } from './edits'
+import { CoverLayer, type PaintCell } from './CoverLayer'
+import { cell, cellsOf } from './edits'
 import type { Laid } from './Picture'
 
 export type Tool = { kind: 'spots' } | { kind: 'cover'; id: string }
@@ -28,11 +38,11 @@ interface PlanProps {
 interface Stroke {
   cells: Map<string, [number, number]>
   on: boolean
+  last: [number, number]
 }
 
 const WIDE = 560
 const HIGH = 420
-const HATCHES = ['#7a5c9e', '#2f6f9d', '#9d6a2f', '#3f8a5a', '#9d3f5c']
 
 export function Plan(props: PlanProps) {
   const { place, told, tool, line, colourOf, nameOf, onPaint, chosen, onChoose } = props
@@ -43,9 +53,16 @@ export function Plan(props: PlanProps) {
   const [stroke, drawStroke] = useState<Stroke | null>(null)
   // A hand may be quicker than the screen: what is under way is known before it is drawn.
   const underway = useRef<Stroke | null>(null)
-  const setStroke = (next: Stroke | null) => {
-    underway.current = next
-    drawStroke(next)
+  const [strokes, setStrokes] = useState(0)
+  const layers = useRef(new Map<string, PaintCell>())
+  const paintOn = tool.kind === 'cover' ? tool.id : null
+  /** On a cover a cell is drawn at once, on its layer; spots are drawn with the rest. */
+  const add = (on: Stroke, cells: [number, number][]) => {
+    underway.current = on
+    for (const one of cells) on.cells.set(cell(...one), one)
+    const layer = paintOn === null ? undefined : layers.current.get(paintOn)
+    if (paintOn === null) drawStroke({ ...on, cells: new Map(on.cells) })
+    else for (const [x, y] of cells) layer?.(x, y, on.on)
   }
   const [focused, setFocused] = useState(false)
   const [over, setOver] = useState<string | null>(null)
@@ -65,21 +82,23 @@ export function Plan(props: PlanProps) {
     const spot = spotAt(...here)
     const erases = event.altKey
     if (tool.kind === 'spots' && spot && !erases) return onChoose(spot.id)
-    setStroke({ cells: new Map([[cell(...here), here]]), on: !erases })
+    add({ cells: new Map(), on: !erases, last: here }, [here])
   }
   const move = (event: PointerEvent) => {
     const here = at(event)
     setOver(here ? (spotAt(...here)?.id ?? null) : null)
     const now = underway.current
-    if (!now || !here || now.cells.has(cell(...here))) return
-    const last = [...now.cells.values()].at(-1) ?? here
-    const passed = between(last, here).map((one) => [cell(...one), one] as const)
-    setStroke({ ...now, cells: new Map([...now.cells, ...passed]) })
+    if (!now || !here || (now.last[0] === here[0] && now.last[1] === here[1])) return
+    add(now, between(now.last, here))
+    now.last = here
   }
   const end = () => {
     const done = underway.current
-    if (done) onPaint([...done.cells.values()], done.on)
-    setStroke(null)
+    underway.current = null
+    if (!done) return
+    onPaint([...done.cells.values()], done.on)
+    drawStroke(null)
+    setStrokes((count) => count + 1)
   }
   const onKeyDown = (event: KeyboardEvent) => {
     const steps: Record<string, [number, number]> = {
@@ -113,106 +132,68 @@ export function Plan(props: PlanProps) {
         onPointerDown={begin}
         onPointerMove={move}
         onPointerUp={end}
+        onPointerCancel={() => {
+          underway.current = null
+          drawStroke(null)
+          setStrokes((count) => count + 1)
+        }}
         onPointerLeave={() => setOver(null)}
         onKeyDown={onKeyDown}
         onFocus={() => setFocused(true)}
         onBlur={() => setFocused(false)}
       >
-        <svg ref={svg} width={columns * size} height={rows * size} className="block" aria-hidden>
-          <defs>
-            {place.covers.map((cover, n) => (
-              <pattern
-                key={cover.id}
-                id={`hatch-${cover.id}`}
-                width="7"
-                height="7"
-                patternUnits="userSpaceOnUse"
-                patternTransform={`rotate(${45 + 35 * n})`}
-              >
-                <line x1="0" x2="0" y1="0" y2="7" stroke={inkOf(n)} strokeWidth="2" opacity="0.5" />
-              </pattern>
-            ))}
-          </defs>
+        <div className="relative">
           {props.laid && (
-            <image
-              href={props.laid.address}
-              width={columns * size}
-              height={rows * size}
-              preserveAspectRatio="none"
-              opacity={props.laid.opacity}
+            <img
+              src={props.laid.address}
+              alt=""
+              className="absolute inset-0"
+              style={{ width: columns * size, height: rows * size, opacity: props.laid.opacity }}
             />
           )}
-          <Lines columns={columns} rows={rows} size={size} />
-          {place.covers.map((cover) => (
-            <CoverDrawn
+          {place.covers.map((cover, n) => (
+            <Layer
               key={cover.id}
-              id={cover.id}
-              size={size}
-              cells={withStroke(
-                cellsOf(cover),
-                tool.kind === 'cover' && tool.id === cover.id ? stroke : null,
-              )}
+              {...{ cover, size, columns, rows, strokes }}
+              at={n}
+              layers={layers}
             />
           ))}
-          {tool.kind === 'spots' &&
-            [...(stroke?.cells.values() ?? [])].map(([x, y]) => (
+          <svg
+            ref={svg}
+            width={columns * size}
+            height={rows * size}
+            className="relative block"
+            aria-hidden
+          >
+            <Lines columns={columns} rows={rows} size={size} />
+            {tool.kind === 'spots' &&
+              [...(stroke?.cells.values() ?? [])].map(([x, y]) => (
+                <rect
+                  key={cell(x, y)}
+                  x={x * size + 2}
+                  y={y * size + 2}
+                  width={size - 4}
+                  height={size - 4}
+                  fill={stroke?.on ? 'var(--color-gold-wash)' : 'var(--color-shade)'}
+                  stroke="var(--color-gold-ink)"
+                />
+              ))}
+            <Spots {...{ place, told, line, size, colourOf, chosen }} />
+            {focused && (
               <rect
-                key={cell(x, y)}
-                x={x * size + 2}
-                y={y * size + 2}
-                width={size - 4}
-                height={size - 4}
-                fill={stroke?.on ? 'var(--color-gold-wash)' : 'var(--color-shade)'}
-                stroke="var(--color-gold-ink)"
+                x={cursor[0] * size + 1}
+                y={cursor[1] * size + 1}
+                width={size - 2}
+                height={size - 2}
+                fill="none"
+                stroke="var(--color-gold)"
+                strokeWidth="2"
+                strokeDasharray="3 2"
               />
-            ))}
-          {place.spots.map((spot) => {
-            const chances = told?.spots[spot.id]
-            const set = told?.setting ? told.setting[spot.id] : undefined
-            const held = told?.setting
-              ? set !== undefined && (line === null || set === line)
-                ? 1
-                : 0
-              : line === null
-                ? 1 - (chances?.empty ?? 1)
-                : (chances?.[line] ?? 0)
-            const best = set ?? line ?? likeliest(chances)
-            const inner = size - 4
-            return (
-              <g key={spot.id} transform={`translate(${spot.x * size + 2},${spot.y * size + 2})`}>
-                <rect width={inner} height={inner} rx="2" fill="var(--color-paper)" />
-                <rect
-                  y={inner * (1 - held)}
-                  width={inner}
-                  height={inner * held}
-                  rx="2"
-                  fill={best ? colourOf(best) : 'var(--color-muted)'}
-                  fillOpacity="0.75"
-                />
-                <rect
-                  width={inner}
-                  height={inner}
-                  rx="2"
-                  fill="none"
-                  stroke={spot.id === chosen ? 'var(--color-gold)' : 'var(--color-ink)'}
-                  strokeWidth={spot.id === chosen ? 2.5 : 1}
-                />
-              </g>
-            )
-          })}
-          {focused && (
-            <rect
-              x={cursor[0] * size + 1}
-              y={cursor[1] * size + 1}
-              width={size - 2}
-              height={size - 2}
-              fill="none"
-              stroke="var(--color-gold)"
-              strokeWidth="2"
-              strokeDasharray="3 2"
-            />
-          )}
-        </svg>
+            )}
+          </svg>
+        </div>
       </div>
       <p className="min-h-10 max-w-[620px] pt-1 text-note text-muted" data-testid="spot">
         {shown ? says(place, told, shown, nameOf) : 'Point at a spot to see what may lie there.'}
@@ -221,35 +202,81 @@ export function Plan(props: PlanProps) {
   )
 }
 
-export const inkOf = (at: number) => HATCHES[at % HATCHES.length] ?? '#555'
+function Layer({
+  cover,
+  layers,
+  ...rest
+}: {
+  cover: Cover
+  layers: RefObject<Map<string, PaintCell>>
+  at: number
+  size: number
+  columns: number
+  rows: number
+  strokes: number
+}) {
+  const cells = useMemo(() => cellsOf(cover), [cover])
+  const onReady = useCallback(
+    (paint: PaintCell | null) => {
+      if (paint) layers.current.set(cover.id, paint)
+      else layers.current.delete(cover.id)
+    },
+    [cover.id, layers],
+  )
+  return <CoverLayer cells={cells} onReady={onReady} {...rest} />
+}
+
+type SpotsProps = Pick<PlanProps, 'place' | 'told' | 'line' | 'colourOf' | 'chosen'> & {
+  size: number
+}
+
+/** Squares that fill by how likely they hold something; drawn again only when that changes. */
+const Spots = memo(
+  function Spots({ place, told, line, size, colourOf, chosen }: SpotsProps) {
+    return place.spots.map((spot) => {
+      const chances = told?.spots[spot.id]
+      const set = told?.setting ? told.setting[spot.id] : undefined
+      const isSet = set !== undefined && (line === null || set === line)
+      const chance = line === null ? 1 - (chances?.empty ?? 1) : (chances?.[line] ?? 0)
+      const held = told?.setting ? Number(isSet) : chance
+      const best = set ?? line ?? likeliest(chances)
+      const inner = size - 4
+      return (
+        <g key={spot.id} transform={`translate(${spot.x * size + 2},${spot.y * size + 2})`}>
+          <rect width={inner} height={inner} rx="2" fill="var(--color-paper)" />
+          <rect
+            y={inner * (1 - held)}
+            width={inner}
+            height={inner * held}
+            rx="2"
+            fill={best ? colourOf(best) : 'var(--color-muted)'}
+            fillOpacity="0.75"
+          />
+          <rect
+            width={inner}
+            height={inner}
+            rx="2"
+            fill="none"
+            stroke={spot.id === chosen ? 'var(--color-gold)' : 'var(--color-ink)'}
+            strokeWidth={spot.id === chosen ? 2.5 : 1}
+          />
+        </g>
+      )
+    })
+  },
+  // What colours a line changes with the place's stock, which what is told of it rests on.
+  (a, b) =>
+    a.place === b.place &&
+    a.told === b.told &&
+    a.line === b.line &&
+    a.size === b.size &&
+    a.chosen === b.chosen,
+)
 
 function Lines({ columns, rows, size }: { columns: number; rows: number; size: number }) {
   const across = Array.from({ length: rows + 1 }, (_, y) => `M0 ${y * size}H${columns * size}`)
   const down = Array.from({ length: columns + 1 }, (_, x) => `M${x * size} 0V${rows * size}`)
   return <path d={[...across, ...down].join('')} stroke="var(--color-shade)" strokeWidth="0.6" />
-}
-
-/** Runs of cells side by side as one shape each. */
-function CoverDrawn({ id, size, cells }: { id: string; size: number; cells: Cells }) {
-  const runs: string[] = []
-  const byRow = new Map<number, number[]>()
-  for (const key of cells) {
-    const [x = 0, y = 0] = key.split(',').map(Number)
-    byRow.set(y, [...(byRow.get(y) ?? []), x])
-  }
-  for (const [y, xs] of byRow) {
-    xs.sort((a, b) => a - b)
-    for (let n = 0; n < xs.length;) {
-      let last = n
-      while (xs[last + 1] === (xs[last] ?? 0) + 1) last += 1
-      const from = (xs[n] ?? 0) * size
-      runs.push(
-        `M${from} ${y * size}h${((xs[last] ?? 0) - (xs[n] ?? 0) + 1) * size}v${size}H${from}z`,
-      )
-      n = last + 1
-    }
-  }
-  return <path d={runs.join('')} fill={`url(#hatch-${id})`} />
 }
 
 /** The cells from one to another, since a quick hand is told of only some on its way. */
@@ -259,15 +286,6 @@ function between(from: [number, number], to: [number, number]): [number, number]
     Math.round(from[0] + ((at + 1) / steps) * (to[0] - from[0])),
     Math.round(from[1] + ((at + 1) / steps) * (to[1] - from[1])),
   ])
-}
-
-function withStroke(cells: Cells, stroke: Stroke | null): Cells {
-  if (!stroke) return cells
-  const next = new Set(cells)
-  for (const key of stroke.cells.keys())
-    if (stroke.on) next.add(key)
-    else next.delete(key)
-  return next
 }
 
 function likeliest(chances: Record<string, number> | undefined): string | null {
