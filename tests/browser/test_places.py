@@ -58,6 +58,7 @@ class Places(PlacesTest):
         self.until("lines", lambda: len(self.all("[aria-label=lines] tbody tr")) == 8)
         locker = next(row for row in self.all("[aria-label=lines] tbody tr") if "locker" in row.text.lower())
         self.assertIn("100", locker.text)
+        self.assertIn("too few spots for Cracked tile", self.words("main"))
         locker.click()
         self.until("it alone", lambda: "alone" in self.words("[aria-label=lines] p"))
 
@@ -222,7 +223,10 @@ class Families(PlacesTest):
         self.open("source/elder-eel")
         self.until("its family", lambda: bool(self.button("like Lantern Eel")))
         self.assertEqual(self.entity("sources", "elder-eel")["seconds"], 14.0)
+        muted = lambda: len(self.all("main header .of-family"))  # noqa: E731
+        before = muted()
         self.labelled("give seconds back to Lantern Eel").click()
+        self.until("it is muted", lambda: muted() == before + 1)
         self.saved(2)
         eel = self.entity("sources", "elder-eel")
         self.assertEqual((eel["seconds"], eel["like"]), (9.0, "lantern-eel"))

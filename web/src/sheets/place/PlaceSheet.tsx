@@ -1,7 +1,7 @@
 // A place: its plan, what may lie where, how many of each, and what is there for whoever comes back.
-import { useState } from 'react'
+import { useMemo, useState } from 'react'
 import { usePlace } from '@/api/queries'
-import type { Place } from '@/api/types'
+import type { Place, PlaceOut } from '@/api/types'
 import { FlagBar } from '@/app/FlagBar'
 import type { Parts } from '@/game/parts'
 import { setDepth, useGamePart } from '@/game/store'
@@ -26,6 +26,7 @@ export function PlaceSheet({ id }: { id: string }) {
   const [line, setLine] = useState<string | null>(null)
   const [chosen, setChosen] = useState<string | null>(null)
   const { data, error } = usePlace(id, every, seed)
+  const short = useMemo(() => shortOf(data), [data])
   const { laid, faint, setFaint } = usePicture(id)
   const place = parts.place.get(id)
   if (!place) return <p className="p-6 text-muted">This place is gone.</p>
@@ -78,12 +79,18 @@ export function PlaceSheet({ id }: { id: string }) {
           <Covers place={place} tool={tool} onTool={setTool} />
           <Plan
             {...{ place, parts, tool, line, chosen, laid }}
+            short={short.spots}
             told={data}
             colourOf={(of) => tierColour(parts, place, of)}
             nameOf={named}
             onPaint={paint}
             onChoose={setChosen}
           />
+          {short.lines.length > 0 && (
+            <p className="text-note text-waiting">
+              ◤ too few spots for {short.lines.map(named).join(', ')}
+            </p>
+          )}
           <p className="flex items-baseline gap-3 text-note">
             <button
               type="button"
@@ -120,6 +127,19 @@ export function PlaceSheet({ id }: { id: string }) {
       </div>
     </div>
   )
+}
+
+const LITTLE = 0.005 // of a thing: fewer than that are no lack
+
+/** Lines of which not all find a spot, and the spots at which these may lie. */
+function shortOf(data: PlaceOut | undefined): { lines: string[]; spots: Set<string> } {
+  const lines = Object.entries(data?.lines ?? {})
+    .filter(([, { wanted, placed }]) => placed < wanted - LITTLE)
+    .map(([line]) => line)
+  const spots = Object.entries(data?.spots ?? {})
+    .filter(([, chances]) => lines.some((line) => (chances[line] ?? 0) > 0))
+    .map(([spot]) => spot)
+  return { lines, spots: new Set(spots) }
 }
 
 /** The depth in view may be one where the place is not. */

@@ -30,6 +30,8 @@ interface PlanProps {
   nameOf: (line: string) => string
   onPaint: (cells: [number, number][], on: boolean) => void
   chosen: string | null
+  /** Spots of which there are too few for something. */
+  short: ReadonlySet<string>
   /** A picture under it all. */
   laid: Laid | null
   onChoose: (spot: string | null) => void
@@ -179,7 +181,7 @@ export function Plan(props: PlanProps) {
                   stroke="var(--color-gold-ink)"
                 />
               ))}
-            <Spots {...{ place, told, line, size, colourOf, chosen }} />
+            <Spots {...{ place, told, line, size, colourOf, chosen, short: props.short }} />
             {focused && (
               <rect
                 x={cursor[0] * size + 1}
@@ -226,13 +228,13 @@ function Layer({
   return <CoverLayer cells={cells} onReady={onReady} {...rest} />
 }
 
-type SpotsProps = Pick<PlanProps, 'place' | 'told' | 'line' | 'colourOf' | 'chosen'> & {
+type SpotsProps = Pick<PlanProps, 'place' | 'told' | 'line' | 'colourOf' | 'chosen' | 'short'> & {
   size: number
 }
 
 /** Squares that fill by how likely they hold something; drawn again only when that changes. */
 const Spots = memo(
-  function Spots({ place, told, line, size, colourOf, chosen }: SpotsProps) {
+  function Spots({ place, told, line, size, colourOf, chosen, short }: SpotsProps) {
     return place.spots.map((spot) => {
       const chances = told?.spots[spot.id]
       const set = told?.setting ? told.setting[spot.id] : undefined
@@ -260,6 +262,9 @@ const Spots = memo(
             stroke={spot.id === chosen ? 'var(--color-gold)' : 'var(--color-ink)'}
             strokeWidth={spot.id === chosen ? 2.5 : 1}
           />
+          {short.has(spot.id) && (
+            <path d={`M0 0H${inner * 0.45}L0 ${inner * 0.45}z`} fill="var(--color-waiting)" />
+          )}
         </g>
       )
     })
@@ -270,6 +275,7 @@ const Spots = memo(
     a.told === b.told &&
     a.line === b.line &&
     a.size === b.size &&
+    a.short === b.short &&
     a.chosen === b.chosen,
 )
 

@@ -1,4 +1,5 @@
 // Whom a source is like, what it states itself, and who follows it.
+import type { ReactNode } from 'react'
 import type { Source } from '@/api/types'
 import { show, useGame } from '@/game/store'
 import type { Failure } from '@/game/store'
@@ -104,6 +105,30 @@ function follows(sources: Map<string, Source>, one: Source, elder: string): bool
   }
   return false
 }
+
+/** Facts that are the family's as long as the source says none of these keys itself: then they are muted. */
+export function Facts({
+  source,
+  keys,
+  children,
+}: {
+  source: Source
+  keys: string[]
+  children: ReactNode
+}) {
+  const elder = useGame((state) => state.parts.source.get(source.like ?? ''))
+  const isOwn = !elder || keys.some((key) => (source.stated ?? []).includes(key))
+  return isOwn ? (
+    children
+  ) : (
+    <span className="of-family" title={`as ${elder.name} has it`}>
+      {children}
+    </span>
+  )
+}
+
+/** The keys of a drop by which it says something itself. */
+export const dropKeys = (drop: string, key: string) => [`drops/${drop}`, `drops/${drop}/${key}`]
 
 /** Whether a drop says something of its own. */
 export function isOwnDrop(source: Source, drop: string): boolean {

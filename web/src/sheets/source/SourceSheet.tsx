@@ -29,7 +29,7 @@ import { entered, figures, percent } from '@/ui/format'
 import { readChance, typedNumber } from '@/ui/numbers'
 import { Title } from '@/sheets/Title'
 import { Becoming } from '@/tuning/Becoming'
-import { Family, isOwnDrop, withDropGivenBack } from './Family'
+import { dropKeys, Facts, Family, isOwnDrop, withDropGivenBack } from './Family'
 import { Ground } from './Ground'
 import { KindFacts } from './KindFacts'
 
@@ -92,51 +92,61 @@ function Head({ source, sheet }: { source: Source; sheet: SheetOdds | undefined 
         onRename={(name) => save(`renamed to ${name}`, { name })}
       />
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 text-note text-muted">
-        <Menu
-          label="kind of source"
-          trigger={
-            <button type="button" className="choice flex items-center gap-1.5 text-ink">
-              <SourceMark kind={source.kind} />
-              {source.kind}
-            </button>
-          }
-          entries={(['enemy', 'container', 'node', 'parcel'] as const).map((kind) => ({
-            label: `${kind}: an event is one ${EVENT_OF[kind].one}`,
-            disabled: kind === source.kind,
-            run: () => void save(`${source.name} is a ${kind}`, { kind }),
-          }))}
-        />
-        <span>
-          met at{' '}
-          <EditText
-            label="depths where it is met"
-            text={source.depths ? source.depths.join('-') : `${from}-${to}`}
-            className="choice num text-ink"
-            onCommit={(text) => {
-              const range = typedRange(text, [from, to])
-              return typeof range === 'string'
-                ? { message: range }
-                : save('where it is met', { depths: range })
-            }}
+        <Facts source={source} keys={['kind']}>
+          <Menu
+            label="kind of source"
+            trigger={
+              <button type="button" className="choice flex items-center gap-1.5 text-ink">
+                <SourceMark kind={source.kind} />
+                {source.kind}
+              </button>
+            }
+            entries={(['enemy', 'container', 'node', 'parcel'] as const).map((kind) => ({
+              label: `${kind}: an event is one ${EVENT_OF[kind].one}`,
+              disabled: kind === source.kind,
+              run: () => void save(`${source.name} is a ${kind}`, { kind }),
+            }))}
           />
-        </span>
-        <span>
-          <EditText
-            label={`seconds ${words.a}`}
-            text={entered(source.seconds)}
-            className="choice num text-ink"
-            onCommit={(text) => {
-              const seconds = typedNumber(text)
-              return seconds === null
-                ? { message: 'seconds are a number' }
-                : save('seconds', { seconds })
-            }}
-          />{' '}
-          s {words.a}
-          {sheet?.per_hour ? `, ${figures(sheet.per_hour)} an hour` : ''}
-        </span>
-        <KindFacts source={source} onSave={save} />
-        <Ground source={source} onSave={save} />
+        </Facts>
+        <Facts source={source} keys={['depths']}>
+          <span>
+            met at{' '}
+            <EditText
+              label="depths where it is met"
+              text={source.depths ? source.depths.join('-') : `${from}-${to}`}
+              className="choice num text-ink"
+              onCommit={(text) => {
+                const range = typedRange(text, [from, to])
+                return typeof range === 'string'
+                  ? { message: range }
+                  : save('where it is met', { depths: range })
+              }}
+            />
+          </span>
+        </Facts>
+        <Facts source={source} keys={['seconds']}>
+          <span>
+            <EditText
+              label={`seconds ${words.a}`}
+              text={entered(source.seconds)}
+              className="choice num text-ink"
+              onCommit={(text) => {
+                const seconds = typedNumber(text)
+                return seconds === null
+                  ? { message: 'seconds are a number' }
+                  : save('seconds', { seconds })
+              }}
+            />{' '}
+            s {words.a}
+            {sheet?.per_hour ? `, ${figures(sheet.per_hour)} an hour` : ''}
+          </span>
+        </Facts>
+        <Facts source={source} keys={['charges', 'respawn_seconds', 'cells', 'price']}>
+          <KindFacts source={source} onSave={save} />
+        </Facts>
+        <Facts source={source} keys={['lasts', 'pick_up', 'missed']}>
+          <Ground source={source} onSave={save} />
+        </Facts>
         <Family source={source} onSave={save} />
         <FlagBar />
         <AlongSwitch />
@@ -175,68 +185,72 @@ function DropBlock({
   const typed = (text: string) => typedQuantity(text, drop.times.curve)
   return (
     <section aria-label={`drop ${table?.name ?? drop.table}`} className="pt-3" data-drop={drop.id}>
-      <div
-        className={`flex flex-wrap items-baseline gap-x-2 text-note text-muted ${isOwnDrop(source, drop.id) ? '' : 'opacity-70'}`}
-      >
+      <div className="flex flex-wrap items-baseline gap-x-2 text-note text-muted">
         <FoldButton
           open={open}
           onOpen={setOpen}
           label={`fold ${table?.name}`}
           className="self-center"
         />
-        <EditText
-          label="chance of the drop"
-          text={`${entered(100 * drop.chance)} %`}
-          show={
-            <Becoming
-              kind="source"
-              id={source.id}
-              part={drop.id}
-              sort="chance"
-              written={(chance) => <>{entered(100 * chance)}&#8239;%</>}
-            >
-              {entered(100 * drop.chance)}&#8239;%
-            </Becoming>
-          }
-          className="field num border-b-2 border-b-gold font-semibold text-ink"
-          onDraft={(text) => {
-            const chance = readChance(text ?? '')
-            setDraft(typeof chance === 'string' ? [] : [sourceEntry(withDrop({ chance }))])
-          }}
-          onCommit={(text) => {
-            const chance = readChance(text)
-            return typeof chance === 'string'
-              ? { message: chance }
-              : save('chance of a drop', { chance })
-          }}
-        />
+        <Facts source={source} keys={dropKeys(drop.id, 'chance')}>
+          <EditText
+            label="chance of the drop"
+            text={`${entered(100 * drop.chance)} %`}
+            show={
+              <Becoming
+                kind="source"
+                id={source.id}
+                part={drop.id}
+                sort="chance"
+                written={(chance) => <>{entered(100 * chance)}&#8239;%</>}
+              >
+                {entered(100 * drop.chance)}&#8239;%
+              </Becoming>
+            }
+            className="field num border-b-2 border-b-gold font-semibold text-ink"
+            onDraft={(text) => {
+              const chance = readChance(text ?? '')
+              setDraft(typeof chance === 'string' ? [] : [sourceEntry(withDrop({ chance }))])
+            }}
+            onCommit={(text) => {
+              const chance = readChance(text)
+              return typeof chance === 'string'
+                ? { message: chance }
+                : save('chance of a drop', { chance })
+            }}
+          />
+        </Facts>
         <span>of {words.many} give</span>
-        <Menu
-          label="which table"
-          trigger={
-            <button
-              type="button"
-              className="name text-heading leading-6 text-ink hover:bg-gold-wash"
-            >
-              {table?.name ?? drop.table}
-            </button>
-          }
-          entries={[...parts.table.values()].map((one) => ({
-            label: one.name,
-            disabled: one.id === drop.table,
-            run: () => void save(`gives ${one.name}`, { table: one.id }),
-          }))}
-        />
-        <EditText
-          label="times the table is rolled"
-          text={quantityText(drop.times)}
-          show={once ? 'once' : `${quantityText(drop.times)} times`}
-          className="choice text-ink"
-          onDraft={(text) =>
-            setDraft(text === null ? [] : [sourceEntry(withDrop({ times: typed(text) }))])
-          }
-          onCommit={(text) => save('times of a drop', { times: typed(text) })}
-        />
+        <Facts source={source} keys={dropKeys(drop.id, 'table')}>
+          <Menu
+            label="which table"
+            trigger={
+              <button
+                type="button"
+                className="name text-heading leading-6 text-ink hover:bg-gold-wash"
+              >
+                {table?.name ?? drop.table}
+              </button>
+            }
+            entries={[...parts.table.values()].map((one) => ({
+              label: one.name,
+              disabled: one.id === drop.table,
+              run: () => void save(`gives ${one.name}`, { table: one.id }),
+            }))}
+          />
+        </Facts>
+        <Facts source={source} keys={dropKeys(drop.id, 'times')}>
+          <EditText
+            label="times the table is rolled"
+            text={quantityText(drop.times)}
+            show={once ? 'once' : `${quantityText(drop.times)} times`}
+            className="choice text-ink"
+            onDraft={(text) =>
+              setDraft(text === null ? [] : [sourceEntry(withDrop({ times: typed(text) }))])
+            }
+            onCommit={(text) => save('times of a drop', { times: typed(text) })}
+          />
+        </Facts>
         <CurveChoice
           of="how many times"
           owner={`times of ${table?.name ?? drop.table}, ${source.name}`}
