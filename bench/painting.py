@@ -50,7 +50,12 @@ def large(data: dict[str, Any]) -> dict[str, Any]:
     ]
     covers = place["covers"]
     place["covers"] = [
-        {**covers[at % len(covers)], "id": f"c{at}", "name": f"Cover {at}", "rows": _rows(luck, columns, rows)}
+        {
+            **covers[at % len(covers)],
+            "id": f"c{at}",
+            "name": f"Cover {at}",
+            "rows": _rows(luck, columns, rows),
+        }
         for at in range(5)
     ]
     return data
