@@ -1,5 +1,5 @@
-"""(i) A cover painted by hand on a plan of 100 x 60 cells with five covers and 300 spots, in a real browser: how
-long a frame takes while the hand moves three cells a frame; beside it the demo's plan of 24 x 14.
+"""(i) A cover painted by hand on a plan of 100 x 60 cells with five covers and 300 spots, in a real browser:
+how long a frame takes while the hand moves three cells a frame; beside it the demo's plan of 24 x 14.
 """
 
 from __future__ import annotations
@@ -22,7 +22,8 @@ _STROKE = """
 const [columns, rows, done] = arguments
 const plan = document.querySelector('[role=application]')
 const box = plan.getBoundingClientRect()
-const send = (kind, x, y) => plan.dispatchEvent(new PointerEvent(kind, {bubbles: true, button: 0, pointerId: 1,
+const send = (kind, x, y) => plan.dispatchEvent(new PointerEvent(kind, {
+  bubbles: true, button: 0, pointerId: 1,
   clientX: box.left + (x + 0.5) * box.width / columns, clientY: box.top + (y + 0.5) * box.height / rows}))
 plan.setPointerCapture = () => undefined
 const times = []
@@ -30,7 +31,10 @@ let at = 0, last = performance.now()
 send('pointerdown', 0, 0)
 const step = (now) => {
   times.push(now - last); last = now
-  for (let n = 0; n < 3; n += 1) { at += 1; send('pointermove', at % columns, (2 * Math.floor(at / columns)) % rows) }
+  for (let n = 0; n < 3; n += 1) {
+    at += 1
+    send('pointermove', at % columns, (2 * Math.floor(at / columns)) % rows)
+  }
   if (times.length < 180) requestAnimationFrame(step)
   else { send('pointerup', 0, 0); done(times.slice(2)) }
 }
