@@ -16,15 +16,17 @@ from golddice.core.errors import QueryError
 from golddice.core.exchange.logs.checking import check_log
 from golddice.core.exchange.logs.making import COLUMNS, Row
 from golddice.core.exchange.logs.reading import read_log
+from golddice.core.exchange.odds_page import odds_page
 from golddice.core.exchange.schemas import game_schema, thresholds_schema
 from golddice.core.exchange.sheets.preview import Preview, preview
 from golddice.core.exchange.sheets.writing import game_sheets
 from golddice.core.exchange.thresholds import thresholds
+from golddice.core.exchange.vectors import vectors
 from golddice.core.game.models import Game
 from golddice.files.game_file import game_text, read_game_file
 from golddice.files.sheet_files import read_sheets, write_csvs, write_workbook
 
-AS = ("thresholds", "xlsx", "csv")
+AS = ("thresholds", "vectors", "odds-page", "xlsx", "csv")
 
 
 def install(app: typer.Typer) -> None:
@@ -39,15 +41,20 @@ def export(
     depths: Annotated[str, typer.Option("--depths", metavar="A-B", help="Default: all.")] = "",
     out: Annotated[Path | None, typer.Option("--out", metavar="FILE")] = None,
 ) -> None:
-    """Write a game for others: thresholds for its code, a workbook, or a ZIP of CSVs; odds at --depths."""
+    """Write a game for others: thresholds for its code and vectors to hold it against, a page of odds for
+    players, a workbook, or a ZIP of CSVs; odds at --depths."""
     loaded = read_game_file(game)
     first, last = _depths(depths)
     if form not in AS:
         raise typer.BadParameter(f"--as is one of {', '.join(AS)}")
-    if form != "thresholds":
+    if form in ("xlsx", "csv"):
         _export_sheets(loaded, form, first, last, out)
         return
-    text = json.dumps(thresholds(loaded, first, last), ensure_ascii=False)
+    if form == "odds-page":
+        text = odds_page(loaded, first, last)
+    else:
+        made = thresholds if form == "thresholds" else vectors
+        text = json.dumps(made(loaded, first, last), ensure_ascii=False)
     if out is None:
         print(text)
     else:

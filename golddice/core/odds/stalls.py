@@ -52,6 +52,10 @@ class Stream:
             self._words.append(mixed(at))
 
     def next(self) -> float:
+        return float(self.word() >> 11) * 2.0**-53
+
+    def word(self) -> int:
+        """The next 64 bits."""
         a, b, c, d = self._words
         result = (_turned((a + d) & _WORD, 23) + a) & _WORD
         shifted = (b << 17) & _WORD
@@ -61,7 +65,7 @@ class Stream:
         a ^= d
         c ^= shifted
         self._words = [a, b, c, _turned(d, 45)]
-        return float(result >> 11) * 2.0**-53
+        return result
 
 
 def _turned(word: int, by: int) -> int:
