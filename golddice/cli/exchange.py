@@ -18,7 +18,7 @@ from golddice.core.exchange.logs.making import COLUMNS, Row
 from golddice.core.exchange.logs.reading import read_log
 from golddice.core.exchange.odds_page import odds_page
 from golddice.core.exchange.schemas import game_schema, thresholds_schema
-from golddice.core.exchange.sheets.preview import Preview, preview
+from golddice.core.exchange.sheets.preview import Preview, preview, renamed
 from golddice.core.exchange.sheets.writing import game_sheets
 from golddice.core.exchange.thresholds import thresholds
 from golddice.core.exchange.vectors import vectors
@@ -74,6 +74,9 @@ def _export_sheets(game: Game, form: str, first: int | None, last: int | None, o
 def take(
     game: GameArgument,
     path: Annotated[Path, typer.Argument(metavar="FILE", help="XLSX, CSV, or a ZIP of CSV files.")],
+    mapping: Annotated[
+        Path | None, typer.Option("--map", metavar="MAP.json", help="Which column each head is.")
+    ] = None,
     dry_run: Annotated[bool, typer.Option("--dry-run", help="Only say what it would do.")] = False,
     out: Annotated[
         Path | None,
@@ -84,7 +87,7 @@ def take(
     """Take a spreadsheet into a game, and say what is new, changed and refused.
 
     Exit 1 where anything is refused; then nothing is written."""
-    found, entities = preview(read_game_file(game), read_sheets(path))
+    found, entities = preview(read_game_file(game), renamed(read_sheets(path), _map(mapping)))
     print(json.dumps(found.plain(), ensure_ascii=False) if as_json else _preview_text(found))
     if found.refused:
         raise typer.Exit(1)

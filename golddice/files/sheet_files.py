@@ -22,6 +22,10 @@ _WIDEST = 40
 
 
 def write_workbook(path: Path, sheets: list[Sheet]) -> None:
+    path.write_bytes(workbook_bytes(sheets))
+
+
+def workbook_bytes(sheets: list[Sheet]) -> bytes:
     """Typed cells, a frozen head, columns as wide as what stands in them. Text is never a formula."""
     import openpyxl
     from openpyxl.styles import Font
@@ -44,14 +48,22 @@ def write_workbook(path: Path, sheets: list[Sheet]) -> None:
             widest = max((len(text_of(row[column])) for row in sheet.rows), default=0)
             letter = openpyxl.utils.get_column_letter(column + 1)
             page.column_dimensions[letter].width = min(max(widest, len(head)) + 2, _WIDEST)
-    book.save(path)
+    content = io.BytesIO()
+    book.save(content)
+    return content.getvalue()
 
 
 def write_csvs(path: Path, sheets: list[Sheet]) -> None:
+    path.write_bytes(csvs_bytes(sheets))
+
+
+def csvs_bytes(sheets: list[Sheet]) -> bytes:
     """A ZIP with a CSV of each sheet."""
-    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as packed:
+    content = io.BytesIO()
+    with zipfile.ZipFile(content, "w", zipfile.ZIP_DEFLATED) as packed:
         for sheet in sheets:
             packed.writestr(f"{sheet.name}.csv", csv_text(sheet))
+    return content.getvalue()
 
 
 def csv_text(sheet: Sheet) -> str:
@@ -77,9 +89,17 @@ def read_sheets(path: Path) -> list[Sheet]:
         content = path.read_bytes()
     except OSError as error:
         raise QueryError(f"{path}: {error.strerror}") from None
-    sheets = _packed(path.name, content) if content.startswith(b"PK") else [_csv(path.stem, content)]
+    return sheets_of(path.name, content)
+
+
+def sheets_of(name: str, content: bytes) -> list[Sheet]:
+    """The same of what a file holds."""
+    if len(content) > LARGEST:
+        raise QueryError(f"{name} is over {LARGEST // 2**20} MB; take out what is not needed")
+    stem = Path(name).stem or "Sheet"
+    sheets = _packed(name, content) if content.startswith(b"PK") else [_csv(stem, content)]
     if sum(len(sheet.rows) for sheet in sheets) > MOST_ROWS:
-        raise QueryError(f"{path.name} has over {MOST_ROWS:,} rows")
+        raise QueryError(f"{name} has over {MOST_ROWS:,} rows")
     return sheets
 
 

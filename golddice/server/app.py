@@ -14,7 +14,19 @@ from golddice.server import errors
 from golddice.server.bench import Workbench
 from golddice.server.documented import document
 from golddice.server.patience import Patience
-from golddice.server.routes import changes, depth, games, kept, odds, places, rolls, targets, trials, tuning
+from golddice.server.routes import (
+    changes,
+    depth,
+    exchange,
+    games,
+    kept,
+    odds,
+    places,
+    rolls,
+    targets,
+    trials,
+    tuning,
+)
 from golddice.server.security import Gate
 
 
@@ -30,7 +42,19 @@ def make_app(bench: Workbench, pages: Path | None = None) -> FastAPI:
     app.openapi = lambda: document(app)  # type: ignore[method-assign]
     app.state.bench = bench
     errors.install(app)
-    for routes in (games, changes, odds, depth, kept, places, rolls, targets, trials, tuning):
+    for routes in (
+        games,
+        changes,
+        odds,
+        depth,
+        kept,
+        places,
+        rolls,
+        targets,
+        trials,
+        tuning,
+        exchange,
+    ):
         app.include_router(routes.router)
     app.get("/api/health", include_in_schema=False)(_health)
     if pages is not None:

@@ -13,7 +13,9 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from golddice.server.errors import problem
 
 LARGEST_BODY = 20 * 1024 * 1024
+LARGEST_LOG = 2**30  # goes to a file, not into memory
 BODY_PATIENCE = 30.0  # seconds for the next part of a body
+_LOG = re.compile(r"/api/games/[^/]+/log")
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 # The whole of it: the framework's own check takes what stands before the first colon.
 _HOST = re.compile(r"(127\.0\.0\.1|localhost|\[::1\])(:[0-9]{1,5})?")
@@ -36,12 +38,13 @@ class Gate:
             await self.app(scope, receive, send)
             return
         answer = _Answer(send)
-        refusal = _refusal(scope["method"], Headers(scope=scope))
+        largest = LARGEST_LOG if _LOG.fullmatch(scope["path"]) else LARGEST_BODY
+        refusal = _refusal(scope["method"], Headers(scope=scope), largest)
         if refusal is not None:
             await problem(refusal[0], "Refused", refusal[1])(scope, receive, answer)
             return
         try:
-            await self.app(scope, _limited(receive), answer)
+            await self.app(scope, _limited(receive, largest), answer)
         except Exception as error:
             _log.exception("unexpected error at %s", scope["path"], exc_info=error)
             if not answer.begun:
@@ -49,7 +52,7 @@ class Gate:
                 await problem(500, "Unexpected", detail)(scope, receive, answer)
 
 
-def _refusal(method: str, headers: Headers) -> tuple[int, str] | None:
+def _refusal(method: str, headers: Headers, largest: int) -> tuple[int, str] | None:
     """Status and why."""
     host = headers.get("host", "")
     if _HOST.fullmatch(host) is None:
@@ -61,12 +64,12 @@ def _refusal(method: str, headers: Headers) -> tuple[int, str] | None:
         if origin is None and headers.get("sec-fetch-site") not in (None, "same-origin"):
             return 403, "a change must come from our own page"
     length = headers.get("content-length", "0")
-    if not (length.isascii() and length.isdigit()) or len(length) > 12 or int(length) > LARGEST_BODY:
-        return 413, f"over {LARGEST_BODY // 2**20} MB"
+    if not (length.isascii() and length.isdigit()) or len(length) > 12 or int(length) > largest:
+        return 413, f"over {largest // 2**20} MB"
     return None
 
 
-def _limited(receive: Receive) -> Receive:
+def _limited(receive: Receive, largest: int) -> Receive:
     """A body that is neither longer than allowed nor comes slower than anybody's."""
     seen, done = 0, False
 
@@ -80,8 +83,8 @@ def _limited(receive: Receive) -> Receive:
             raise HTTPException(408, "the rest of the request never came") from None
         done = message["type"] != "http.request" or not message.get("more_body", False)
         seen += len(message.get("body", b""))
-        if seen > LARGEST_BODY:
-            raise HTTPException(413, f"over {LARGEST_BODY // 2**20} MB")
+        if seen > largest:
+            raise HTTPException(413, f"over {largest // 2**20} MB")
         return message
 
     return limited

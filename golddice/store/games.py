@@ -12,6 +12,7 @@ import threading
 import uuid
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
 from cachetools import LRUCache
@@ -236,6 +237,10 @@ class Games:
         """What undo and redo would do now."""
         with self._database.snapshot() as session:
             return steps_of(session, _game_row(session, game_id), page)
+
+    def changed_at(self, game_id: str) -> datetime:
+        with self._database.snapshot() as session:
+            return _game_row(session, game_id).updated_at
 
     def history(self, game_id: str, limit: int = 200) -> list[ChangeRow]:
         """The latest changes, newest first."""

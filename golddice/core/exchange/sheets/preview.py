@@ -7,9 +7,11 @@ back as it was. What a sheet leaves out stays.
 from __future__ import annotations
 
 import copy
-from dataclasses import dataclass, field
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from typing import Any
 
+from golddice.core.errors import QueryError
 from golddice.core.exchange.sheets.cells import Cell, Sheet, has_decimal_comma, is_same, text_of
 from golddice.core.exchange.sheets.columns import (
     DROPS,
@@ -65,7 +67,25 @@ def preview(game: Game, sheets: list[Sheet]) -> tuple[Preview, Entities]:
         if kind is not None:
             _Reader(game, bodies, found, sheet, _READS[kind]).read()
     entities = _made(game, bodies, found)
+    before = _tags(bodies.entities)
+    found.new += [{"kind": "tag", "id": tag, "name": tag} for tag in _tags(entities) if tag not in before]
     return found, entities
+
+
+def renamed(sheets: list[Sheet], columns: Mapping[str, str]) -> list[Sheet]:
+    """With the heads that are read here, where another column is said to be one: `columns` is by such a
+    head. Raises QueryError of a column that no sheet has."""
+    every = {text_of(head) for sheet in sheets for head in sheet.heads}
+    for head, column in columns.items():
+        if column not in every:
+            raise QueryError(f"no sheet has a column “{column[:60]}”, which “{head[:60]}” should be")
+    heads = {column: head for head, column in columns.items()}
+    return [replace(sheet, heads=[heads.get(text_of(one), one) for one in sheet.heads]) for sheet in sheets]
+
+
+def _tags(entities: Entities) -> dict[str, None]:
+    items = entities.bodies["item"].values()
+    return dict.fromkeys(tag for item in items for tag in item.get("tags", ()))
 
 
 def kind_of(sheet: Sheet) -> str | None:

@@ -1,0 +1,128 @@
+"""What goes out to others and what comes in: spreadsheets, documents for a game's code, logs."""
+
+from __future__ import annotations
+
+import asyncio
+import tempfile
+from collections.abc import AsyncIterator, Callable
+from pathlib import Path
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Query, Request, Response
+from starlette.concurrency import run_in_threadpool
+
+from golddice.core.exchange.logs.checking import check_log
+from golddice.core.exchange.logs.reading import read_log
+from golddice.core.exchange.odds_page import odds_page
+from golddice.core.exchange.schemas import game_schema, thresholds_schema
+from golddice.core.exchange.sheets.preview import kind_of, preview
+from golddice.core.exchange.sheets.writing import game_sheets
+from golddice.core.exchange.thresholds import thresholds
+from golddice.core.exchange.vectors import vectors
+from golddice.core.game.models import Game
+from golddice.files.sheet_files import csvs_bytes, sheets_of, workbook_bytes
+from golddice.server.bench import Bench
+from golddice.server.schemas.exchange import LogOut, PreviewOut
+
+router = APIRouter(prefix="/api", tags=["exchange"])
+Form = Literal["thresholds", "vectors", "odds-page", "xlsx", "csv"]
+Name = Annotated[str, Query(max_length=200)]
+_XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+_JSON, _ZIP, _HTML = "application/json", "application/zip", "text/html"
+_BYTES: dict[str, Any] = {"schema": {"type": "string", "format": "binary"}}
+_FILES: dict[int | str, dict[str, Any]] = {
+    200: {"content": {**dict.fromkeys((_XLSX, _ZIP, _HTML), _BYTES), _JSON: {"schema": {"type": "object"}}}}
+}
+_SENT: dict[str, Any] = {"requestBody": {"required": True, "content": {"application/octet-stream": _BYTES}}}
+
+
+@router.get("/schemas/{of}")
+def schema(of: Literal["game", "thresholds"]) -> dict[str, Any]:
+    """The JSON Schema of a game file, or of thresholds: 2020-12."""
+    return game_schema() if of == "game" else thresholds_schema()
+
+
+@router.get("/games/{game_id}/export/{form}", response_class=Response, responses=_FILES)
+def export(
+    game_id: str,
+    form: Form,
+    bench: Bench,
+    first: Annotated[int, Query(ge=1, le=10_000)] | None = None,
+    last: Annotated[int, Query(ge=1, le=10_000)] | None = None,
+) -> Response:
+    """A game for others. Of spreadsheets depths are those of the odds; without any there are none."""
+    loaded = bench.games.load(game_id)
+    game = loaded.entities.game()
+    with bench.in_turn():
+        if form in ("xlsx", "csv"):
+            sheets = game_sheets(game, _depths(game, first, last))
+            content = workbook_bytes(sheets) if form == "xlsx" else csvs_bytes(sheets)
+            return _file(game, content, *((_XLSX, "xlsx") if form == "xlsx" else (_ZIP, "zip")))
+        if form == "odds-page":
+            changed = f"{bench.games.changed_at(game_id):%d %B %Y}".lstrip("0")
+            return _file(game, odds_page(game, first, last, changed).encode(), _HTML, "odds.html")
+        made: Callable[..., dict[str, Any]] = thresholds if form == "thresholds" else vectors
+        return _file(game, _json(made(game, first, last)), _JSON, f"{form}.json")
+
+
+@router.post("/games/{game_id}/sheets", openapi_extra=_SENT)
+async def read_in(game_id: str, name: Name, request: Request, bench: Bench) -> PreviewOut:
+    """What an XLSX, a CSV, a ZIP of CSVs or pasted cells would make of the game. Nothing is made."""
+    content = await request.body()
+
+    def previewed() -> PreviewOut:
+        loaded = bench.games.load(game_id)
+        with bench.in_turn():
+            sheets = sheets_of(name, content)
+            found, _ = preview(loaded.entities.game(), sheets)
+        told = [
+            {"name": one.name, "kind": kind_of(one), "rows": len(one.rows), "heads": one.heads}
+            for one in sheets
+        ]
+        entries = [vars(entry) for entry in found.entries]
+        plain = found.plain() | {"revision": loaded.revision, "sheets": told, "entries": entries}
+        return PreviewOut.model_validate(plain)
+
+    return await run_in_threadpool(previewed)
+
+
+@router.post("/games/{game_id}/log", openapi_extra=_SENT)
+async def hold_log(game_id: str, name: Name, request: Request, bench: Bench) -> LogOut:
+    """A log of the running game held against what was authored. It is read from a file beside, in pieces."""
+    with tempfile.TemporaryDirectory(prefix="golddice-log-") as folder:
+        path = Path(folder) / ("log.jsonl" if name.lower().endswith((".jsonl", ".ndjson")) else "log.csv")
+        await _written(path, request.stream())
+
+        def held() -> LogOut:
+            loaded = bench.games.load(game_id)
+            game = loaded.entities.game()
+            with bench.in_turn():
+                found = check_log(game, read_log(game, path))
+            return LogOut.model_validate(found | {"revision": loaded.revision})
+
+        return await run_in_threadpool(held)
+
+
+async def _written(path: Path, parts: AsyncIterator[bytes]) -> None:
+    with path.open("wb") as file:
+        async for part in parts:
+            await asyncio.to_thread(file.write, part)
+
+
+def _depths(game: Game, first: int | None, last: int | None) -> range:
+    if first is None:
+        return range(0)
+    return range(max(first, game.depth.from_), min(last or first, game.depth.to) + 1)
+
+
+def _json(document: dict[str, Any]) -> bytes:
+    import json
+
+    return json.dumps(document, ensure_ascii=False).encode()
+
+
+def _file(game: Game, content: bytes, kind: str, ending: str) -> Response:
+    letters = "".join(c if c.isascii() and c.isalnum() else " " for c in game.name.lower())
+    name = "-".join(letters.split()) or "game"
+    headers = {"Content-Disposition": f'attachment; filename="{name}.{ending}"'}
+    return Response(content, media_type=kind, headers=headers)

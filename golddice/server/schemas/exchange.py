@@ -1,0 +1,117 @@
+"""What goes out and comes in, as it goes over the wire."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel
+
+from golddice.server.schemas.games import EntryIn
+
+Verdict = Literal["agrees", "few", "differs"]
+Cell = str | float | bool | None
+
+
+class NewOut(BaseModel):
+    """`kind` is also line, drop or tag."""
+
+    kind: str
+    id: str
+    name: str
+
+
+class CellOut(BaseModel):
+    kind: str
+    id: str
+    key: str
+    before: Cell
+    after: Cell
+
+
+class RefusedOut(BaseModel):
+    sheet: str
+    row: int
+    column: str
+    why: str
+
+
+class SheetOut(BaseModel):
+    """A sheet that was sent: what it is read as, None where it is not; and its heads."""
+
+    name: str
+    kind: str | None
+    rows: int
+    heads: list[str]
+
+
+class PreviewOut(BaseModel):
+    """What sheets would make of the game. Nothing is made: `entries` are the edit that it comes to."""
+
+    revision: int
+    sheets: list[SheetOut]
+    new: list[NewOut]
+    changed: list[CellOut]
+    unchanged: int
+    refused: list[RefusedOut]
+    entries: list[EntryIn]
+
+
+class LogItem(BaseModel):
+    """`interval` is of the true rate of events with any, 95 %; `power` the chance with which a rate 20 % off
+    would be seen."""
+
+    item: str
+    expected: float
+    observed: float
+    z: float | None
+    with_any: int
+    chance: float | None
+    interval: tuple[float, float] | None
+    power: float | None
+    verdict: Verdict
+
+
+class LikelierOut(BaseModel):
+    kind: str
+    id: str
+    depth: int
+    times_likelier: float | None
+
+
+class LogGroup(BaseModel):
+    """Of one source at one depth with the same flags."""
+
+    source: str
+    depth: int
+    events: int
+    flags: list[str]
+    value: float
+    told: bool
+    verdict: Verdict
+    items: list[LogItem]
+    better: list[LikelierOut]
+
+
+class FaultOut(BaseModel):
+    fault: str
+    source: str | None
+    item: str | None
+    count: int
+    rows: list[int]
+    says: str
+
+
+class NonsenseOut(BaseModel):
+    why: str
+    count: int
+    rows: list[int]
+
+
+class LogOut(BaseModel):
+    revision: int
+    agrees: bool
+    events: int
+    rows: int
+    refused: list[NonsenseOut]
+    sources: list[LogGroup]
+    faults: list[FaultOut]
