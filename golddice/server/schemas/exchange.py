@@ -35,7 +35,7 @@ class RefusedOut(BaseModel):
     why: str
 
 
-class SheetOut(BaseModel):
+class ReadSheet(BaseModel):
     """A sheet that was sent: what it is read as, None where it is not; and its heads."""
 
     name: str
@@ -48,7 +48,7 @@ class PreviewOut(BaseModel):
     """What sheets would make of the game. Nothing is made: `entries` are the edit that it comes to."""
 
     revision: int
-    sheets: list[SheetOut]
+    sheets: list[ReadSheet]
     new: list[NewOut]
     changed: list[CellOut]
     unchanged: int

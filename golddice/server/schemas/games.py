@@ -75,7 +75,7 @@ class ChangeIn(Wire):
     token: Token | None = None
     page: Token | None = None
     label: Annotated[str, Field(min_length=1, max_length=200)]
-    entries: Annotated[list[EntryIn], Field(min_length=1, max_length=5000)]
+    entries: Annotated[list[EntryIn], Field(min_length=1, max_length=50_000)]
 
 
 class StepIn(Wire):

@@ -20,6 +20,7 @@ import type {
   KeptOut,
   KitOut,
   Lever,
+  LogHeld,
   MayMove,
   Meets,
   OddsOut,
@@ -31,6 +32,7 @@ import type {
   Replay,
   RollOut,
   RouteOdds,
+  SheetsRead,
   SpreadOut,
   StallOut,
   StepIn,
@@ -263,6 +265,15 @@ export const api = {
     ask<StallOut>('POST', `/games/${id}/stall`, asked, signal),
   cancelTrial: (id: string, trial: string) =>
     ask<undefined>('POST', `/games/${id}/trials/${trial}/cancel`),
+  readSheets: (id: string, name: string, content: Blob, signal?: AbortSignal) =>
+    ask<SheetsRead>(
+      'POST',
+      `/games/${id}/sheets?name=${encodeURIComponent(name)}`,
+      content,
+      signal,
+    ),
+  holdLog: (id: string, name: string, content: Blob, signal?: AbortSignal) =>
+    ask<LogHeld>('POST', `/games/${id}/log?name=${encodeURIComponent(name)}`, content, signal),
   pictures: (id: string) => ask<Record<string, string>>('GET', `/games/${id}/pictures`),
   pictureAddress: (id: string, place: string, digest: string) =>
     `/api/games/${id}/pictures/${place}?is=${digest}`,

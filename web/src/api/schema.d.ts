@@ -215,6 +215,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/games/{game_id}/export/{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description A game for others. Of spreadsheets depths are those of the odds; without any there are none.
+         */
+        get: operations["export_api_games__game_id__export__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/games/{game_id}/file": {
         parameters: {
             query?: never;
@@ -323,6 +343,26 @@ export interface paths {
          * @description What is worn after so many events of a source, at every depth.
          */
         post: operations["kit_api_games__game_id__kit_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/games/{game_id}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hold Log
+         * @description A log of the running game held against what was authored. It is read from a file beside, in pieces.
+         */
+        post: operations["hold_log_api_games__game_id__log_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -576,6 +616,26 @@ export interface paths {
          * @description What is expected at every stop of a route.
          */
         post: operations["along_route_api_games__game_id__route_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/games/{game_id}/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read In
+         * @description What an XLSX, a CSV, a ZIP of CSVs or pasted cells would make of the game. Nothing is made.
+         */
+        post: operations["read_in_api_games__game_id__sheets_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -958,6 +1018,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/schemas/{of}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Schema
+         * @description The JSON Schema of a game file, or of thresholds: 2020-12.
+         */
+        get: operations["schema_api_schemas__of__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1187,6 +1267,19 @@ export interface components {
             mean: number[];
             /** P Any */
             p_any: number[];
+        };
+        /** CellOut */
+        CellOut: {
+            /** After */
+            after: string | number | boolean | null;
+            /** Before */
+            before: string | number | boolean | null;
+            /** Id */
+            id: string;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
         };
         /** CellsIn */
         CellsIn: {
@@ -1754,6 +1847,21 @@ export interface components {
             events: number[];
             /** Quantiles */
             quantiles: number[][];
+        };
+        /** FaultOut */
+        FaultOut: {
+            /** Count */
+            count: number;
+            /** Fault */
+            fault: string;
+            /** Item */
+            item: string | null;
+            /** Rows */
+            rows: number[];
+            /** Says */
+            says: string;
+            /** Source */
+            source: string | null;
         };
         /**
          * Filled
@@ -2436,6 +2544,17 @@ export interface components {
             /** Levers */
             levers: components["schemas"]["LeverOut"][];
         };
+        /** LikelierOut */
+        LikelierOut: {
+            /** Depth */
+            depth: number;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Times Likelier */
+            times_likelier: number | null;
+        };
         /** LineOdds */
         LineOdds: {
             /** Chance */
@@ -2462,6 +2581,81 @@ export interface components {
             per_100: number;
             /** Share */
             share: number | null;
+        };
+        /**
+         * LogGroup
+         * @description Of one source at one depth with the same flags.
+         */
+        LogGroup: {
+            /** Better */
+            better: components["schemas"]["LikelierOut"][];
+            /** Depth */
+            depth: number;
+            /** Events */
+            events: number;
+            /** Flags */
+            flags: string[];
+            /** Items */
+            items: components["schemas"]["LogItem"][];
+            /** Source */
+            source: string;
+            /** Told */
+            told: boolean;
+            /** Value */
+            value: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "agrees" | "few" | "differs";
+        };
+        /**
+         * LogItem
+         * @description `interval` is of the true rate of events with any, 95 %; `power` the chance with which a rate 20 % off
+         *     would be seen.
+         */
+        LogItem: {
+            /** Chance */
+            chance: number | null;
+            /** Expected */
+            expected: number;
+            /** Interval */
+            interval: [
+                number,
+                number
+            ] | null;
+            /** Item */
+            item: string;
+            /** Observed */
+            observed: number;
+            /** Power */
+            power: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "agrees" | "few" | "differs";
+            /** With Any */
+            with_any: number;
+            /** Z */
+            z: number | null;
+        };
+        /** LogOut */
+        LogOut: {
+            /** Agrees */
+            agrees: boolean;
+            /** Events */
+            events: number;
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
+            /** Refused */
+            refused: components["schemas"]["NonsenseOut"][];
+            /** Revision */
+            revision: number;
+            /** Rows */
+            rows: number;
+            /** Sources */
+            sources: components["schemas"]["LogGroup"][];
         };
         /**
          * LongRunOut
@@ -2646,6 +2840,18 @@ export interface components {
             name: string;
         };
         /**
+         * NewOut
+         * @description `kind` is also line, drop or tag.
+         */
+        NewOut: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * NextOut
          * @description How the next event is known; `why` not exactly, and how many `players` were played.
          */
@@ -2659,6 +2865,15 @@ export interface components {
             players: number;
             /** Why */
             why: string | null;
+        };
+        /** NonsenseOut */
+        NonsenseOut: {
+            /** Count */
+            count: number;
+            /** Rows */
+            rows: number[];
+            /** Why */
+            why: string;
         };
         /**
          * NumberOut
@@ -3022,6 +3237,26 @@ export interface components {
              */
             tiers: string[];
         };
+        /**
+         * PreviewOut
+         * @description What sheets would make of the game. Nothing is made: `entries` are the edit that it comes to.
+         */
+        PreviewOut: {
+            /** Changed */
+            changed: components["schemas"]["CellOut"][];
+            /** Entries */
+            entries: components["schemas"]["EntryIn"][];
+            /** New */
+            new: components["schemas"]["NewOut"][];
+            /** Refused */
+            refused: components["schemas"]["RefusedOut"][];
+            /** Revision */
+            revision: number;
+            /** Sheets */
+            sheets: components["schemas"]["ReadSheet"][];
+            /** Unchanged */
+            unchanged: number;
+        };
         /** Price */
         Price: {
             /** Amount */
@@ -3222,6 +3457,31 @@ export interface components {
              * @default 1
              */
             step: number;
+        };
+        /**
+         * ReadSheet
+         * @description A sheet that was sent: what it is read as, None where it is not; and its heads.
+         */
+        ReadSheet: {
+            /** Heads */
+            heads: string[];
+            /** Kind */
+            kind: string | null;
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: number;
+        };
+        /** RefusedOut */
+        RefusedOut: {
+            /** Column */
+            column: string;
+            /** Row */
+            row: number;
+            /** Sheet */
+            sheet: string;
+            /** Why */
+            why: string;
         };
         /** RemovalIn */
         RemovalIn: {
@@ -6383,6 +6643,116 @@ export interface operations {
             };
         };
     };
+    export_api_games__game_id__export__form__get: {
+        parameters: {
+            query?: {
+                first?: number | null;
+                last?: number | null;
+            };
+            header?: never;
+            path: {
+                game_id: string;
+                form: "thresholds" | "vectors" | "odds-page" | "xlsx" | "csv";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": Record<string, never>;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "application/zip": string;
+                    "text/html": string;
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     export_game_api_games__game_id__file_get: {
         parameters: {
             query?: never;
@@ -6929,6 +7299,115 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KitOut"];
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    hold_log_api_games__game_id__log_post: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogOut"];
                 };
             };
             /** @description not a request that can be read */
@@ -8523,6 +9002,115 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RouteOut"];
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    read_in_api_games__game_id__sheets_post: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewOut"];
                 };
             };
             /** @description not a request that can be read */
@@ -10867,6 +11455,111 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UseOut"][];
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    schema_api_schemas__of__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                of: "game" | "thresholds";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description not a request that can be read */

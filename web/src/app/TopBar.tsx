@@ -28,6 +28,8 @@ export function TopBar({ onFind }: { onFind: () => void }) {
           null,
           { label: 'Import a game file', run: () => setDialog('import') },
           { label: 'Export the game file', run: exportGame },
+          { label: 'Spreadsheets, code, odds', run: () => show({ kind: 'exchange', id: 'all' }) },
+          { label: 'A log of the running game', run: () => show({ kind: 'log', id: 'all' }) },
           { label: 'History', run: () => setDialog('history') },
           { label: 'Findings', run: () => setDialog('findings') },
           null,

@@ -18,6 +18,8 @@ export const SHEET_KINDS = [
   'property',
   'trial',
   'guide',
+  'exchange',
+  'log',
 ] as const
 
 export type SheetKind = (typeof SHEET_KINDS)[number]

@@ -19,6 +19,7 @@ import {
 import { CurveSheet } from './curve/CurveSheet'
 import { DepthSheet } from './depth/DepthSheet'
 import { MeetsSheet } from './depth/MeetsSheet'
+import { ExchangeSheet } from './exchange/ExchangeSheet'
 import { FlagsSheet } from './flags/FlagsSheet'
 import { show } from '@/game/store'
 import { GuideSheet } from './guide/GuideSheet'
@@ -29,6 +30,7 @@ import { KitSheet } from './kept/KitSheet'
 import { PropertySheet } from './kept/PropertySheet'
 import { SetSheet } from './kept/SetSheet'
 import type { SheetKind } from './kinds'
+import { LogSheet } from './log/LogSheet'
 import { PlaceSheet } from './place/PlaceSheet'
 import { RouteReading } from './route/RouteReading'
 import { RouteSheet } from './route/RouteSheet'
@@ -155,6 +157,17 @@ export const SHEETS: Record<SheetKind, SheetEntry> = {
     doings: [freshlyMade('property')],
   },
   trial: { Sheet: TrialSheet, Beside: TrialReading },
+  exchange: {
+    Sheet: ExchangeSheet,
+    doings: [
+      { name: 'Bring in a spreadsheet', run: () => show({ kind: 'exchange', id: 'all' }) },
+      { name: 'Export for others', run: () => show({ kind: 'exchange', id: 'all' }) },
+    ],
+  },
+  log: {
+    Sheet: LogSheet,
+    doings: [{ name: 'Hold a log against the game', run: () => show({ kind: 'log', id: 'all' }) }],
+  },
   guide: {
     Sheet: GuideSheet,
     doings: [{ name: 'Read the guide', run: () => show({ kind: 'guide', id: 'guide' }) }],

@@ -1,0 +1,100 @@
+// A spreadsheet, or cells pasted, held against the game: nothing happens before it is taken.
+import { useRef, useState } from 'react'
+import { api } from '@/api/client'
+import type { SheetsRead } from '@/api/types'
+import { useGame } from '@/game/store'
+import { Preview } from './Preview'
+
+export function ComingIn() {
+  const game = useGame((state) => state.id)
+  const [read, setRead] = useState<SheetsRead | null>(null)
+  const [name, setName] = useState('')
+  const [problem, setProblem] = useState('')
+  const [pasted, setPasted] = useState('')
+  const [busy, setBusy] = useState<AbortController | null>(null)
+  const input = useRef<HTMLInputElement>(null)
+  const look = async (content: Blob, called: string) => {
+    const stop = new AbortController()
+    setBusy(stop)
+    setProblem('')
+    try {
+      setRead(await api.readSheets(game, called, content, stop.signal))
+      setName(called)
+    } catch (error) {
+      if (!stop.signal.aborted) setProblem(error instanceof Error ? error.message : String(error))
+    } finally {
+      setBusy(null)
+    }
+  }
+  if (read) return <Preview name={name} read={read} onLeave={() => setRead(null)} />
+  return (
+    <section
+      aria-label="coming in"
+      onDragOver={(event) => event.preventDefault()}
+      onDrop={(event) => {
+        event.preventDefault()
+        const file = event.dataTransfer.files[0]
+        if (file) void look(file, file.name)
+      }}
+    >
+      <h2 className="head pb-1">In</h2>
+      <p className="max-w-[560px] text-note text-muted">
+        A workbook, a CSV or a ZIP of CSVs, chosen or dropped here; or cells copied in a
+        spreadsheet. Sheets are told apart by their name, or by their heads: items (name, tier,
+        tags, value…), tiers, tables (table, line, gives, quantity, weight…), sources (source, drop
+        table, chance…). What it would do is shown first.
+      </p>
+      <p className="flex items-center gap-3 py-2">
+        <input
+          ref={input}
+          type="file"
+          accept=".xlsx,.csv,.tsv,.txt,.zip"
+          aria-label="spreadsheet"
+          className="hidden"
+          onChange={(event) => {
+            const file = event.target.files?.[0]
+            if (file) void look(file, file.name)
+            event.target.value = ''
+          }}
+        />
+        <button type="button" className="gold-button" onClick={() => input.current?.click()}>
+          Choose a file
+        </button>
+        {busy && (
+          <>
+            <span role="status" className="text-muted">
+              reading…
+            </span>
+            <button type="button" className="plain-button" onClick={() => busy.abort()}>
+              Stop
+            </button>
+          </>
+        )}
+      </p>
+      {problem && (
+        <p role="alert" className="pb-2 text-bad">
+          {problem}
+        </p>
+      )}
+      <textarea
+        aria-label="cells pasted"
+        className="field num h-44 w-full max-w-[640px] text-small"
+        placeholder="or paste cells here, with their heads"
+        value={pasted}
+        onKeyDown={(event) => event.stopPropagation()}
+        onPaste={(event) => event.stopPropagation()}
+        onChange={(event) => setPasted(event.target.value)}
+      />
+      <p className="pt-1">
+        <button
+          type="button"
+          className="plain-button"
+          disabled={!pasted.trim() || busy !== null}
+          onClick={() => void look(new Blob([pasted]), 'pasted cells')}
+        >
+          See what they would do
+        </button>
+      </p>
+    </section>
+  )
+}

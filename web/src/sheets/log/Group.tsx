@@ -1,0 +1,127 @@
+// One source at one depth: what came of every item beside what was due, and under which table it would be likelier.
+import type { LogGroup, LogItem } from '@/api/types'
+import { show, useGame } from '@/game/store'
+import { figures, percent, whole } from '@/ui/format'
+import { SourceMark, TierNamed } from '@/ui/Marks'
+import { DataTable, type DataColumn } from '@/ui/table/DataTable'
+
+const VERDICTS = { agrees: 'agrees', few: 'too few to say', differs: 'does not agree' } as const
+
+export function Group({ group }: { group: LogGroup }) {
+  const parts = useGame((state) => state.parts)
+  const word = parts.settings.words?.depth ?? 'depth'
+  const source = parts.source.get(group.source)
+  const ladder = [...parts.tier.keys()]
+  const rank = (item: string) => ladder.indexOf(parts.item.get(item)?.tier ?? '')
+  const rows = [...group.items].sort((a, b) => rank(b.item) - rank(a.item))
+  const columns: DataColumn<LogItem>[] = [
+    {
+      id: 'item',
+      head: 'item',
+      align: 'left',
+      value: (row) => parts.item.get(row.item)?.name ?? row.item,
+      cell: (row) => (
+        <TierNamed
+          tier={parts.tier.get(parts.item.get(row.item)?.tier ?? '')}
+          name={parts.item.get(row.item)?.name ?? row.item}
+          small
+        />
+      ),
+    },
+    { id: 'due', head: 'due', value: (row) => row.expected, cell: (row) => figures(row.expected) },
+    { id: 'came', head: 'came', value: (row) => row.observed, cell: (row) => whole(row.observed) },
+    {
+      id: 'z',
+      head: 'z',
+      value: (row) => row.z,
+      cell: (row) => (row.z === null ? '' : row.z.toFixed(1)),
+    },
+    {
+      id: 'rate',
+      head: 'any in 100 events, between',
+      value: (row) => (row.interval ? 100 * row.interval[0] : null),
+      cell: (row) =>
+        row.interval && (
+          <>
+            {percent(row.interval[0])}–{percent(row.interval[1])}
+          </>
+        ),
+    },
+    {
+      id: 'authored',
+      head: 'authored',
+      value: (row) => (row.chance === null ? null : 100 * row.chance),
+      cell: (row) => (row.chance === null ? '' : percent(row.chance)),
+    },
+    {
+      id: 'power',
+      head: '20 % off seen with, %',
+      value: (row) => (row.power === null ? null : 100 * row.power),
+      cell: (row) => (row.power === null ? '' : percent(row.power)),
+    },
+    {
+      id: 'verdict',
+      head: 'says',
+      align: 'left',
+      value: (row) => VERDICTS[row.verdict],
+      cell: (row) => (
+        <span className={row.verdict === 'differs' ? 'font-semibold text-bad' : 'text-muted'}>
+          {VERDICTS[row.verdict]}
+        </span>
+      ),
+    },
+  ]
+  return (
+    <section
+      aria-label={`${source?.name ?? group.source} at ${word} ${group.depth}`}
+      className="pt-5"
+    >
+      <h2 className="flex items-baseline gap-2">
+        {source && <SourceMark kind={source.kind} />}
+        <button
+          type="button"
+          className="name text-heading hover:bg-gold-wash"
+          onClick={() => show({ kind: 'source', id: group.source })}
+        >
+          {source?.name ?? group.source}
+        </button>
+        <span className="text-note text-muted">
+          at {word} <span className="num">{group.depth}</span>
+          {group.flags.length > 0 &&
+            `, ${group.flags.map((flag) => parts.flag.get(flag)?.name ?? flag).join(', ')}`}
+          , <span className="num">{whole(group.events)}</span> events:{' '}
+          <b className={group.verdict === 'differs' ? 'text-bad' : 'text-ink'}>
+            {VERDICTS[group.verdict]}
+          </b>
+          {!group.told && '; what is due cannot be told exactly'}
+        </span>
+      </h2>
+      {group.better.length > 0 && (
+        <p className="pb-1 text-note">
+          {group.better.map((one, at) => (
+            <span key={`${one.kind}/${one.id}/${one.depth}`}>
+              {at === 0 ? 'It looks like ' : ', or '}
+              <span className="name">
+                {parts[one.kind as 'source'].get(one.id)?.name ?? one.id}
+              </span>{' '}
+              at {word} <span className="num">{one.depth}</span>
+              {one.times_likelier !== null && (
+                <span className="text-muted"> ({likelier(one.times_likelier)} likelier)</span>
+              )}
+            </span>
+          ))}
+          .
+        </p>
+      )}
+      <DataTable
+        label={`items of ${source?.name ?? group.source} at ${group.depth}`}
+        columns={columns}
+        rows={rows}
+        keyOf={(row) => row.item}
+      />
+    </section>
+  )
+}
+
+const likelier = (times: number) =>
+  times >= 1e6 ? `10^${Math.floor(Math.log10(times))} times` : `${whole(times)} times`

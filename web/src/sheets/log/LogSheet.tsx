@@ -1,0 +1,133 @@
+// What the game really did, beside what was authored: faults on top as sentences, then every item.
+import { useRef, useState } from 'react'
+import { api } from '@/api/client'
+import type { LogHeld } from '@/api/types'
+import { show, useGame } from '@/game/store'
+import { whole } from '@/ui/format'
+import { Group } from './Group'
+
+export function LogSheet() {
+  const game = useGame((state) => state.id)
+  const [held, setHeld] = useState<LogHeld | null>(null)
+  const [name, setName] = useState('')
+  const [problem, setProblem] = useState('')
+  const [busy, setBusy] = useState<AbortController | null>(null)
+  const input = useRef<HTMLInputElement>(null)
+  const hold = async (file: File) => {
+    const stop = new AbortController()
+    setBusy(stop)
+    setProblem('')
+    try {
+      setHeld(await api.holdLog(game, file.name, file, stop.signal))
+      setName(file.name)
+    } catch (error) {
+      if (!stop.signal.aborted) setProblem(error instanceof Error ? error.message : String(error))
+    } finally {
+      setBusy(null)
+    }
+  }
+  return (
+    <div
+      className="px-5 pb-10 pt-3"
+      onDragOver={(event) => event.preventDefault()}
+      onDrop={(event) => {
+        event.preventDefault()
+        const file = event.dataTransfer.files[0]
+        if (file) void hold(file)
+      }}
+    >
+      <h1 className="name text-title leading-10">Log</h1>
+      <p className="max-w-[680px] text-note text-muted">
+        What the running game wrote, one row for each thing received: event, time, player, source,
+        instance, depth, flags, item, quantity; CSV or JSON Lines, chosen or dropped here. It is
+        read, held against the game as it is now, and not kept.
+      </p>
+      <p className="flex items-center gap-3 py-2">
+        <input
+          ref={input}
+          type="file"
+          accept=".csv,.jsonl,.ndjson,.txt"
+          aria-label="log"
+          className="hidden"
+          onChange={(event) => {
+            const file = event.target.files?.[0]
+            if (file) void hold(file)
+            event.target.value = ''
+          }}
+        />
+        <button type="button" className="gold-button" onClick={() => input.current?.click()}>
+          {held ? 'Another log' : 'Choose a log'}
+        </button>
+        {busy && (
+          <>
+            <span role="status" className="text-muted">
+              reading…
+            </span>
+            <button type="button" className="plain-button" onClick={() => busy.abort()}>
+              Stop
+            </button>
+          </>
+        )}
+      </p>
+      {problem && (
+        <p role="alert" className="pb-2 text-bad">
+          {problem}
+        </p>
+      )}
+      {held && <Held name={name} held={held} />}
+    </div>
+  )
+}
+
+function Held({ name, held }: { name: string; held: LogHeld }) {
+  const parts = useGame((state) => state.parts)
+  const differing = held.sources.filter((group) => group.verdict === 'differs').length
+  return (
+    <>
+      <p role="status" className="text-lead">
+        <span className="name">{name}</span>: <b className="num">{whole(held.events)}</b> events in{' '}
+        <b className="num">{whole(held.rows)}</b> rows.{' '}
+        {held.agrees
+          ? 'All that can be said agrees with what was authored.'
+          : `${held.faults.length} ${held.faults.length === 1 ? 'fault' : 'faults'}; ${differing} of ${held.sources.length} places do not agree.`}
+      </p>
+      {held.refused.length > 0 && (
+        <ul aria-label="rows left out" className="pt-1 text-note text-muted">
+          {held.refused.map((one) => (
+            <li key={one.why}>
+              <b className="num text-ink">{whole(one.count)}</b> rows left out: {one.why} (rows{' '}
+              {one.rows.join(', ')})
+            </li>
+          ))}
+        </ul>
+      )}
+      {held.faults.length > 0 && (
+        <ul aria-label="faults" className="pt-3">
+          {held.faults.map((fault, at) => (
+            <li key={at} className="flex gap-2 border-b border-hair/70 py-1.5">
+              <span aria-hidden className="text-bad">
+                ◤
+              </span>
+              <span>
+                {fault.source && (
+                  <button
+                    type="button"
+                    className="name mr-1.5 hover:bg-gold-wash"
+                    onClick={() => show({ kind: 'source', id: fault.source ?? '' })}
+                  >
+                    {parts.source.get(fault.source)?.name ?? fault.source}
+                  </button>
+                )}
+                {fault.says}{' '}
+                <span className="num text-note text-muted">rows {fault.rows.join(', ')}</span>
+              </span>
+            </li>
+          ))}
+        </ul>
+      )}
+      {held.sources.map((group) => (
+        <Group key={`${group.source}/${group.depth}/${group.flags.join()}`} group={group} />
+      ))}
+    </>
+  )
+}
