@@ -19,6 +19,7 @@ ALL = (
     "resume",
     "browser",
     "painting",
+    "history",
 )
 
 for name in sys.argv[1:] or ALL:

@@ -24,8 +24,8 @@ from golddice.core.game.models import FORMAT, LISTS, VERSION, Game
 from golddice.core.game.reading import read_game
 from golddice.core.game.upgrades import current_shape
 from golddice.store.database import Database
-from golddice.store.errors import Conflict, NoLonger, NotFound
-from golddice.store.history import Stored, as_it_was, changes_after, log_of
+from golddice.store.errors import Conflict, NoLonger, NotFound, NothingToUndo
+from golddice.store.history import Logged, Stored, log_of, past_of
 from golddice.store.rows import ChangeRow, EntityRow, GameRow, now
 from golddice.store.steps import (
     NOBODY,
@@ -38,7 +38,7 @@ from golddice.store.steps import (
     stepped,
     steps_of,
 )
-from golddice.store.writing import SPACING, Made, Written, told, write
+from golddice.store.writing import SPACING, Made, Places, Written, told, write
 
 _REVISION = text("SELECT revision FROM game WHERE id = :game AND deleted_at IS NULL")
 _CACHED = 24 * 2**20  # bytes, roughly, of games at revisions; one that is larger is kept alone
@@ -92,9 +92,14 @@ class Games:
             kept = select(GameRow).where(col(GameRow.deleted_at).is_(None))
             return list(session.exec(kept.order_by(col(GameRow.updated_at).desc())).all())
 
-    def create(self, game: Game, label: str = "made the game") -> GameRow:
-        """Store a new game. Its first revision holds everything."""
+    def create(
+        self, game: Game, label: str = "made the game", copied: tuple[str, int] | None = None
+    ) -> GameRow:
+        """Store a new game. Its first revision holds everything. `copied`: the game and revision that it is
+        a copy of."""
         row = GameRow(id=uuid.uuid4().hex[:12], name=game.name, revision=1)
+        if copied is not None:
+            row.copied_from, row.copied_at = copied
         entities = Entities.of(game)
         with self._database.transaction() as session:
             session.add(row)
@@ -121,7 +126,7 @@ class Games:
         loaded = self.load(game_id)
         game = loaded.entities.game()
         copy = game.model_copy(update={"name": f"{game.name}, copy"[:120]})
-        return self.create(copy, label=f"copied from {game.name}")
+        return self.create(copy, f"copied from {game.name}", (game_id, loaded.revision))
 
     def delete(self, game_id: str) -> None:
         """Put a game away; `restore` brings it back."""
@@ -160,7 +165,7 @@ class Games:
         """A revision that is not the latest; when its parts last changed is not told."""
         if not 1 <= revision < row.revision:
             raise NotFound("revision", str(revision))
-        then = as_it_was(_stored(session, row), changes_after(session, row.id, revision))
+        then = past_of(session, row.id, _stored(session, row), revision)
         return Loaded(row.id, revision, Entities.of(read_game(_data(then))), {})
 
     def _known(self, game_id: str, revision: int) -> Loaded | None:
@@ -199,6 +204,7 @@ class Games:
         label: str,
         token: str | None = None,
         page: str = NOBODY,
+        who: str = "",
     ) -> Applied:
         """Apply a change made on revision `base`, of a page if one makes it. `token` is the change's own
         id: one that was applied before is answered as it was then, and not applied again.
@@ -206,7 +212,7 @@ class Games:
         Raises Conflict where an entity that it writes has moved since, EditError where no sound
         game would come of it; then nothing is stored.
         """
-        return self._edited(game_id, token, label, base, lambda _: entries, page)
+        return self._edited(game_id, token, label, base, lambda _: entries, page, who)
 
     def remove(
         self,
@@ -217,13 +223,14 @@ class Games:
         label: str,
         token: str | None = None,
         page: str = NOBODY,
+        who: str = "",
     ) -> Applied:
         """Remove an entity and every mention of it that only makes sense with it."""
 
         def made(entities: Entities) -> Sequence[Entry]:
             return removal(entities, kind, name)
 
-        return self._edited(game_id, token, label, base, made, page)
+        return self._edited(game_id, token, label, base, made, page, who)
 
     def undo(self, game_id: str, token: str | None = None, page: str = NOBODY) -> Applied:
         """Take back the page's own last change. Raises NothingToUndo; NoLonger where someone has gone on
@@ -242,11 +249,40 @@ class Games:
         with self._database.snapshot() as session:
             return _game_row(session, game_id).updated_at
 
-    def history(self, game_id: str, limit: int = 200) -> list[ChangeRow]:
-        """The latest changes, newest first."""
+    def history(self, game_id: str, limit: int = 200, before: int | None = None) -> list[Logged]:
+        """The latest changes, or those before a revision, newest first."""
         with self._database.snapshot() as session:
             _game_row(session, game_id)
-            return log_of(session, game_id, limit)
+            return log_of(session, game_id, limit, before)
+
+    def go_back(
+        self, game_id: str, revision: int, token: str | None = None, page: str = NOBODY, who: str = ""
+    ) -> Applied:
+        """The game as it was at a revision, as a new one. Raises NotFound, NothingToUndo."""
+
+        def back(session: Session, row: GameRow, loaded: Loaded) -> Written:
+            if not 1 <= revision <= row.revision:
+                raise NotFound("revision", str(revision))
+            stored = _stored(session, row)
+            at = {(one.kind, one.id): one.position for one in stored}
+            entries: list[Entry] = []
+            places: Places = {}
+            for then in past_of(session, row.id, stored, revision):
+                key = then.kind, then.id
+                now_body = loaded.entities.bodies[then.kind].get(then.id)
+                if then.body != now_body or (now_body is not None and at[key] != then.position):
+                    entries.append(Entry(*key, then.body))
+                    if then.body is not None:
+                        places[key] = then.position
+            if not entries:
+                raise NothingToUndo(f"nothing is other than it was at revision {revision}")
+            steps = list_of(session, row, page)
+            made = Made("edit", f"back to revision {revision}", token, steps, who)
+            written = write(session, row, loaded.entities, entries, made, places)
+            edited(session, row, steps, written.revision)
+            return written
+
+        return self._written(game_id, token, page, back)
 
     def _edited(
         self,
@@ -256,12 +292,13 @@ class Games:
         base: int,
         made: Callable[[Entities], Sequence[Entry]],
         page: str,
+        who: str = "",
     ) -> Applied:
         def edit(session: Session, row: GameRow, loaded: Loaded) -> Written:
             entries = made(loaded.entities)
             _refuse_conflicts(loaded, base, entries)
             steps = list_of(session, row, page)
-            made_by = Made("edit", label, token, steps)
+            made_by = Made("edit", label, token, steps, who)
             written = write(session, row, loaded.entities, entries, made_by, {})
             edited(session, row, steps, written.revision)
             return written

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
-from sqlmodel import Session, col, select
-from sqlmodel.sql.expression import SelectOfScalar
+from sqlalchemy import text
+from sqlmodel import Session
 
 from golddice.core.game.upgrades import FromTomorrow, upgraded
 from golddice.store.errors import FromLater
-from golddice.store.rows import ChangeRow, EntityRow
+from golddice.store.rows import EntityRow
 
 
 @dataclass(frozen=True)
@@ -37,26 +38,55 @@ def in_shape(kind: str, body: dict[str, Any] | None, shape: int) -> dict[str, An
         raise FromLater(str(error)) from None
 
 
-def as_it_was(now: Sequence[EntityRow], since: Iterable[ChangeRow]) -> list[Stored]:
-    """The entities before some changes, which are the latest ones, newest first; in order."""
+@dataclass(frozen=True)
+class Logged:
+    """A change as the log tells it, without bodies: `things` are (kind, id) of what it touched, the first
+    few, and `count` how many."""
+
+    revision: int
+    at: datetime
+    origin: str
+    label: str
+    page: str
+    who: str
+    things: list[tuple[str, str]]
+    count: int
+
+
+_LOG = text("""
+select revision, at, origin, label, page, who, jsonb_array_length(entries) as many,
+  (select jsonb_agg(jsonb_build_array(e -> 'kind', e -> 'id')) from
+     (select e from jsonb_array_elements(entries) e limit 4) few) as things
+from change where game = :game and revision < :before order by revision desc limit :limit
+""")
+
+# Of each entity the first change after a revision: what it had before that is what it was then.
+_FIRST_AFTER = text("""
+select distinct on (e ->> 'kind', e ->> 'id') e ->> 'kind' as kind, e ->> 'id' as id,
+  (e ->> 'position_before')::float as position, nullif(e -> 'before', 'null'::jsonb) as body, shape
+from change, jsonb_array_elements(entries) e
+where game = :game and revision > :revision
+order by e ->> 'kind', e ->> 'id', revision
+""")
+
+
+def log_of(session: Session, game_id: str, limit: int, before: int | None = None) -> list[Logged]:
+    """The latest changes before a revision, newest first."""
+    asked = {"game": game_id, "before": before or 2**31 - 1, "limit": limit}
+    return [
+        Logged(
+            **{key: getattr(row, key) for key in ("revision", "at", "origin", "label", "page", "who")},
+            things=[(kind, name) for kind, name in row.things or ()],
+            count=row.many,
+        )
+        for row in session.connection().execute(_LOG, asked)
+    ]
+
+
+def past_of(session: Session, game_id: str, now: Sequence[EntityRow], revision: int) -> list[Stored]:
+    """The entities as they were at a revision, in order; those that were not there yet without a body."""
     found = {(row.kind, row.id): Stored.of(row) for row in now}
-    for change in since:
-        for entry in change.entries:
-            kind, name, position = entry["kind"], entry["id"], entry["position_before"]
-            body = in_shape(kind, entry["before"], change.shape)
-            found[kind, name] = Stored(kind, name, position or 0.0, body)
+    for row in session.connection().execute(_FIRST_AFTER, {"game": game_id, "revision": revision}):
+        body = in_shape(row.kind, row.body, row.shape)
+        found[row.kind, row.id] = Stored(row.kind, row.id, row.position or 0.0, body)
     return sorted(found.values(), key=lambda one: (one.position, one.id))
-
-
-def log_of(session: Session, game_id: str, limit: int) -> list[ChangeRow]:
-    """The latest changes, newest first."""
-    return list(session.exec(_newest_first(game_id).limit(limit)).all())
-
-
-def changes_after(session: Session, game_id: str, revision: int) -> list[ChangeRow]:
-    """Every change since a revision, newest first."""
-    return list(session.exec(_newest_first(game_id).where(ChangeRow.revision > revision)).all())
-
-
-def _newest_first(game_id: str) -> SelectOfScalar[ChangeRow]:
-    return select(ChangeRow).where(ChangeRow.game == game_id).order_by(col(ChangeRow.revision).desc())

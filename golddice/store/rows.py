@@ -25,6 +25,8 @@ class GameRow(SQLModel, table=True):
     created_at: datetime = Field(default_factory=now, sa_column=Column(DateTime(timezone=True)))
     updated_at: datetime = Field(default_factory=now, sa_column=Column(DateTime(timezone=True)))
     deleted_at: datetime | None = Field(default=None, sa_column=Column(DateTime(timezone=True)))
+    copied_from: str | None = None
+    copied_at: int | None = None
 
 
 class EntityRow(SQLModel, table=True):
@@ -62,6 +64,7 @@ class ChangeRow(SQLModel, table=True):
     label: str
     token: str | None = None
     page: str = ""
+    who: str = ""
     undo: int | None = None
     redo: int | None = None
     shape: int = 1
@@ -114,6 +117,16 @@ class TrialUnitRow(SQLModel, table=True):
     number: int = Field(primary_key=True)
     players: int
     data: bytes
+
+
+class MarkRow(SQLModel, table=True):
+    """A name that somebody gave to a revision."""
+
+    __tablename__ = "mark"
+
+    game: str = Field(primary_key=True, foreign_key="game.id", ondelete="CASCADE")
+    revision: int = Field(primary_key=True)
+    name: str
 
 
 class PictureRow(SQLModel, table=True):

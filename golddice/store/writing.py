@@ -26,6 +26,7 @@ class Made:
     label: str
     token: str | None
     steps: StepsRow
+    who: str = ""
 
 
 @dataclass(frozen=True)
@@ -80,6 +81,7 @@ def _logged_as(row: GameRow, revision: int, entries: list[dict[str, Any]], made:
         label=made.label,
         token=made.token,
         page=made.steps.page,
+        who=made.who,
         undo=made.steps.undo,
         redo=made.steps.redo,
         shape=current_shape(),

@@ -3,19 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Path, Query
 
 from golddice.core.game.editing import Entities, uses
 from golddice.core.game.families import kin_of
 from golddice.core.game.reading import whole
+from golddice.core.sheets.moved_between import moved_between
 from golddice.server.bench import Bench, Workbench, entries
 from golddice.server.schemas.games import (
+    BackIn,
+    Base,
     ChangeIn,
     ChangeOut,
+    ComparedOut,
     EntryOut,
     HistoryEntry,
+    MarkIn,
     RemovalIn,
     StepIn,
     Steps,
@@ -29,11 +34,15 @@ router = APIRouter(
     tags=["changes"],
 )
 
+RevisionInPath = Annotated[int, Path(ge=1, le=2**31 - 1)]
+
 
 @router.post("/changes")
 def change(game_id: str, asked: ChangeIn, bench: Bench) -> ChangeOut:
     made = entries(asked.entries)
-    applied = bench.games.change(game_id, asked.base, made, asked.label, asked.token, asked.page or NOBODY)
+    applied = bench.games.change(
+        game_id, asked.base, made, asked.label, asked.token, asked.page or NOBODY, asked.who
+    )
     return _out(bench, game_id, applied)
 
 
@@ -69,11 +78,48 @@ def redo(game_id: str, bench: Bench, asked: StepIn | None = None) -> ChangeOut:
 
 
 @router.get("/history")
-def history(game_id: str, bench: Bench) -> list[HistoryEntry]:
+def history(
+    game_id: str, bench: Bench, before: Base | None = None, limit: Annotated[int, Query(ge=1, le=500)] = 200
+) -> list[HistoryEntry]:
+    """The latest changes, or those before a revision, newest first; with the names of marked revisions."""
+    marks = bench.marks.of_game(game_id)
     return [
-        HistoryEntry(revision=row.revision, at=row.at, origin=row.origin, label=row.label)
-        for row in bench.games.history(game_id)
+        HistoryEntry.model_validate({**vars(row), "mark": marks.get(row.revision)})
+        for row in bench.games.history(game_id, limit, before)
     ]
+
+
+@router.get("/marks")
+def marks(game_id: str, bench: Bench) -> dict[int, str]:
+    """The names of marked revisions."""
+    return bench.marks.of_game(game_id)
+
+
+@router.put("/marks/{revision}")
+def mark(game_id: str, revision: RevisionInPath, asked: MarkIn, bench: Bench) -> dict[int, str]:
+    bench.marks.put(game_id, revision, asked.name)
+    return bench.marks.of_game(game_id)
+
+
+@router.delete("/marks/{revision}", status_code=204)
+def unmark(game_id: str, revision: RevisionInPath, bench: Bench) -> None:
+    bench.marks.remove(game_id, revision)
+
+
+@router.post("/back")
+def go_back(game_id: str, asked: BackIn, bench: Bench) -> ChangeOut:
+    """The game as it was at a revision, as a new one: nothing in between is lost."""
+    applied = bench.games.go_back(game_id, asked.revision, asked.token, asked.page or NOBODY, asked.who)
+    return _out(bench, game_id, applied)
+
+
+@router.get("/compare")
+def compare(game_id: str, first: Base, last: Base, bench: Bench) -> ComparedOut:
+    """Which figures and targets came out otherwise from one revision to another."""
+    before, after = (bench.games.load(game_id, one).entities.game() for one in (first, last))
+    with bench.in_turn():
+        found = moved_between(before, after)
+    return ComparedOut.model_validate({"first": first, "last": last, **found})
 
 
 def _out(bench: Workbench, game_id: str, applied: Applied) -> ChangeOut:

@@ -12,7 +12,7 @@ from golddice.core.game.reading import read_game
 from golddice.files.game_file import game_text, read_game_bytes
 from golddice.server.bench import Bench, Workbench
 from golddice.server.schemas.common import Token
-from golddice.server.schemas.games import GameBody, GameSummary, NewGame, Steps
+from golddice.server.schemas.games import Base, GameBody, GameSummary, NewGame, Steps
 from golddice.store.rows import GameRow
 from golddice.store.steps import NOBODY
 
@@ -48,9 +48,11 @@ def _imported(content: bytes, bench: Workbench) -> GameSummary:
 
 
 @router.get("/{game_id}")
-def open_game(game_id: str, bench: Bench, page: Token | None = None) -> GameBody:
-    """The whole game; `page` says whose undo and redo are told."""
-    loaded = bench.games.load(game_id)
+def open_game(
+    game_id: str, bench: Bench, page: Token | None = None, revision: Base | None = None
+) -> GameBody:
+    """The whole game, as it is or was at a revision; `page` says whose undo and redo are told."""
+    loaded = bench.games.load(game_id, revision)
     parts = loaded.entities.parsed
     return GameBody(
         id=game_id,
@@ -92,7 +94,7 @@ def _file_name(game: Game) -> str:
 
 
 def _summary(row: GameRow) -> GameSummary:
-    return GameSummary(id=row.id, name=row.name, revision=row.revision, updated_at=row.updated_at)
+    return GameSummary.model_validate(row, from_attributes=True)
 
 
 def _first_game(name: str) -> Game:

@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field, create_model
 from golddice.core.game.models import KINDS, LISTS, Settings
 from golddice.server.schemas.common import ShortText, Token, Wire
 
+Who = Annotated[str, Field(max_length=60)]
 Base = Annotated[int, Field(ge=1, le=2**31 - 1)]  # a revision
 
 
@@ -19,6 +20,8 @@ class GameSummary(BaseModel):
     name: str
     revision: int
     updated_at: datetime
+    copied_from: str | None = None
+    copied_at: int | None = None
 
 
 class NewGame(Wire):
@@ -74,6 +77,7 @@ class ChangeIn(Wire):
     base: Base
     token: Token | None = None
     page: Token | None = None
+    who: Who = ""
     label: Annotated[str, Field(min_length=1, max_length=200)]
     entries: Annotated[list[EntryIn], Field(min_length=1, max_length=50_000)]
 
@@ -108,10 +112,58 @@ class ChangeOut(BaseModel):
 
 
 class HistoryEntry(BaseModel):
+    """`things` are (kind, id) of the first few that it touched, `count` how many; `page` tells who apart,
+    `who` is the name that they chose."""
+
     revision: int
     at: datetime
     origin: str
     label: str
+    page: str
+    who: str
+    things: list[tuple[str, str]]
+    count: int
+    mark: str | None = None
+
+
+class MarkIn(Wire):
+    name: ShortText
+
+
+class BackIn(Wire):
+    """Back to a revision, as a change of a page."""
+
+    revision: Base
+    token: Token | None = None
+    page: Token | None = None
+    who: Who = ""
+
+
+class TargetMoved(BaseModel):
+    id: str
+    name: str
+    was_met: bool
+    met: bool
+    before: float | None
+    after: float | None
+
+
+class FigureMoved(BaseModel):
+    """A figure of a source where it moves furthest: `of` an item, a tier, or the value of an event."""
+
+    source: str
+    of: str
+    id: str
+    depth: int
+    before: float
+    after: float
+
+
+class ComparedOut(BaseModel):
+    first: int
+    last: int
+    moved: list[FigureMoved]
+    targets: list[TargetMoved]
 
 
 class UseOut(BaseModel):
