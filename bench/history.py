@@ -1,5 +1,5 @@
-"""(j) A game of 20 000 revisions: opening it, an edit, undo, its history and looking back, beside the same game
-with one revision.
+"""(j) A game of 20 000 revisions: opening it, an edit, undo, its history and looking back, beside the same
+game with one revision.
 """
 
 from __future__ import annotations

@@ -22,6 +22,7 @@ from golddice.server.routes import (
     kept,
     odds,
     places,
+    presence,
     rolls,
     targets,
     trials,
@@ -54,6 +55,7 @@ def make_app(bench: Workbench, pages: Path | None = None) -> FastAPI:
         trials,
         tuning,
         exchange,
+        presence,
     ):
         app.include_router(routes.router)
     app.get("/api/health", include_in_schema=False)(_health)

@@ -62,11 +62,15 @@ from change where game = :game and revision < :before order by revision desc lim
 
 # Of each entity the first change after a revision: what it had before that is what it was then.
 _FIRST_AFTER = text("""
-select distinct on (e ->> 'kind', e ->> 'id') e ->> 'kind' as kind, e ->> 'id' as id,
-  (e ->> 'position_before')::float as position, nullif(e -> 'before', 'null'::jsonb) as body, shape
-from change, jsonb_array_elements(entries) e
-where game = :game and revision > :revision
-order by e ->> 'kind', e ->> 'id', revision
+with earliest as (
+  select distinct on (kind, id) kind, id, revision, place from (
+    select e ->> 'kind' as kind, e ->> 'id' as id, revision, place
+    from change, jsonb_array_elements(entries) with ordinality as each (e, place)
+    where game = :game and revision > :revision) touched
+  order by kind, id, revision)
+select kind, id, (entries -> (place - 1)::int ->> 'position_before')::float as position,
+  nullif(entries -> (place - 1)::int -> 'before', 'null'::jsonb) as body, shape
+from earliest join change using (revision) where game = :game
 """)
 
 

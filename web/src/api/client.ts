@@ -7,6 +7,7 @@ import type {
   ChangeOut,
   CompareOut,
   CompareTrials,
+  Compared,
   DepthSheet,
   EntryIn,
   Estimate,
@@ -154,7 +155,19 @@ export const api = {
   games: () => ask<GameSummary[]>('GET', '/games'),
   makeGame: (name: string) => ask<GameSummary>('POST', '/games', { name }),
   importGame: (file: Blob) => ask<GameSummary>('POST', '/games/import', file),
-  openGame: (id: string, page: string) => ask<GameBody>('GET', `/games/${id}?page=${page}`),
+  openGame: (id: string, page: string, revision?: number) =>
+    ask<GameBody>(
+      'GET',
+      `/games/${id}?page=${page}${revision === undefined ? '' : `&revision=${revision}`}`,
+    ),
+  goBack: (id: string, asked: { revision: number; page: string; who: string }) =>
+    ask<ChangeOut>('POST', `/games/${id}/back`, asked),
+  mark: (id: string, revision: number, name: string) =>
+    ask<unknown>('PUT', `/games/${id}/marks/${revision}`, { name }),
+  unmark: (id: string, revision: number) =>
+    ask<undefined>('DELETE', `/games/${id}/marks/${revision}`),
+  compareRevisions: (id: string, first: number, last: number) =>
+    ask<Compared>('GET', `/games/${id}/compare?first=${first}&last=${last}`),
   deleteGame: (id: string) => ask<undefined>('DELETE', `/games/${id}`),
   restoreGame: (id: string) => ask<GameSummary>('POST', `/games/${id}/restore`),
   duplicateGame: (id: string) => ask<GameSummary>('POST', `/games/${id}/duplicate`),
@@ -165,7 +178,11 @@ export const api = {
     ask<UseOut[]>('GET', `/games/${id}/uses/${kind}/${name}`),
   undo: (id: string, step: StepIn) => ask<ChangeOut>('POST', `/games/${id}/undo`, step),
   redo: (id: string, step: StepIn) => ask<ChangeOut>('POST', `/games/${id}/redo`, step),
-  history: (id: string) => ask<HistoryEntry[]>('GET', `/games/${id}/history`),
+  history: (id: string, before?: number, limit = 200) =>
+    ask<HistoryEntry[]>(
+      'GET',
+      `/games/${id}/history?limit=${limit}${before === undefined ? '' : `&before=${before}`}`,
+    ),
   odds: (id: string, looked: Looked & { focus?: Focus | null }, signal?: AbortSignal) =>
     ask<OddsOut>('POST', `/games/${id}/odds`, looked, signal),
   spread: (id: string, looked: Looked & { events: number }, signal?: AbortSignal) =>
@@ -274,6 +291,10 @@ export const api = {
     ),
   holdLog: (id: string, name: string, content: Blob, signal?: AbortSignal) =>
     ask<LogHeld>('POST', `/games/${id}/log?name=${encodeURIComponent(name)}`, content, signal),
+  here: (
+    id: string,
+    asked: { page: string; who: string; sheet: string; cell: string; leaves: boolean },
+  ) => ask<undefined>('POST', `/games/${id}/presence`, asked),
   pictures: (id: string) => ask<Record<string, string>>('GET', `/games/${id}/pictures`),
   pictureAddress: (id: string, place: string, digest: string) =>
     `/api/games/${id}/pictures/${place}?is=${digest}`,

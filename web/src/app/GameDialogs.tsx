@@ -1,7 +1,6 @@
-// Open, new, rename, import, history.
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+// Open, new, rename, import.
+import { useQueryClient } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
-import { api } from '@/api/client'
 import { useFindings, useGames } from '@/api/queries'
 import type { EntryIn } from '@/api/types'
 import { commit } from '@/game/sync'
@@ -13,7 +12,7 @@ import { show, useGame, type Sheet } from '@/game/store'
 import { Sheetlet } from '@/ui/Menu'
 import { importGame, makeGame, openGame } from './games'
 
-export type DialogName = 'open' | 'new' | 'rename' | 'import' | 'history' | 'findings'
+export type DialogName = 'open' | 'new' | 'rename' | 'import' | 'findings'
 
 export function GameDialogs({
   dialog,
@@ -50,9 +49,6 @@ export function GameDialogs({
       </Sheetlet>
       <Sheetlet open={dialog === 'findings'} title="Findings" onClose={onClose} wide>
         <Findings onDone={onClose} />
-      </Sheetlet>
-      <Sheetlet open={dialog === 'history'} title="History" onClose={onClose} wide>
-        <History />
       </Sheetlet>
     </>
   )
@@ -221,29 +217,5 @@ function Findings({ onDone }: { onDone: () => void }) {
         </li>
       ))}
     </ul>
-  )
-}
-
-function History() {
-  const id = useGame((state) => state.id)
-  const { data: changes = [] } = useQuery({
-    queryKey: ['history', id, useGame((s) => s.revision)],
-    queryFn: () => api.history(id),
-  })
-  return (
-    <table className="w-full text-note">
-      <tbody>
-        {changes.map((change) => (
-          <tr key={change.revision} className="border-b border-hair">
-            <td className="num py-0.5 pr-3 text-right text-muted">{change.revision}</td>
-            <td className="pr-3">
-              {change.origin === 'edit' || change.origin === 'made' ? '' : `${change.origin}: `}
-              {change.label}
-            </td>
-            <td className="label text-right">{when(change.at)}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
   )
 }

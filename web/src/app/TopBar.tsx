@@ -2,14 +2,16 @@ import { useState } from 'react'
 import { useTrials } from '@/api/queries'
 import { show, useGamePart } from '@/game/store'
 import { redo, undo } from '@/game/sync'
+import { backToToday } from '@/game/sync/past'
 import { Chevron } from '@/ui/Fold'
 import { Menu } from '@/ui/Menu'
 import { whole } from '@/ui/format'
+import { People } from './People'
 import { GameDialogs, type DialogName } from './GameDialogs'
 import { deleteGame, duplicateGame, exportGame } from './games'
 
 export function TopBar({ onFind }: { onFind: () => void }) {
-  const { parts, steps } = useGamePart('parts', 'steps')
+  const { parts, steps, past } = useGamePart('parts', 'steps', 'past')
   const [dialog, setDialog] = useState<DialogName | null>(null)
   return (
     <header className="flex h-10 shrink-0 items-center gap-4 border-b border-hair bg-raised px-4">
@@ -30,7 +32,7 @@ export function TopBar({ onFind }: { onFind: () => void }) {
           { label: 'Export the game file', run: exportGame },
           { label: 'Spreadsheets, code, odds', run: () => show({ kind: 'exchange', id: 'all' }) },
           { label: 'A log of the running game', run: () => show({ kind: 'log', id: 'all' }) },
-          { label: 'History', run: () => setDialog('history') },
+          { label: 'History', run: () => show({ kind: 'history', id: 'all' }) },
           { label: 'Findings', run: () => setDialog('findings') },
           null,
           { label: 'Delete this game', bad: true, run: () => void deleteGame() },
@@ -57,7 +59,8 @@ export function TopBar({ onFind }: { onFind: () => void }) {
           onClick={() => void redo()}
         />
       </span>
-      <Saved />
+      <People />
+      {past === null ? <Saved /> : <AsItWas revision={past} />}
       <Running />
       <GameDialogs dialog={dialog} onClose={() => setDialog(null)} />
     </header>
@@ -88,6 +91,20 @@ function IconButton({
         <path d={path} fill="none" stroke="currentColor" strokeWidth="1.4" />
       </svg>
     </button>
+  )
+}
+
+/** That it is not today's game that is looked at, and the two ways on. */
+function AsItWas({ revision }: { revision: number }) {
+  return (
+    <span role="status" className="flex items-center gap-2 text-note">
+      <span className="text-waiting">
+        As it was at revision <b className="num">{revision}</b>, to be read
+      </span>
+      <button type="button" className="plain-button" onClick={() => void backToToday()}>
+        Back to today
+      </button>
+    </span>
   )
 }
 

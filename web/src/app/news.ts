@@ -5,11 +5,13 @@ import { api } from '@/api/client'
 import type { TrialSummary } from '@/api/types'
 import { hear } from '@/game/sync'
 import { useGame } from '@/game/store'
+import { hearPeople, type Person } from './People'
 import { hearProgress } from '@/tuning/tuning'
 
 type News =
   | { type: 'revision'; revision: number }
   | { type: 'trial'; id: string; status: string; done: number }
+  | { type: 'presence'; people: Person[] }
   | { type: 'tuning'; token: string; met: number; of: number }
 
 export function useNews(): void {
@@ -21,6 +23,7 @@ export function useNews(): void {
     const onMessage = (message: MessageEvent) => {
       const news = JSON.parse(String(message.data)) as News
       if (news.type === 'revision') return hear(id, news.revision)
+      if (news.type === 'presence') return hearPeople(news.people)
       if (news.type === 'tuning') return hearProgress(news)
       client.setQueryData<TrialSummary[]>(['trials', id], (trials) =>
         trials?.map((trial) =>
@@ -46,7 +49,7 @@ export function useNews(): void {
       void catchUp()
     }
     const catchUp = async () => {
-      const [newest] = await api.history(id).catch(() => [])
+      const [newest] = await api.history(id, undefined, 1).catch(() => [])
       if (newest) hear(id, newest.revision)
       void client.invalidateQueries({ queryKey: ['trials', id] })
     }

@@ -33,6 +33,8 @@ export interface GameState {
   content: string
   offline: boolean
   conflict: Clash | null
+  /** The revision that is looked at, where that is not today's: then nothing is edited. */
+  past: number | null
   sheet: Sheet | null
   depth: number
   flags: string[]
@@ -94,6 +96,7 @@ function empty(): GameState {
     content: '',
     offline: false,
     conflict: null,
+    past: null,
     sheet: null,
     depth: 1,
     flags: [],

@@ -20,6 +20,7 @@ export const SHEET_KINDS = [
   'guide',
   'exchange',
   'log',
+  'history',
 ] as const
 
 export type SheetKind = (typeof SHEET_KINDS)[number]

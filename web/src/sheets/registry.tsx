@@ -23,6 +23,7 @@ import { ExchangeSheet } from './exchange/ExchangeSheet'
 import { FlagsSheet } from './flags/FlagsSheet'
 import { show } from '@/game/store'
 import { GuideSheet } from './guide/GuideSheet'
+import { HistorySheet } from './history/HistorySheet'
 import { ItemSheet } from './item/ItemSheet'
 import { TierSheet } from './item/TierSheet'
 import { ItemsSheet } from './items/ItemsSheet'
@@ -167,6 +168,10 @@ export const SHEETS: Record<SheetKind, SheetEntry> = {
   log: {
     Sheet: LogSheet,
     doings: [{ name: 'Hold a log against the game', run: () => show({ kind: 'log', id: 'all' }) }],
+  },
+  history: {
+    Sheet: HistorySheet,
+    doings: [{ name: 'History', run: () => show({ kind: 'history', id: 'all' }) }],
   },
   guide: {
     Sheet: GuideSheet,

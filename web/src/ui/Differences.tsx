@@ -5,16 +5,21 @@ import { DataTable } from './table/DataTable'
 export interface Differing extends Difference {
   /** The name of what it is a part of. */
   of: string
+  /** And what that is, as "kind/id". */
+  entity?: string
 }
 
 export function Differences({
   label,
   rows,
   sides: [before, after] = ['before', 'after'],
+  choice,
 }: {
   label: string
   rows: Differing[]
   sides?: [string, string]
+  /** Where some of them can be taken. */
+  choice?: { isOn: (row: Differing) => boolean; toggle: (row: Differing) => void }
 }) {
   return (
     <DataTable
@@ -22,6 +27,24 @@ export function Differences({
       rows={rows}
       keyOf={(row) => `${row.of}/${row.path}/${row.where}`}
       columns={[
+        ...(choice
+          ? [
+              {
+                id: 'take',
+                head: 'take',
+                align: 'left' as const,
+                value: (row: Differing) => (choice.isOn(row) ? 'yes' : ''),
+                cell: (row: Differing) => (
+                  <input
+                    type="checkbox"
+                    aria-label={`take ${row.of}, ${row.where}`}
+                    checked={choice.isOn(row)}
+                    onChange={() => choice.toggle(row)}
+                  />
+                ),
+              },
+            ]
+          : []),
         {
           id: 'where',
           head: 'where',

@@ -7,6 +7,7 @@ import type { EntryIn, GameBody } from '@/api/types'
 import { withOwnCurves } from '../own'
 import type { Parts } from '../parts'
 import { entered, useGame, type Failure } from '../store'
+import { whoAmI } from '../who'
 import { keep, takeOver } from './outbox'
 import { fresh, isOpen, thisPage } from './page'
 import {
@@ -22,6 +23,7 @@ import {
 } from './state'
 
 const RETRY = 1000
+const PAST = 'this is the game as it was; come back to today, or let it go on from here, to edit it'
 // Of every game that is open, or has something that is not saved yet.
 const games = new Map<string, Sync>()
 const makers = new Map<string, (told: Told) => void>()
@@ -70,7 +72,8 @@ async function step(what: 'undo' | 'redo', said: string): Promise<void> {
 }
 
 function make(label: string, doing: Doing): Promise<Told> {
-  const { id } = useGame.getState()
+  const { id, past } = useGame.getState()
+  if (past !== null) return Promise.resolve({ failure: PAST, label, isDone: false })
   const change: Change = { token: fresh(), label, doing }
   return new Promise((resolve) => {
     makers.set(change.token, resolve)
@@ -87,7 +90,7 @@ export async function enter(id: string): Promise<GameBody> {
   if (kept.length) toast(`${counted(kept.length)} from before, saved now`)
   const [state, effects] = known ? reduced(known, { type: 'loaded', game }) : opened(game, kept)
   games.set(id, state)
-  entered(game, viewOf(state))
+  entered(game, { ...viewOf(state), past: null })
   effects.forEach((effect) => run(id, effect))
   forgetLeft()
   return game
@@ -125,7 +128,7 @@ function forgetLeft(): void {
 }
 
 function publish(before: Sync, state: Sync): void {
-  if (useGame.getState().id !== state.game) return
+  if (useGame.getState().id !== state.game || useGame.getState().past !== null) return
   const isSame = before.saved === state.saved && before.queue === state.queue
   useGame.setState(isSame ? factsOf(state) : viewOf(state))
 }
@@ -170,7 +173,7 @@ async function send(game: string, change: Change, base: number, entries: EntryIn
   try {
     const applied =
       doing.what === 'edit'
-        ? await api.change(game, { ...made, base, label, entries })
+        ? await api.change(game, { ...made, who: whoAmI(), base, label, entries })
         : doing.what === 'removal'
           ? await api.remove(game, { ...made, base, kind: doing.kind, id: doing.id })
           : await api[doing.what](game, made)
