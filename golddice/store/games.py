@@ -40,6 +40,15 @@ from golddice.store.steps import (
 )
 from golddice.store.writing import SPACING, Made, Places, Written, told, write
 
+_STRIPS = text("""
+select tier.game, tier.body ->> 'name' as name, tier.body ->> 'colour' as colour, count(item.id) as items
+from entity tier left join entity item
+  on item.game = tier.game and item.kind = 'item' and item.body ->> 'tier' = tier.id
+join game on game.id = tier.game and game.deleted_at is null
+where tier.kind = 'tier' and tier.body is not null
+group by tier.game, tier.id, tier.position, tier.body
+order by tier.game, tier.position, tier.id
+""")
 _REVISION = text("SELECT revision FROM game WHERE id = :game AND deleted_at IS NULL")
 _CACHED = 24 * 2**20  # bytes, roughly, of games at revisions; one that is larger is kept alone
 _ENTITY = 6_000  # bytes of one that is read; those of an edited game are shared with the one before
@@ -91,6 +100,15 @@ class Games:
         with self._database.transaction() as session:
             kept = select(GameRow).where(col(GameRow.deleted_at).is_(None))
             return list(session.exec(kept.order_by(col(GameRow.updated_at).desc())).all())
+
+    def strips(self) -> dict[str, list[dict[str, Any]]]:
+        """Of each game its tiers in order, with their colours and how many items are of each."""
+        with self._database.reading() as connection:
+            found: dict[str, list[dict[str, Any]]] = {}
+            for row in connection.execute(_STRIPS):
+                one = {"name": row.name, "colour": row.colour or "#8c8579", "items": row.items}
+                found.setdefault(row.game, []).append(one)
+            return found
 
     def create(
         self, game: Game, label: str = "made the game", copied: tuple[str, int] | None = None

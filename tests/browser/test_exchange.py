@@ -78,6 +78,36 @@ class Sheets(BrowserTest):
             self.until("nothing new", lambda: "what the game says already" in self.words())
 
 
+class Tried(BrowserTest):
+    """What ships beside the demo, followed as the guide says."""
+
+    def file_of(self, path: str, name: str, folder: str) -> str:
+        content = self.client.get(f"/api/games/demo/{path}").content
+        file = Path(folder) / name
+        file.write_bytes(content)
+        return str(file)
+
+    def test_the_workbook(self) -> None:
+        self.open("exchange/all")
+        with tempfile.TemporaryDirectory() as folder:
+            book = self.file_of("workbook", "saltglass-deep.xlsx", folder)
+            self.find("input[aria-label='spreadsheet']").send_keys(book)
+            self.until("the preview", lambda: "1 new" in self.find("main").text)
+        self.assertIn("2 cells changed", self.find("main").text)
+        self.button("Take all").click()
+        self.saved(2)
+
+    def test_the_session(self) -> None:
+        self.open("log/all")
+        with tempfile.TemporaryDirectory() as folder:
+            log = self.file_of("session", "saltglass-session.csv", folder)
+            self.find("input[aria-label='log']").send_keys(log)
+            self.until("two faults", lambda: "2 faults" in self.find("main").text, 60)
+        told = self.find("[aria-label=faults]").text
+        self.assertIn("that had been opened before", told)
+        self.assertIn("3 of 1-3 Eelskin never", told)
+
+
 class Logs(BrowserTest):
     def test_a_log_with_a_fault_is_told_in_sentences(self) -> None:
         rows = list(log_of_source(demo(), "lantern-eel", depth=14, flags=(), players=30, events=40, seed=4))

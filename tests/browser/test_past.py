@@ -117,6 +117,23 @@ class History(PastTest):
         self.assertEqual(values()["lamp-oil"], 99)
 
 
+class Start(PastTest):
+    def test_the_first_page_begins_games_and_ticks_off_what_was_done(self) -> None:
+        self.open("source/lantern-eel")
+        self.browser.execute_script("localStorage.removeItem('golddice.first')")
+        self.press("]")
+        self.press("r")
+        self.until("a roll", lambda: "1 kills" in self.words("body") or "1 kill" in self.words("body"))
+        self.browser.get(self.address)
+        self.until("ticked", lambda: len(self.all("[aria-label='done']")) >= 2)
+        self.until("a strip", lambda: bool(self.all("main [title*='Flotsam']")))
+        self.labelled("Name of a game from a spreadsheet").send_keys("Reef", Keys.ENTER)
+        self.until("in it", lambda: "Exchange" in self.words("main h1"))
+        self.browser.get(self.address)
+        self.button("The demo game again, as it came").click()
+        self.until("in it", lambda: "Saltglass Deep" in self.words("header"))
+
+
 class Others(PastTest):
     def test_who_else_is_here_comes_and_goes(self) -> None:
         self.open("source/lantern-eel")

@@ -14,8 +14,11 @@ from golddice.core.errors import QueryError
 from golddice.core.exchange.logs.checking import check_log
 from golddice.core.exchange.logs.making import COLUMNS, log_of_route, log_of_source
 from golddice.core.exchange.logs.reading import read_log
+from golddice.core.exchange.sheets.preview import preview
 from golddice.core.game.models import Game
 from golddice.core.game.reading import read_game
+from golddice.files.sheet_files import read_sheets
+from tests.demo_files import SESSION, WORKBOOK, session_text
 from tests.games import demo, game_data, pick, source
 
 Row = list[Any]
@@ -271,3 +274,24 @@ class Reading(Logs):
                 read_log(game, path)
         with self.assertRaises(QueryError):
             read_log(game, self.folder / "missing.csv")
+
+
+class DemoFiles(unittest.TestCase):
+    """What ships beside the demo is what is made for it, and has what is said of it."""
+
+    def test_the_session_has_its_two_faults_and_nothing_else(self) -> None:
+        self.assertEqual(
+            SESSION.read_text(encoding="utf-8"), session_text(demo()), "run python -m tests.demo_files"
+        )
+        found = check_log(demo(), read_log(demo(), SESSION))
+        self.assertEqual([one["fault"] for one in found["faults"]], ["reopened", "missing-end"])
+        verdicts = {group["source"]: group["verdict"] for group in found["sources"]}
+        wanted = {"lantern-eel": "differs", "silt-crab": "agrees", "kiln-chest": "agrees"}
+        self.assertEqual(verdicts, wanted)
+
+    def test_the_workbook_has_its_edits(self) -> None:
+        found, _ = preview(demo(), read_sheets(WORKBOOK))
+        self.assertEqual([one["name"] for one in found.new], ["Tar barrel"])
+        told = [(one["id"], one["key"], one["after"]) for one in found.changed]
+        self.assertEqual(told, [("lamp-oil", "value", 8), ("eel-catch", "g/weight", 3)])
+        self.assertEqual(found.refused, [])

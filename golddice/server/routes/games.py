@@ -2,23 +2,36 @@
 
 from __future__ import annotations
 
-from typing import Any
+from pathlib import Path
+from typing import Any, Literal
 
 from fastapi import APIRouter, Request, Response
 from starlette.concurrency import run_in_threadpool
+from starlette.responses import FileResponse
 
 from golddice.core.game.models import FORMAT, KINDS, VERSION, Game, list_name
 from golddice.core.game.reading import read_game
-from golddice.files.game_file import game_text, read_game_bytes
+from golddice.files.game_file import game_text, read_game_bytes, read_game_file
 from golddice.server.bench import Bench, Workbench
 from golddice.server.schemas.common import Token
-from golddice.server.schemas.games import Base, GameBody, GameSummary, NewGame, Steps
+from golddice.server.schemas.games import Base, GameBody, GameSummary, NewGame, Steps, Strip
 from golddice.store.rows import GameRow
 from golddice.store.steps import NOBODY
 
 router = APIRouter(prefix="/api/games", tags=["games"])
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+_DEMO_FOLDER = Path(__file__).resolve().parents[3] / "demo"
+DEMO_FILES = {
+    "game": _DEMO_FOLDER / "saltglass-deep.golddice.json",
+    "workbook": _DEMO_FOLDER / "saltglass-deep.xlsx",
+    "session": _DEMO_FOLDER / "saltglass-session.csv",
+}
 _FILE: dict[int | str, dict[str, Any]] = {
     200: {"content": {"application/json": {"schema": {"type": "object"}}}}
+}
+_BYTES: dict[str, Any] = {"schema": {"type": "string", "format": "binary"}}
+_DEMO: dict[int | str, dict[str, Any]] = {
+    200: {"content": dict.fromkeys(("text/csv", XLSX, "application/octet-stream"), _BYTES)}
 }
 _GAME_FILE: dict[str, Any] = {
     "requestBody": {"required": True, "content": {"application/json": {"schema": {"type": "object"}}}}
@@ -45,6 +58,26 @@ async def import_game(request: Request, bench: Bench) -> GameSummary:
 
 def _imported(content: bytes, bench: Workbench) -> GameSummary:
     return _summary(bench.games.create(read_game_bytes(content), label="imported a file"))
+
+
+@router.get("/strips")
+def strips(bench: Bench) -> dict[str, list[Strip]]:
+    """Of each game its tiers, and how many items are of each."""
+    return {
+        game: [Strip.model_validate(tier) for tier in tiers] for game, tiers in bench.games.strips().items()
+    }
+
+
+@router.post("/demo", status_code=201)
+def demo_again(bench: Bench) -> GameSummary:
+    """The demo game once more, as it came."""
+    return _summary(bench.games.create(read_game_file(DEMO_FILES["game"]), label="opened the demo game"))
+
+
+@router.get("/demo/{name}", response_class=FileResponse, responses=_DEMO)
+def demo_file(name: Literal["workbook", "session"]) -> FileResponse:
+    """What ships beside the demo game: a workbook with some edits, a log with two faults."""
+    return FileResponse(DEMO_FILES[name], filename=DEMO_FILES[name].name)
 
 
 @router.get("/{game_id}")

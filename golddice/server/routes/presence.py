@@ -15,6 +15,7 @@ from golddice.server.schemas.games import Who
 
 AWAY = 5.0  # seconds without a word
 MOST = 100  # pages of one game
+MOST_GAMES = 1_000
 router = APIRouter(prefix="/api/games/{game_id}", tags=["presence"])
 Place = Annotated[str, Field(max_length=200)]
 
@@ -40,14 +41,17 @@ class People:
         """All who are there now."""
         now = time.monotonic()
         with self._lock:
-            there = self._here.setdefault(game, {})
+            for name, pages in list(self._here.items()):
+                for page in [page for page, (at, _) in pages.items() if now - at > AWAY]:
+                    del pages[page]
+                if not pages:
+                    del self._here[name]
+            there = self._here.pop(game, {})
             there.pop(here.page, None)
             if not here.leaves and len(there) < MOST:
                 there[here.page] = now, here
-            for page in [page for page, (at, _) in there.items() if now - at > AWAY]:
-                del there[page]
-            if not there:
-                del self._here[game]
+            if there and len(self._here) < MOST_GAMES:
+                self._here[game] = there
             return [one for _, one in there.values()]
 
 
@@ -56,8 +60,7 @@ PEOPLE = People()
 
 @router.post("/presence", status_code=204)
 def here(game_id: str, asked: HereIn, bench: Bench) -> None:
-    """Tell the pages of a game who is there. Nothing of it is kept."""
-    bench.games.load(game_id)
+    """Tell the pages of a game who is there. Nothing of it is kept; of a game that is gone nobody hears."""
     people = [
         {"page": one.page, "who": one.who, "sheet": one.sheet, "cell": one.cell}
         for one in PEOPLE.heard(game_id, asked)

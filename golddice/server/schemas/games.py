@@ -24,6 +24,14 @@ class GameSummary(BaseModel):
     copied_at: int | None = None
 
 
+class Strip(BaseModel):
+    """A tier, and how many items are of it."""
+
+    name: str
+    colour: str
+    items: int
+
+
 class NewGame(Wire):
     name: ShortText
 

@@ -153,6 +153,9 @@ export interface StallAsked {
 
 export const api = {
   games: () => ask<GameSummary[]>('GET', '/games'),
+  strips: () =>
+    ask<Record<string, { name: string; colour: string; items: number }[]>>('GET', '/games/strips'),
+  demoAgain: () => ask<GameSummary>('POST', '/games/demo'),
   makeGame: (name: string) => ask<GameSummary>('POST', '/games', { name }),
   importGame: (file: Blob) => ask<GameSummary>('POST', '/games/import', file),
   openGame: (id: string, page: string, revision?: number) =>

@@ -10,6 +10,7 @@ import {
 import { Toaster } from 'sonner'
 import { useStaleOdds, type Asking } from '@/api/queries'
 import { useGame, show, closed, useGamePart } from '@/game/store'
+import { watchTicks } from '@/game/ticks'
 import { SHEET_KINDS, type SheetKind } from '@/sheets/kinds'
 import { SHEETS } from '@/sheets/registry'
 import { Tray } from '@/tray/Tray'
@@ -29,6 +30,7 @@ import { Welcome } from './Welcome'
 export function App() {
   const id = useGame((state) => state.id)
   const [routing, setRouting] = useState(true)
+  useEffect(watchTicks, [])
   useEffect(() => {
     const follow = () => void route().finally(() => setRouting(false))
     follow()

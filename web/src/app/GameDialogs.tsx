@@ -1,6 +1,7 @@
 // Open, new, rename, import.
-import { useQueryClient } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
+import { api } from '@/api/client'
 import { useFindings, useGames } from '@/api/queries'
 import type { EntryIn } from '@/api/types'
 import { commit } from '@/game/sync'
@@ -57,6 +58,7 @@ export function GameDialogs({
 export function GameList({ onOpen }: { onOpen: () => void }) {
   const { data: games = [] } = useGames()
   const current = useGame((state) => state.id)
+  const { data: strips } = useQuery({ queryKey: ['games', 'strips'], queryFn: api.strips })
   if (!games.length) return <p className="text-muted">There is no game yet.</p>
   return (
     <ul className="divide-y divide-hair">
@@ -67,7 +69,10 @@ export function GameList({ onOpen }: { onOpen: () => void }) {
             className="flex w-full items-baseline justify-between py-1.5 text-left hover:bg-gold-wash"
             onClick={() => void openGame(game.id).then(onOpen)}
           >
-            <span className="name text-sub">{game.name}</span>
+            <span className="min-w-0">
+              <span className="name text-sub">{game.name}</span>
+              <TierStrip tiers={strips?.[game.id] ?? []} />
+            </span>
             <span className="label">
               {game.id === current ? 'open now, ' : ''}revision {game.revision},{' '}
               {when(game.updated_at)}
@@ -76,6 +81,27 @@ export function GameList({ onOpen }: { onOpen: () => void }) {
         </li>
       ))}
     </ul>
+  )
+}
+
+/** How a game's items lie in its tiers. */
+function TierStrip({ tiers }: { tiers: { name: string; colour: string; items: number }[] }) {
+  const all = tiers.reduce((sum, tier) => sum + tier.items, 0)
+  if (!all) return null
+  return (
+    <span
+      className="mt-1 flex h-1.5 w-48 gap-px"
+      title={tiers.map((t) => `${t.name} ${t.items}`).join(', ')}
+    >
+      {tiers
+        .filter((tier) => tier.items)
+        .map((tier) => (
+          <span
+            key={tier.name}
+            style={{ background: tier.colour, width: `${(100 * tier.items) / all}%` }}
+          />
+        ))}
+    </span>
   )
 }
 

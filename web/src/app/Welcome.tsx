@@ -2,7 +2,8 @@
 import { useGames } from '@/api/queries'
 import { GoldDie } from '@/ui/Marks'
 import { GameList, ImportForm, NameForm } from './GameDialogs'
-import { makeGame } from './games'
+import { demoAgain, makeFromSheet, makeGame } from './games'
+import { useTicks } from '@/game/ticks'
 
 export function Welcome() {
   const { error } = useGames()
@@ -26,8 +27,24 @@ export function Welcome() {
         <GameList onOpen={nothing} />
         <h2 className="head mb-2 mt-8">Make a new one</h2>
         <NameForm label="Name of the game" verb="Make it" onName={makeGame} onDone={nothing} />
+        <h2 className="head mb-2 mt-8">From a spreadsheet</h2>
+        <p className="mb-2 text-muted">
+          Make a game, then bring sheets of items and drops into it; what they would do is shown
+          first.
+        </p>
+        <NameForm
+          label="Name of a game from a spreadsheet"
+          verb="Make it"
+          onName={makeFromSheet}
+          onDone={nothing}
+        />
         <h2 className="head mb-2 mt-8">Bring one in</h2>
         <ImportForm onDone={nothing} />
+        <p className="mt-8">
+          <button type="button" className="plain-button" onClick={() => void demoAgain()}>
+            The demo game again, as it came
+          </button>
+        </p>
       </div>
       <FirstMinutes />
     </main>
@@ -53,6 +70,7 @@ const STEPS: [string, string][] = [
 
 /** What to try first, for who sees it for the first time. */
 function FirstMinutes() {
+  const ticked = useTicks()
   return (
     <section
       aria-label="the first five minutes"
@@ -62,7 +80,13 @@ function FirstMinutes() {
       <ol className="space-y-2.5">
         {STEPS.map(([what, how], at) => (
           <li key={what} className="grid grid-cols-[22px_1fr]">
-            <span className="num text-muted">{at + 1}</span>
+            {ticked.includes(at) ? (
+              <span role="img" aria-label="done" className="text-gold-ink">
+                ✓
+              </span>
+            ) : (
+              <span className="num text-muted">{at + 1}</span>
+            )}
             <span>
               <b className="font-semibold">{what}</b>
               <span className="block text-muted">{how}</span>

@@ -20,6 +20,16 @@ export async function makeGame(name: string): Promise<void> {
   await openGame(game.id, { kind: 'items', id: 'catalogue' })
 }
 
+/** A new game to bring a spreadsheet into. */
+export async function makeFromSheet(name: string): Promise<void> {
+  const game = await api.makeGame(name)
+  await openGame(game.id, { kind: 'exchange', id: 'all' })
+}
+
+export async function demoAgain(): Promise<void> {
+  await openGame((await api.demoAgain()).id)
+}
+
 export async function duplicateGame(): Promise<void> {
   const copy = await api.duplicateGame(useGame.getState().id)
   await openGame(copy.id)

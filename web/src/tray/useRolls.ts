@@ -1,4 +1,5 @@
 // The tray's player: rolls what is in view, one event after another, until something changes.
+import { tick } from '@/game/ticks'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { api } from '@/api/client'
@@ -64,6 +65,7 @@ export function useRolls(): Rolls {
       api
         .roll(id, asked)
         .then((out) => {
+          tick(3)
           useGame.setState({ held: out.held })
           setState((now) =>
             now.about === about

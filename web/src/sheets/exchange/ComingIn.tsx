@@ -60,6 +60,9 @@ export function ComingIn() {
         <button type="button" className="gold-button" onClick={() => input.current?.click()}>
           Choose a file
         </button>
+        <a className="label hover:text-ink" href="/api/games/demo/workbook" download>
+          one to try, of the demo game
+        </a>
         {busy && (
           <>
             <span role="status" className="text-muted">

@@ -58,6 +58,11 @@ export function LogSheet() {
         <button type="button" className="gold-button" onClick={() => input.current?.click()}>
           {held ? 'Another log' : 'Choose a log'}
         </button>
+        {!held && (
+          <a className="label hover:text-ink" href="/api/games/demo/session" download>
+            one to try, of the demo game
+          </a>
+        )}
         {busy && (
           <>
             <span role="status" className="text-muted">

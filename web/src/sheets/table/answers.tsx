@@ -3,6 +3,7 @@ import { api } from '@/api/client'
 import type { Line, LineOdds, Table } from '@/api/types'
 import { askedNow } from '@/game/asked'
 import { commit } from '@/game/sync'
+import { tick } from '@/game/ticks'
 import { useGame, type Failure } from '@/game/store'
 import { brief, figures, percent } from '@/ui/format'
 import { readChance, readNumber, readOneIn } from '@/ui/numbers'
@@ -186,6 +187,7 @@ async function makeTrue(
       answer: kind,
       wanted,
     })
+    tick(2)
     return await commit(said, [tableEntry(body)], parts) // of the table as it was asked about
   } catch (error) {
     return { message: error instanceof Error ? error.message : String(error) }
