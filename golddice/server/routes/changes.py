@@ -10,7 +10,7 @@ from fastapi import APIRouter, Path, Query
 from golddice.core.game.editing import Entities, uses
 from golddice.core.game.families import kin_of
 from golddice.core.game.reading import whole
-from golddice.core.sheets.moved_between import moved_between
+from golddice.core.tuning.between import moved_between
 from golddice.server.bench import Bench, Workbench, entries
 from golddice.server.schemas.games import (
     BackIn,

@@ -624,7 +624,7 @@ export interface paths {
         put?: never;
         /**
          * Here
-         * @description Tell the pages of a game who is there. Nothing of it is kept.
+         * @description Tell the pages of a game who is there. Nothing of it is kept; of a game that is gone nobody hears.
          */
         post: operations["here_api_games__game_id__presence_post"];
         delete?: never;
