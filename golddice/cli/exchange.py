@@ -18,7 +18,8 @@ from golddice.core.exchange.logs.making import COLUMNS, Row
 from golddice.core.exchange.logs.reading import read_log
 from golddice.core.exchange.odds_page import odds_page
 from golddice.core.exchange.schemas import game_schema, thresholds_schema
-from golddice.core.exchange.sheets.preview import Preview, preview, renamed
+from golddice.core.exchange.sheets.bodies import Preview
+from golddice.core.exchange.sheets.preview import preview, renamed
 from golddice.core.exchange.sheets.writing import game_sheets
 from golddice.core.exchange.thresholds import thresholds
 from golddice.core.exchange.vectors import vectors

@@ -13,8 +13,9 @@ import openpyxl
 from hypothesis import HealthCheck, given, settings
 
 from golddice.core.errors import QueryError
+from golddice.core.exchange.sheets.bodies import Preview
 from golddice.core.exchange.sheets.cells import number_of
-from golddice.core.exchange.sheets.preview import Preview, preview
+from golddice.core.exchange.sheets.preview import preview, renamed
 from golddice.core.exchange.sheets.writing import game_sheets
 from golddice.core.game.editing import Entities
 from golddice.core.game.models import Game
@@ -54,7 +55,7 @@ class OutAndIn(SheetsTest):
                 self.assert_nothing(self.again(demo(), form))
 
     @given(games(state=True))
-    @settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=200, deadline=None, suppress_health_check=list(HealthCheck))
     def test_any_game(self, made: Game) -> None:
         for form in ("xlsx", "zip"):
             self.assert_nothing(self.again(made, form))
@@ -163,6 +164,63 @@ class Typed(SheetsTest):
         for text in ("", "x", "1/0", "1-2", "nan", "inf", "9" * 400, "1,2,3"):
             with self.subTest(text), self.assertRaises(ValueError):
                 number_of(text)
+
+
+class Curves(SheetsTest):
+    def setUp(self) -> None:
+        super().setUp()
+        data = game_data([pick((1, "sand"))])
+        data["tables"][0]["lines"][0]["curve"] = "wanes"
+        data["curves"] = [{"id": "wanes", "name": "Wanes", "points": [[1, 1.0], [5, 0.5], [10, 0.25]]}]
+        self.made = read_game(data)
+
+    def test_a_point_moved_one_gone_and_a_new_curve_that_a_line_takes(self) -> None:
+        text = "curve,curve name,depth,multiplier\nwanes,Wanes,1,1\nwanes,Wanes,5,0.75\n"
+        text += ",Swells,1,1\n,Swells,9,3\n"
+        (self.folder / "Curves.csv").write_text(text)
+        lines = "table,line,curve\nbits,a,Swells\n"
+        (self.folder / "Tables.csv").write_text(lines)
+        sheets = [*read_sheets(self.folder / "Tables.csv"), *read_sheets(self.folder / "Curves.csv")]
+        found, entities = preview(self.made, sheets)
+        self.assertEqual(found.refused, [])
+        told = [(one["key"], one["before"], one["after"]) for one in found.changed]
+        self.assertIn(("points/5", 0.5, 0.75), told)
+        self.assertIn(("points/10", 0.25, None), told)
+        self.assertEqual([(one["kind"], one["name"]) for one in found.new], [("curve", "Swells")])
+        game = entities.game()
+        self.assertEqual(game.curves[0].points, [(1, 1.0), (5, 0.75)])
+        self.assertEqual(game.curves[1].points, [(1, 1.0), (9, 3.0)])
+        self.assertEqual(game.tables[0].lines[0].curve, game.curves[1].id)
+
+    def test_a_row_that_cannot_be_read_leaves_its_curve_alone(self) -> None:
+        text = "curve,depth,multiplier\nwanes,1,much\nwanes,5,0.75\n"
+        found, entities = self.taken(self.made, text, "Curves")
+        self.assertEqual([one["row"] for one in found.refused], [2])
+        self.assertEqual(entities.game().curves, self.made.curves)
+
+    def test_a_shape_stays(self) -> None:
+        data = plain_game(self.made)
+        data["curves"][0]["shape"] = "step"
+        found, entities = self.taken(read_game(data), "curve,depth,multiplier\nwanes,2,3\n", "Curves")
+        self.assertEqual(len(found.entries), 1)
+        self.assertEqual(entities.game().curves[0].shape, "step")
+
+
+class Mapped(SheetsTest):
+    def test_heads_of_ones_own(self) -> None:
+        path = self.folder / "stuff.csv"
+        path.write_text("Thing,Rank,Gold\nSand,Silt,17\n")
+        sheets = renamed(read_sheets(path), {"name": "Thing", "tier": "Rank", "value": "Gold"})
+        found, entities = preview(read_game(game_data([pick((1, "sand"))])), sheets)
+        self.assertEqual([(one["id"], one["after"]) for one in found.changed], [("sand", "17")])
+        self.assertEqual(entities.game().items[0].value, 17.0)
+
+    def test_a_column_that_is_not_there(self) -> None:
+        path = self.folder / "stuff.csv"
+        path.write_text("Thing\nSand\n")
+        with self.assertRaises(QueryError) as caught:
+            renamed(read_sheets(path), {"name": "Ding"})
+        self.assertIn("Ding", str(caught.exception))
 
 
 class Refused(SheetsTest):

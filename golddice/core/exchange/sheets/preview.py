@@ -6,12 +6,12 @@ back as it was. What a sheet leaves out stays.
 
 from __future__ import annotations
 
-import copy
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from typing import Any
 
 from golddice.core.errors import QueryError
+from golddice.core.exchange.sheets.bodies import Bodies, Preview
 from golddice.core.exchange.sheets.cells import Cell, Sheet, has_decimal_comma, is_same, text_of
 from golddice.core.exchange.sheets.columns import (
     DROPS,
@@ -26,45 +26,27 @@ from golddice.core.exchange.sheets.columns import (
     quantities,
     read_yields,
 )
+from golddice.core.exchange.sheets.curves import read_curves
 from golddice.core.game.editing import EditError, Entities, Entry, new_id
 from golddice.core.game.models import Game
-from golddice.core.game.reading import whole
 from golddice.core.stopping import go_on
 
 MOST_ROWS = 200_000
 _TRIES = 3
-_READS = {"tiers": "tier", "items": "item", "tables": "table", "sources": "source"}
-
-
-@dataclass
-class Preview:
-    """new : kind, id, name. changed : kind, id, key, before, after. unchanged : rows. refused : sheet, row,
-    column, why."""
-
-    new: list[dict[str, Any]] = field(default_factory=list)
-    changed: list[dict[str, Any]] = field(default_factory=list)
-    unchanged: int = 0
-    refused: list[dict[str, Any]] = field(default_factory=list)
-    entries: list[Entry] = field(default_factory=list)
-
-    def plain(self) -> dict[str, Any]:
-        return {
-            "new": self.new,
-            "changed": self.changed,
-            "unchanged": self.unchanged,
-            "refused": self.refused,
-        }
+_READS = {"tiers": "tier", "items": "item", "curves": "curve", "tables": "table", "sources": "source"}
 
 
 def preview(game: Game, sheets: list[Sheet]) -> tuple[Preview, Entities]:
     """What sheets would make of a game, and the game's entities with it made. Tiers come before items, items
     before tables, whatever the order of the sheets."""
     found = Preview()
-    bodies = _Bodies(game)
+    bodies = Bodies(game)
     order = list(_READS)
     known = [(sheet, kind_of(sheet)) for sheet in sheets]
     for sheet, kind in sorted(known, key=lambda one: order.index(one[1]) if one[1] in order else len(order)):
-        if kind is not None:
+        if kind == "curves":
+            read_curves(game, bodies, found, sheet)
+        elif kind is not None:
             _Reader(game, bodies, found, sheet, _READS[kind]).read()
     entities = _made(game, bodies, found)
     before = _tags(bodies.entities)
@@ -99,38 +81,13 @@ def kind_of(sheet: Sheet) -> str | None:
         return "sources"
     if "name" in heads and heads & {"tier", "tags", "value"}:
         return "items"
+    if {"curve", "depth", "multiplier"} <= heads:
+        return "curves"
     return "tiers" if "name" in heads and heads & {"pips", "colour"} else None
 
 
-class _Bodies:
-    """Whole bodies of what may be changed, by kind and id; those touched or new."""
-
-    def __init__(self, game: Game) -> None:
-        self.entities = Entities.of(game)
-        self.parsed = self.entities.parsed
-        self.wholes: dict[tuple[str, str], dict[str, Any]] = {}
-        self.edited: dict[tuple[str, str], dict[str, Any]] = {}
-        self.rows: dict[tuple[str, str], tuple[str, int]] = {}  # where each was first touched
-
-    def whole(self, kind: str, id: str) -> dict[str, Any]:
-        """As the game has it now, with defaults."""
-        key = kind, id
-        if key not in self.wholes:
-            part = self.parsed[kind].get(id)
-            self.wholes[key] = whole(part) if part is not None else {}
-        return self.wholes[key]
-
-    def edit(self, kind: str, id: str, sheet: str, row: int) -> dict[str, Any]:
-        """The body that is changed: in its short form, as a file has it."""
-        key = kind, id
-        if key not in self.edited:
-            self.edited[key] = copy.deepcopy(self.entities.bodies[kind].get(id, {"id": id}))
-            self.rows[key] = sheet, row
-        return self.edited[key]
-
-
 class _Reader:
-    def __init__(self, game: Game, bodies: _Bodies, found: Preview, sheet: Sheet, kind: str) -> None:
+    def __init__(self, game: Game, bodies: Bodies, found: Preview, sheet: Sheet, kind: str) -> None:
         self.bodies, self.found, self.sheet, self.kind = bodies, found, sheet, kind
         self.names = Names(game, has_decimal_comma(sheet))
         for (of, id), body in bodies.edited.items():
@@ -292,7 +249,7 @@ def _why(error: ValueError) -> str:
     return str(error).splitlines()[0][:200]
 
 
-def _made(game: Game, bodies: _Bodies, found: Preview) -> Entities:
+def _made(game: Game, bodies: Bodies, found: Preview) -> Entities:
     """All at once; an entity that would be unsound is left as it was, and told."""
     entries = {key: Entry(key[0], key[1], body) for key, body in bodies.edited.items()}
     for _ in range(_TRIES):

@@ -18,6 +18,8 @@ from golddice.core.exchange.sheets.columns import (
     Names,
     quantities,
 )
+from golddice.core.exchange.sheets.curves import HEADS as CURVES
+from golddice.core.exchange.sheets.curves import curve_rows
 from golddice.core.game.models import Game
 from golddice.core.game.reading import whole
 from golddice.core.game.views import View
@@ -28,15 +30,51 @@ LINE_HEADS = [column.head for column in LINES[:2]] + [QUANTITY] + [column.head f
 
 
 def game_sheets(game: Game, depths: Sequence[int] = ()) -> list[Sheet]:
-    """What can be read back; and the odds of every source at these depths, which are only read."""
+    """What can be read back; bands, targets, and the odds of every source at these depths are only read."""
     names = Names(game)
     found = [
         Sheet("Tiers", _heads(TIERS), [_cells(names, TIERS, whole(one)) for one in game.tiers]),
         Sheet("Items", _heads(ITEMS), [_cells(names, ITEMS, whole(one)) for one in game.items]),
         Sheet("Tables", [*_heads(TABLES), *LINE_HEADS], table_rows(names, game)),
         Sheet("Sources", [*_heads(SOURCES), *_heads(DROPS, "drop ")], source_rows(names, game)),
+        Sheet("Curves", CURVES, curve_rows(game)),
+        _bands(game),
+        _targets(game),
     ]
     return [*found, *([_odds(game, depths)] if depths else [])]
+
+
+def _bands(game: Game) -> Sheet:
+    """Only to be read."""
+    heads = ["band", "from", "to", "spawn table", "encounters", "between seconds"]
+    tables = {table.id: table.name for table in game.tables}
+    return Sheet(
+        "Bands",
+        heads,
+        [
+            [
+                band.name,
+                band.from_,
+                band.to,
+                tables.get(band.spawns or ""),
+                str(band.encounters),
+                band.between_seconds,
+            ]
+            for band in game.depth.bands
+        ],
+    )
+
+
+def _targets(game: Game) -> Sheet:
+    """Only to be read."""
+    heads = ["target", "about", "figure", "of", "side", "wanted", "tolerance", "depths"]
+    rows: list[list[Cell]] = []
+    for one in game.targets:
+        about = one.source or one.table or one.route or one.place or one.stall
+        of = one.item or one.tier or one.tag or one.set or one.slot or one.good
+        depths = None if one.depths is None else f"{one.depths[0]}-{one.depths[1]}"
+        rows.append([one.name, about, one.figure, of, one.side, one.wanted, one.tolerance, depths])
+    return Sheet("Targets", heads, rows)
 
 
 def table_rows(names: Names, game: Game) -> list[list[Cell]]:
