@@ -274,7 +274,8 @@ class Asking(Edits):
             return found
         """
         names: list[str] = self.browser.execute_script(script)
-        return [name.split("/")[-1].split("?")[0] for name in names if "/api/" in name]
+        asked = [name.split("/")[-1].split("?")[0] for name in names if "/api/" in name]
+        return [one for one in asked if one != "presence"]  # that is said, whatever is edited
 
     def test_one_weight_is_asked_about_once(self) -> None:
         """As it is typed; not again while it is saved, nor once it is."""

@@ -321,8 +321,8 @@ class Behind(ShelfTest):
         games, theirs = self.bench.games, {**self.table("crab-meat"), "name": "Crab, picked"}
         kept = games.change
 
-        def change(game: str, base: int, entries: Any, label: str, token: str | None, page: str) -> Any:
-            ours = kept(game, base, entries, label, token, page)
+        def change(game: str, *made: Any) -> Any:
+            ours = kept(game, *made)
             entry = Entry("table", "crab-meat", theirs)
             self.bench.tell_revision(game, kept(game, ours.revision, [entry], "another tab"))
             time.sleep(0.4)

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+import shutil
+import subprocess
 import tempfile
 import unittest
 import zipfile
@@ -272,6 +274,18 @@ class Refused(SheetsTest):
             with self.subTest(text[:20]):
                 preview(game, read_sheets(path))
                 self.assertEqual(Entities.of(game).data(), before)
+
+
+@unittest.skipUnless(shutil.which("soffice"), "no spreadsheet program here (Debian: libreoffice-calc)")
+class InAnotherProgram(SheetsTest):
+    def test_a_workbook_that_was_opened_and_saved_there_says_the_same(self) -> None:
+        path, out = self.folder / "game.xlsx", self.folder / "out"
+        write_workbook(path, game_sheets(demo(), [5]))
+        asked = ["soffice", f"-env:UserInstallation=file://{self.folder}/profile", "--headless"]
+        asked += ["--convert-to", "xlsx:Calc MS Excel 2007 XML", "--outdir", str(out), str(path)]
+        subprocess.run(asked, check=True, capture_output=True, timeout=120)
+        found, _ = preview(demo(), read_sheets(out / "game.xlsx"))
+        self.assert_nothing(found)
 
 
 class Large(SheetsTest):
