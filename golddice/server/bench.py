@@ -21,6 +21,7 @@ from golddice.server.schemas.odds import Looked, ViewIn
 from golddice.server.schemas.targets import TargetsIn
 from golddice.server.turns import Turns
 from golddice.store.games import Applied, Games, Loaded
+from golddice.store.logs import Logs
 from golddice.store.marks import Marks
 from golddice.store.pictures import Pictures
 from golddice.store.trials import Trials
@@ -32,6 +33,7 @@ class Workbench:
     trials: Trials
     pictures: Pictures
     marks: Marks
+    logs: Logs
     jobs: Jobs
     broadcast: Broadcast
     _turns: Turns = field(default_factory=Turns)

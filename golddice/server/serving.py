@@ -28,6 +28,7 @@ from golddice.server.settings import ROOT, Settings
 from golddice.store.cluster import Cluster
 from golddice.store.database import Database
 from golddice.store.games import Games
+from golddice.store.logs import Logs
 from golddice.store.marks import Marks
 from golddice.store.pictures import Pictures
 from golddice.store.trials import Trials
@@ -85,7 +86,9 @@ def workbench(database: Database, dask: str | None = None) -> Iterator[Workbench
     database.migrate()
     trials, broadcast = Trials(database), Broadcast()
     jobs = Jobs(trials, broadcast, workers)
-    bench = Workbench(Games(database), trials, Pictures(database), Marks(database), jobs, broadcast)
+    bench = Workbench(
+        Games(database), trials, Pictures(database), Marks(database), Logs(database), jobs, broadcast
+    )
     resume(bench)
     try:
         yield bench

@@ -129,6 +129,19 @@ class MarkRow(SQLModel, table=True):
     name: str
 
 
+class HeldLogRow(SQLModel, table=True):
+    """What a log of the running game was found to say, held against a revision."""
+
+    __tablename__ = "held_log"
+
+    id: str = Field(primary_key=True)
+    game: str = Field(foreign_key="game.id", ondelete="CASCADE", index=True)
+    name: str
+    revision: int
+    at: datetime = Field(default_factory=now, sa_column=Column(DateTime(timezone=True), nullable=False))
+    result: dict[str, Any] = Field(sa_column=Column(JSONB, nullable=False))
+
+
 class PictureRow(SQLModel, table=True):
     """A picture under the plan of a place, as PNG."""
 

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from selenium.webdriver import Keys
+from selenium.webdriver.support.ui import Select
 
 from golddice.core.exchange.logs.making import COLUMNS, log_of_source
 from tests.browser.driver import BrowserTest
@@ -59,6 +60,12 @@ class Sheets(BrowserTest):
         self.assertIn("Tar barrel", self.values())
         self.assertNotEqual(self.values()["Lamp oil"], 77)
 
+    def test_a_column_is_said_to_be_one(self) -> None:
+        self.paste("Name\tTier\tGold\nLamp oil\tSalvage\t77\n")
+        self.until("the preview", lambda: "columns not read" in self.words())
+        Select(self.labelled("what the column Gold is")).select_by_value("value")
+        self.until("its cell", lambda: "1 cell changed" in self.words())
+
     def test_a_file_that_is_none_is_refused_in_words(self) -> None:
         self.open("exchange/all")
         with tempfile.TemporaryDirectory() as folder:
@@ -106,6 +113,11 @@ class Tried(BrowserTest):
         told = self.find("[aria-label=faults]").text
         self.assertIn("that had been opened before", told)
         self.assertIn("3 of 1-3 Eelskin never", told)
+        self.open("log/all")
+        before = "[aria-label='held before'] button"
+        self.until("it is kept", lambda: "saltglass-session.csv" in self.find(before).text)
+        self.find(before).click()
+        self.until("shown again", lambda: "2 faults" in self.find("main").text)
 
 
 class Logs(BrowserTest):

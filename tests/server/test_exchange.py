@@ -111,6 +111,38 @@ class Exchange(unittest.TestCase):
         self.assertIn("twice", [one["fault"] for one in faults])
         self.assertEqual(self.client.get(self.url).json()["revision"], 1)
 
+    def test_what_was_found_is_kept_and_forgotten(self) -> None:
+        asked = {"source": "silt-crab", "depth": 3, "players": 20, "events": 30}
+        made = self.client.get(f"{self.url}/made-log", params=asked)
+        self.assertEqual(made.status_code, 200)
+        held = self.client.post(f"{self.url}/log", params={"name": "crabs.csv"}, content=made.content).json()
+        self.assertTrue(held["agrees"])
+        [kept] = self.client.get(f"{self.url}/logs").json()
+        self.assertEqual((kept["name"], kept["revision"]), ("crabs.csv", 1))
+        self.assertEqual(self.client.get(f"{self.url}/logs/{kept['id']}").json(), held)
+        self.client.delete(f"{self.url}/logs/{kept['id']}")
+        self.assertEqual(self.client.get(f"{self.url}/logs").json(), [])
+        self.assertEqual(self.client.get(f"{self.url}/logs/{kept['id']}").status_code, 404)
+        many = {**asked, "players": 1_000, "events": 1_000}
+        self.assertEqual(self.client.get(f"{self.url}/made-log", params=many).status_code, 422)
+        nobody = {**asked, "source": "nobody"}
+        self.assertEqual(self.client.get(f"{self.url}/made-log", params=nobody).status_code, 404)
+
+    def test_columns_of_other_names(self) -> None:
+        cells = b"Thing,Rank,Gold\nLamp oil,Salvage,77\n"
+        unknown = self.preview("stuff.csv", cells)
+        self.assertEqual((unknown["sheets"][0]["kind"], unknown["changed"]), (None, []))
+        asked = {
+            "name": "stuff.csv",
+            "columns": json.dumps({"name": "Thing", "tier": "Rank", "value": "Gold"}),
+        }
+        found = self.client.post(f"{self.url}/sheets", params=asked, content=cells).json()
+        self.assertEqual([one["key"] for one in found["changed"]], ["value"])
+        for columns in ("nonsense", "[]", '{"name": 3}', '{"name": "Ding"}'):
+            asked["columns"] = columns
+            refused = self.client.post(f"{self.url}/sheets", params=asked, content=cells)
+            self.assertEqual(refused.status_code, 422, columns)
+
     def test_nonsense_is_counted_by_reason(self) -> None:
         row = ["1", "soon", "1", "lantern-eel", "", "14", "", "lamp-oil", "1"]
         held = self.log([row, ["2", "3.0", "1", "nobody", "", "14", "", "", ""]])

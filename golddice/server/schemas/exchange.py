@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Literal
 
 from pydantic import BaseModel
@@ -36,12 +37,13 @@ class RefusedOut(BaseModel):
 
 
 class ReadSheet(BaseModel):
-    """A sheet that was sent: what it is read as, None where it is not; and its heads."""
+    """A sheet that was sent: what it is read as, None where it is not; its heads, and those that are read."""
 
     name: str
     kind: str | None
     rows: int
     heads: list[str]
+    known: list[str]
 
 
 class PreviewOut(BaseModel):
@@ -107,7 +109,18 @@ class NonsenseOut(BaseModel):
     rows: list[int]
 
 
+class HeldLog(BaseModel):
+    """A log that was held against a revision."""
+
+    id: str
+    name: str
+    revision: int
+    at: datetime
+
+
 class LogOut(BaseModel):
+    id: str
+    name: str
     revision: int
     agrees: bool
     events: int

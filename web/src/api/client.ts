@@ -16,6 +16,7 @@ import type {
   Frontier,
   GameBody,
   GameSummary,
+  HeldLog,
   HistoryEntry,
   ItemView,
   KeptOut,
@@ -285,13 +286,22 @@ export const api = {
     ask<StallOut>('POST', `/games/${id}/stall`, asked, signal),
   cancelTrial: (id: string, trial: string) =>
     ask<undefined>('POST', `/games/${id}/trials/${trial}/cancel`),
-  readSheets: (id: string, name: string, content: Blob, signal?: AbortSignal) =>
+  readSheets: (
+    id: string,
+    name: string,
+    content: Blob,
+    columns: Record<string, string>,
+    signal?: AbortSignal,
+  ) =>
     ask<SheetsRead>(
       'POST',
-      `/games/${id}/sheets?name=${encodeURIComponent(name)}`,
+      `/games/${id}/sheets?${new URLSearchParams({ name, columns: JSON.stringify(columns) }).toString()}`,
       content,
       signal,
     ),
+  logs: (id: string) => ask<HeldLog[]>('GET', `/games/${id}/logs`),
+  heldLog: (id: string, log: string) => ask<LogHeld>('GET', `/games/${id}/logs/${log}`),
+  forgetLog: (id: string, log: string) => ask<undefined>('DELETE', `/games/${id}/logs/${log}`),
   holdLog: (id: string, name: string, content: Blob, signal?: AbortSignal) =>
     ask<LogHeld>('POST', `/games/${id}/log?name=${encodeURIComponent(name)}`, content, signal),
   here: (

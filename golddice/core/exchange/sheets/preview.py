@@ -26,6 +26,7 @@ from golddice.core.exchange.sheets.columns import (
     quantities,
     read_yields,
 )
+from golddice.core.exchange.sheets.curves import HEADS as CURVES
 from golddice.core.exchange.sheets.curves import read_curves
 from golddice.core.game.editing import EditError, Entities, Entry, new_id
 from golddice.core.game.models import Game
@@ -52,6 +53,17 @@ def preview(game: Game, sheets: list[Sheet]) -> tuple[Preview, Entities]:
     before = _tags(bodies.entities)
     found.new += [{"kind": "tag", "id": tag, "name": tag} for tag in _tags(entities) if tag not in before]
     return found, entities
+
+
+def heads_of(kind: str | None) -> list[str]:
+    """The heads that are read on a sheet of a kind."""
+    columns = {"tiers": TIERS, "items": ITEMS, "tables": [*TABLES, *LINES], "sources": SOURCES}
+    found = [column.head for column in columns.get(kind or "", [])]
+    if kind == "tables":
+        found.append(QUANTITY)
+    if kind == "sources":
+        found += [one.head if one.head == "drop" else f"drop {one.head}" for one in DROPS]
+    return CURVES if kind == "curves" else found
 
 
 def renamed(sheets: list[Sheet], columns: Mapping[str, str]) -> list[Sheet]:

@@ -13,20 +13,34 @@ export function ComingIn() {
   const [pasted, setPasted] = useState('')
   const [busy, setBusy] = useState<AbortController | null>(null)
   const input = useRef<HTMLInputElement>(null)
-  const look = async (content: Blob, called: string) => {
+  const [content, setContent] = useState<Blob>(new Blob())
+  const [columns, setColumns] = useState<Record<string, string>>({})
+  const look = async (content: Blob, called: string, mapped: Record<string, string> = {}) => {
     const stop = new AbortController()
     setBusy(stop)
     setProblem('')
     try {
-      setRead(await api.readSheets(game, called, content, stop.signal))
+      setRead(await api.readSheets(game, called, content, mapped, stop.signal))
       setName(called)
+      setContent(content)
+      setColumns(mapped)
     } catch (error) {
       if (!stop.signal.aborted) setProblem(error instanceof Error ? error.message : String(error))
     } finally {
       setBusy(null)
     }
   }
-  if (read) return <Preview name={name} read={read} onLeave={() => setRead(null)} />
+  if (read)
+    return (
+      <Preview
+        name={name}
+        read={read}
+        columns={columns}
+        problem={problem}
+        onColumns={(mapped) => void look(content, name, mapped)}
+        onLeave={() => setRead(null)}
+      />
+    )
   return (
     <section
       aria-label="coming in"

@@ -5,6 +5,7 @@ import type { SheetsRead } from '@/api/types'
 import { useGame } from '@/game/store'
 import { commit } from '@/game/sync'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
+import { Columns } from './Columns'
 import { rowsOf, type PreviewRow } from './rows'
 
 const SHOWN = { all: 'all', new: 'new', changed: 'changed', refused: 'refused' } as const
@@ -13,10 +14,16 @@ type Shown = keyof typeof SHOWN
 export function Preview({
   name,
   read,
+  columns: mapped,
+  problem: unread,
+  onColumns,
   onLeave,
 }: {
   name: string
   read: SheetsRead
+  columns: Record<string, string>
+  problem: string
+  onColumns: (columns: Record<string, string>) => void
   onLeave: () => void
 }) {
   const parts = useGame((state) => state.parts)
@@ -76,6 +83,12 @@ export function Preview({
       <p className="text-note text-muted">
         {read.sheets.map((sheet) => `${sheet.name}: ${sheet.kind ?? 'not read'}`).join('; ')}
       </p>
+      <Columns read={read} columns={mapped} onColumns={onColumns} />
+      {unread && (
+        <p role="alert" className="text-bad">
+          {unread}
+        </p>
+      )}
       <p className="flex items-center gap-3 py-2">
         <button
           type="button"

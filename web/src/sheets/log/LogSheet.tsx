@@ -1,15 +1,18 @@
 // What the game really did, beside what was authored: faults on top as sentences, then every item.
+import { useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { api } from '@/api/client'
 import type { LogHeld } from '@/api/types'
 import { show, useGame } from '@/game/store'
 import { whole } from '@/ui/format'
+import { Earlier } from './Earlier'
 import { Group } from './Group'
+import { MadeHere } from './MadeHere'
 
 export function LogSheet() {
   const game = useGame((state) => state.id)
   const [held, setHeld] = useState<LogHeld | null>(null)
-  const [name, setName] = useState('')
+  const client = useQueryClient()
   const [problem, setProblem] = useState('')
   const [busy, setBusy] = useState<AbortController | null>(null)
   const input = useRef<HTMLInputElement>(null)
@@ -19,7 +22,7 @@ export function LogSheet() {
     setProblem('')
     try {
       setHeld(await api.holdLog(game, file.name, file, stop.signal))
-      setName(file.name)
+      await client.invalidateQueries({ queryKey: ['logs', game] })
     } catch (error) {
       if (!stop.signal.aborted) setProblem(error instanceof Error ? error.message : String(error))
     } finally {
@@ -40,7 +43,7 @@ export function LogSheet() {
       <p className="max-w-[680px] text-note text-muted">
         What the running game wrote, one row for each thing received: event, time, player, source,
         instance, depth, flags, item, quantity; CSV or JSON Lines, chosen or dropped here. It is
-        read, held against the game as it is now, and not kept.
+        read and held against the game as it is now; what was found is kept, its rows are not.
       </p>
       <p className="flex items-center gap-3 py-2">
         <input
@@ -79,19 +82,22 @@ export function LogSheet() {
           {problem}
         </p>
       )}
-      {held && <Held name={name} held={held} />}
+      {held && <Held held={held} />}
+      <Earlier shown={held?.id ?? null} onShow={setHeld} />
+      <MadeHere />
     </div>
   )
 }
 
-function Held({ name, held }: { name: string; held: LogHeld }) {
+function Held({ held }: { held: LogHeld }) {
   const parts = useGame((state) => state.parts)
   const differing = held.sources.filter((group) => group.verdict === 'differs').length
   return (
     <>
       <p role="status" className="text-lead">
-        <span className="name">{name}</span>: <b className="num">{whole(held.events)}</b> events in{' '}
-        <b className="num">{whole(held.rows)}</b> rows.{' '}
+        <span className="name">{held.name}</span>, against revision{' '}
+        <span className="num">{held.revision}</span>: <b className="num">{whole(held.events)}</b>{' '}
+        events in <b className="num">{whole(held.rows)}</b> rows.{' '}
         {held.agrees
           ? 'All that can be said agrees with what was authored.'
           : `${held.faults.length} ${held.faults.length === 1 ? 'fault' : 'faults'}; ${differing} of ${held.sources.length} places do not agree.`}
