@@ -12,6 +12,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import Select
 
 from tests.browser.driver import start_browser
+from tests.demo_files import SESSION
 from tests.games import DEMO, ROOT
 from tests.support import running_server
 
@@ -41,9 +42,7 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
     _edit(browser)
     _save(browser, "source")
     for name, path in (
-        ("table", "table/guild-pledge"),
         ("items", "items/catalogue"),
-        ("flags", "flags/all"),
         ("trial", f"trial/{trial}"),
         ("route", "route/long-descent"),
         ("set", "set/drowned-choir"),
@@ -61,6 +60,12 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
         if name in ("place", "stall"):
             time.sleep(1.5)
         _save(browser, name)
+    open_sheet("log/all")
+    chosen = browser.find_element(By.CSS_SELECTOR, "input[aria-label='log']")
+    chosen.send_keys(str(SESSION))
+    _wait_for(browser, "main", "2 faults")
+    time.sleep(1)
+    _save(browser, "log")
     open_sheet("kit/all")
     Select(browser.find_element(By.CSS_SELECTOR, "[aria-label='of whom']")).select_by_visible_text(
         "Silt crab"
@@ -87,6 +92,24 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
         browser.find_elements(By.CSS_SELECTOR, selector)[column].click()
     time.sleep(0.5)
     _save(browser, "depths")
+    _history(client, game)
+    open_sheet("history/all")
+    for one in browser.find_elements(By.CSS_SELECTOR, "main input[type=checkbox]")[::3][:2]:
+        one.click()
+    _wait_for(browser, "[aria-label='two revisions']", "figures that moved")
+    time.sleep(3)
+    _save(browser, "history")
+
+
+def _history(client: httpx.Client, game: str) -> None:
+    """What somebody else did, and a mark."""
+    for name, value in (("lamp-oil", 9), ("lamp-oil", 12), ("beacon-lens", 75)):
+        now = client.get(f"/api/games/{game}").json()
+        item = next(one for one in now["items"] if one["id"] == name)
+        entry = {"kind": "item", "id": name, "body": {**item, "value": value}}
+        asked = {"base": now["revision"], "label": f"value, {item['name']}", "entries": [entry]}
+        client.post(f"/api/games/{game}/changes", json={**asked, "who": "Ada", "page": "ada-page-001"})
+    client.put(f"/api/games/{game}/marks/1", json={"name": "before the rebalance"})
 
 
 def _trial(client: httpx.Client, game: str) -> str:
