@@ -82,6 +82,25 @@ class Planted(Logs):
 
         self.assert_found("twice", plant)
 
+    def test_rolls_that_bring_the_same_twice_are_no_fault(self) -> None:
+        """A bundle that is always rolled twice, and one that is now and then."""
+        for times in ({"min": 2, "max": 2}, {"min": 1, "max": 2}):
+            both = {"id": "a", "weight": 1, "yields": [{"item": "sand"}, {"item": "claw"}]}
+            data = game_data([{**pick((1, "sand")), "lines": [both]}])
+            data["sources"][0]["drops"][0]["times"] = times
+            game = read_game(data)
+            made = log_of_source(game, "crab", depth=1, flags=(), players=20, events=30, seed=3)
+            rows = [list(row) for row in made]
+            self.assertEqual(self.faults(game, rows), {}, times)
+
+    def test_each_event_that_fires_twice(self) -> None:
+        both = {"id": "a", "weight": 1, "yields": [{"item": "sand"}, {"item": "claw"}]}
+        game = read_game(game_data([{**pick((1, "sand")), "lines": [both]}]))
+        made = log_of_source(game, "crab", depth=1, flags=(), players=20, events=30, seed=3)
+        pairs = [list(row) for row in made]
+        rows = [row for at in range(0, len(pairs), 2) for row in [*pairs[at : at + 2]] * 2]
+        self.assertIn("twice", self.faults(game, rows))
+
     def test_two_of_one_instance_within_a_second(self) -> None:
         def plant(rows: list[Row]) -> int:
             row = list(next(row for row in rows if row[EVENT] == "3-7"))

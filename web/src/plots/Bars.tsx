@@ -2,6 +2,7 @@
 import { percent, whole } from '@/ui/format'
 import { Figure } from './Figure'
 
+const AIR = 4 // above the tallest: it is seen to end
 const WIDTH = 190 // of the drawing; it is as wide as there is room
 
 export interface Bin {
@@ -30,6 +31,7 @@ export function Bars({
   const most = Math.max(...bins.map((bin) => bin.count))
   const all = bins.reduce((sum, bin) => sum + bin.count, 0)
   const wide = WIDTH / bins.length
+  const tall = height - AIR
   const span = last.to - first.from || 1
   return (
     <Figure
@@ -50,8 +52,8 @@ export function Bars({
           key={at}
           x={at * wide}
           width={wide * 0.9}
-          y={height - (height * bin.count) / most}
-          height={(height * bin.count) / most}
+          y={height - (tall * bin.count) / most}
+          height={(tall * bin.count) / most}
           fill="var(--color-pine)"
         />
       ))}

@@ -13,6 +13,7 @@ from golddice.core.errors import TooLarge
 from golddice.core.exchange.logs.reading import Log
 from golddice.core.game.models import Drop, Game, Guard, Item, Line, Source, Table
 from golddice.core.game.views import View
+from golddice.core.odds.depths.depth_odds import DepthOdds
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.law import law_of
@@ -23,8 +24,13 @@ if TYPE_CHECKING:
 
 SHOWN = 5
 _SURE = 1e-6  # how unlikely it must be that an end of a range never came
+_FAR_MORE = 1.5  # times what is due
 _ALIKE = 0.5  # of the players with the same results, from where on it is a fixed seed
-_SEQUENCE = 8  # events that are compared for that
+_SHORTEST, _LONGEST = 8, 64  # events that are compared for that
+_MANY, _HARDLY_ANY = (
+    20,
+    0.9,
+)  # doubled events, and their share, from where on it is each event that fires twice
 
 
 def faults_of(game: Game, log: Log, events: Events) -> list[dict[str, Any]]:
@@ -55,7 +61,7 @@ def _twice(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
     starts = np.flatnonzero(np.diff(events.of_row, prepend=-1) != 0)
     blocks = events.of_row[starts]
     seen = np.bincount(blocks, minlength=events.first.size)
-    again = np.unique(np.concatenate([np.flatnonzero(seen > 1), _doubled(log, events)]))
+    again = np.unique(np.concatenate([np.flatnonzero(seen > 1), _impossibly_doubled(game, log, events)]))
     quick = _within_a_second(events)
     for source in range(len(game.sources)):
         mine = np.concatenate([again[events.source[again] == source], quick[events.source[quick] == source]])
@@ -83,6 +89,65 @@ def _doubled(log: Log, events: Events) -> IntArray:
     varied = log.item[one] != log.item[order[starts[able]]][event]
     is_doubled = (np.bincount(event, differ) == 0) & (np.bincount(event, varied) > 0)
     return np.asarray(owner[starts[able[is_doubled]]])
+
+
+def _impossibly_doubled(game: Game, log: Log, events: Events) -> IntArray:
+    """Of the doubled events those that the odds cannot mean: two rolls may well bring the same things twice.
+    So all of a source's where hardly any of its events is not doubled; else those that gave more of
+    something than one event can."""
+    doubled = _doubled(log, events)
+    sizes = np.bincount(events.of_row, minlength=events.first.size)
+    found = []
+    for source in range(len(game.sources)):
+        mine = doubled[events.source[doubled] == source]
+        many = int(((events.source == source) & (sizes >= 2)).sum())
+        is_each = mine.size >= _MANY and mine.size > _HARDLY_ANY * many
+        if is_each and _gives_twice(game, log, events, game.sources[source], mine):
+            found.append(mine)
+        elif mine.size:
+            found.append(_beyond_the_most(game, log, events, game.sources[source], mine))
+    return np.concatenate(found) if found else np.zeros(0, dtype=np.int64)
+
+
+def _gives_twice(game: Game, log: Log, events: Events, source: Source, mine: IntArray) -> bool:
+    """Whether these events, at the first one's depth and with its flags, gave far more than they are due."""
+    one = int(mine[0])
+    alike = (events.depth[mine] == events.depth[one]) & (events.flags[mine] == events.flags[one])
+    under = Conditions(game, [int(events.depth[one])], log.flag_sets[int(events.flags[one])])
+    try:
+        due = float(DepthOdds(under).means(View("source", source.id)).sum())
+    except TooLarge:
+        return False
+    rows = np.isin(events.of_row, mine[alike]) & (log.item >= 0)
+    return float(log.quantity[rows].sum()) / int(alike.sum()) > _FAR_MORE * due
+
+
+def _beyond_the_most(game: Game, log: Log, events: Events, source: Source, among: IntArray) -> IntArray:
+    """Events in which more of an item came than any event of the source can give there."""
+    rows = np.flatnonzero(np.isin(events.of_row, among) & (log.item >= 0))
+    items = len(game.items)
+    keys, at = np.unique(events.of_row[rows].astype(np.int64) * items + log.item[rows], return_inverse=True)
+    units = np.bincount(at, log.quantity[rows])
+    most: dict[tuple[int, int, int], float] = {}
+    found = []
+    for key, came in zip(keys.tolist(), units.tolist(), strict=True):
+        event, item = divmod(key, items)
+        where = item, int(events.depth[event]), int(events.flags[event])
+        if where not in most:
+            go_on()
+            most[where] = _most(game, source, *where[:2], log.flag_sets[where[2]])
+        if came > most[where]:
+            found.append(event)
+    return np.unique(np.array(found, dtype=np.int64))
+
+
+def _most(game: Game, source: Source, item: int, depth: int, flags: frozenset[str]) -> float:
+    counts = np.zeros(len(game.items))
+    counts[item] = 1.0
+    try:
+        return reach(Conditions(game, [depth], flags), View("source", source.id), counts).most
+    except TooLarge:
+        return math.inf
 
 
 def _within_a_second(events: Events) -> IntArray:
@@ -118,16 +183,19 @@ def _same_results(game: Game, log: Log, events: Events) -> Iterator[dict[str, An
         by_player = mine[np.argsort(events.player[mine], kind="stable")]
         named = events.player[by_player]
         players, starts, counts = np.unique(named, return_index=True, return_counts=True)
-        able = counts >= _SEQUENCE
-        if able.sum() < 3 or players.size < 3:
+        length = int(min(np.median(counts), _LONGEST)) if players.size >= 3 else 0
+        able = counts >= length
+        if length < _SHORTEST or able.sum() < 3:
             continue
-        rows = by_player[starts[able][:, None] + np.arange(_SEQUENCE)]
+        rows = by_player[starts[able][:, None] + np.arange(length)]
         sequences, times = np.unique(signs[rows], axis=0, return_counts=True)
         best = int(np.argmax(times))
-        varied = np.unique(sequences[best]).size
-        if times[best] >= 3 and times[best] > _ALIKE * able.sum() and varied > 3:
+        _, shares = np.unique(sequences[best], return_counts=True)
+        # Two events are alike with about that chance; so many players in so many events hardly ever.
+        alike = length * math.log(float(((shares / length) ** 2).sum())) + 2 * math.log(players.size)
+        if times[best] >= 3 and times[best] > _ALIKE * able.sum() and alike < math.log(_SURE):
             says = (
-                f"{times[best]} of {able.sum()} players have the same {_SEQUENCE} results of {one.name}: "
+                f"{times[best]} of {able.sum()} players have the same {length} results of {one.name}: "
                 "its seed seems fixed"
             )
             first = rows[(signs[rows] == sequences[best]).all(axis=1)][:, 0]
