@@ -46,8 +46,9 @@ class Events:
 
 
 def check_log(game: Game, log: Log) -> dict[str, Any]:
-    """All that is told of a log. Raises TooLarge."""
+    """All that is told of a log, of whose columns those of events are gone afterwards. Raises TooLarge."""
     events = events_of(log)
+    log.forget_events()
     groups = list(_groups(game, log, events))
     rivals: Rivals = {}
     _judge([item for group in groups for item in group["items"]])
@@ -72,13 +73,18 @@ def check_log(game: Game, log: Log) -> dict[str, Any]:
 
 def events_of(log: Log) -> Events:
     """Rows of one event stand for it wherever they are; its first tells the rest."""
-    _, first, of_row = np.unique(log.event, return_index=True, return_inverse=True)
+    # Rows of one event mostly stand together: of each such run one is enough to tell it by.
+    is_new = np.ones(log.event.size, dtype=bool)
+    is_new[1:] = log.event[1:] != log.event[:-1]
+    starts: Any = np.flatnonzero(is_new).astype(np.int32)
+    _, first, of_run = np.unique(log.event[starts], return_index=True, return_inverse=True)
     order = np.argsort(first, kind="stable")
     rank: Any = np.empty(order.size, dtype=np.int32)
-    rank[order] = np.arange(order.size)
-    first = first[order]
+    rank[order] = np.arange(order.size, dtype=np.int32)
+    first = starts[first[order]]
+    of_row = rank[of_run.reshape(-1)][np.cumsum(is_new, dtype=np.int32) - 1]
     return Events(
-        of_row=rank[of_row.reshape(-1)],
+        of_row=of_row,
         first=first,
         source=log.source[first],
         depth=log.depth[first],

@@ -11,13 +11,13 @@ from typing import Any
 
 import numpy as np
 
-from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.arrays import FloatArray, IntArray, give_back
 from golddice.core.errors import QueryError
 from golddice.core.game.models import Game
 from golddice.core.stopping import go_on, tell
 
 FIELDS = ("event", "time", "player", "source", "instance", "depth", "flags", "item", "quantity")
-_BLOCK = 16 * 2**20
+_BLOCK = 4 * 2**20
 _FEW = 5
 
 
@@ -44,16 +44,47 @@ class Log:
     refused: Counter[str] = field(default_factory=Counter)
     refused_rows: dict[str, list[int]] = field(default_factory=dict)
 
+    def forget_events(self) -> None:
+        """What events have by themselves is long: once it is told event by event, it goes."""
+        nothing = np.zeros(0, dtype=np.int64)
+        self.event = self.player = self.instance = self.source = self.depth = self.flags = nothing
+        self.time = np.zeros(0)
+        give_back()
+
 
 def read_log(game: Game, path: Path, columns: Mapping[str, str] | None = None) -> Log:
     """`columns` says which column of the file each field is; else they are called as the fields are. Names or
     ids. Raises QueryError of what is no log."""
-    reader = _Reader(game, dict(columns or {}))
+    reader = _Reader(game, dict(columns or {}), path.stat().st_size if path.exists() else 0)
     for table in _pieces(path):
         go_on()
         reader.add(table)
         tell(rows=reader.rows)
     return reader.log()
+
+
+class _Columns:
+    """All rows so far, in arrays that are as long as the file is likely to have: no second copy is made to
+    put pieces together."""
+
+    def __init__(self, kinds: Mapping[str, type]) -> None:
+        self._arrays: dict[str, Any] = {name: np.zeros(0, dtype=kind) for name, kind in kinds.items()}
+        self._used = 0
+
+    def add(self, piece: Mapping[str, Any], rows_left: float) -> None:
+        """`rows_left`: how many rows are likely to come in all, with these."""
+        size = len(next(iter(piece.values())))
+        end = self._used + size
+        for name, array in self._arrays.items():
+            if end > array.size:
+                longer = np.empty(int(max(end, self._used + 1.05 * rows_left)), dtype=array.dtype)
+                longer[: self._used] = array[: self._used]
+                self._arrays[name] = array = longer
+            array[self._used : end] = piece[name]
+        self._used = end
+
+    def __getitem__(self, name: str) -> Any:
+        return self._arrays[name][: self._used]
 
 
 def _pieces(path: Path) -> Any:
@@ -65,12 +96,15 @@ def _pieces(path: Path) -> Any:
         if path.suffix.lower() in (".jsonl", ".ndjson", ".json"):
             yield json.read_json(path, json.ReadOptions(block_size=_BLOCK))
             return
-        options = csv.ReadOptions(block_size=_BLOCK)
+        # One after another: pieces that are read ahead would lie in memory.
+        options = csv.ReadOptions(block_size=_BLOCK, use_threads=False)
         # No column is guessed: a type that changes in the midst of a file is no reason to stop.
         text = csv.ConvertOptions(column_types=dict.fromkeys(_heads(path), pa.string()))
         parse = csv.ParseOptions(newlines_in_values=False, invalid_row_handler=lambda row: "skip")
         with csv.open_csv(path, options, parse, text) as found:
-            yield from found
+            for piece in found:
+                yield piece
+                pa.default_memory_pool().release_unused()
     except (pa.ArrowInvalid, pa.ArrowKeyError, UnicodeDecodeError) as error:
         raise QueryError(f"{path.name} is no log that can be read: {str(error)[:200]}") from None
     except OSError as error:
@@ -83,19 +117,29 @@ def _heads(path: Path) -> list[str]:
 
 
 class _Reader:
-    def __init__(self, game: Game, columns: dict[str, str]) -> None:
+    def __init__(self, game: Game, columns: dict[str, str], bytes_in_all: int) -> None:
         self.game, self.columns, self.rows = game, columns, 0
+        self._bytes = bytes_in_all
         self._sources = _named(game.sources)
         self._items = _named(game.items)
         self._flags = {one.id for one in game.flags} | {one.name for one in game.flags}
         self._flag_ids = {one.name: one.id for one in game.flags} | {one.id: one.id for one in game.flags}
         self._sets: dict[frozenset[str], int] = {frozenset(): 0}
-        self._parts: list[dict[str, Any]] = []
+        few = np.int16 if len(game.sources) < 2**15 else np.int32
+        self._columns = _Columns(
+            {
+                **dict.fromkeys(("event", "player", "instance"), np.int64),
+                **dict.fromkeys(("depth", "flags"), np.int16),
+                **dict.fromkeys(("item", "quantity", "number"), np.int32),
+                "time": np.float64,
+                "source": few,
+            }
+        )
         self._refused: Counter[str] = Counter()
         self._refused_rows: dict[str, list[int]] = {}
 
     def add(self, piece: Any) -> None:
-        names = {field: self._column(piece, field) for field in FIELDS}
+        names = {field: self._head(piece, field) for field in FIELDS}
         for field_name in ("source", "item"):
             if names[field_name] is None:
                 raise QueryError(f"the log has no column “{field_name}”; say which it is with --map")
@@ -125,9 +169,11 @@ class _Reader:
         for why, rows in wrong.items():
             self._refuse(why, number[rows & keep])
             keep &= ~rows
-        found["depth"] = np.where(keep, depth, 0).astype(np.int32)
-        found["quantity"] = np.where(keep, quantity, 0).astype(np.int32)
-        self._parts.append({name: array[keep] for name, array in found.items()})
+        found["depth"] = np.where(keep, depth, 0)
+        found["quantity"] = np.where(keep, quantity, 0)
+        # Rows are about as long all through the file.
+        likely = size * max(1.0, self._bytes / _BLOCK) if self.rows == size else size
+        self._columns.add({name: array[keep] for name, array in found.items()}, likely)
 
     def _refuse(self, why: str, rows: IntArray) -> None:
         if rows.size:
@@ -135,7 +181,7 @@ class _Reader:
             first = self._refused_rows.setdefault(why, [])
             first += rows[: _FEW - len(first)].tolist()
 
-    def _column(self, piece: Any, name: str) -> str | None:
+    def _head(self, piece: Any, name: str) -> str | None:
         wanted = self.columns.get(name, name)
         known = {column.strip().lower(): column for column in piece.column_names}
         return known.get(wanted.strip().lower())
@@ -191,23 +237,10 @@ class _Reader:
         return np.array(numbers or [0], dtype=np.int32)[codes]
 
     def log(self) -> Log:
-        def whole(name: str, kind: Any) -> Any:
-            # A column's pieces go as it is put together: two of the whole log would be a lot.
-            parts = [part.pop(name) for part in self._parts]
-            return np.concatenate(parts) if parts else np.zeros(0, dtype=kind)
-
+        columns = {name: self._columns[name] for name in (*FIELDS, "number")}
         return Log(
             rows=self.rows,
-            event=whole("event", np.int64),
-            time=whole("time", np.float64),
-            player=whole("player", np.int64),
-            source=whole("source", np.int32),
-            instance=whole("instance", np.int64),
-            depth=whole("depth", np.int32),
-            flags=whole("flags", np.int32),
-            item=whole("item", np.int32),
-            quantity=whole("quantity", np.int32),
-            number=whole("number", np.int32),
+            **columns,
             flag_sets=list(self._sets),
             refused=self._refused,
             refused_rows=self._refused_rows,
