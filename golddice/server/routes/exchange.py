@@ -26,8 +26,11 @@ from golddice.core.exchange.thresholds import thresholds
 from golddice.core.exchange.vectors import vectors
 from golddice.core.game.finding import named
 from golddice.core.game.models import Game
+from golddice.core.stopping import heard_by
 from golddice.files.sheet_files import csvs_bytes, sheets_of, workbook_bytes
 from golddice.server.bench import Bench
+from golddice.server.progress import Progress
+from golddice.server.schemas.common import Token
 from golddice.server.schemas.exchange import HeldLog, LogOut, PreviewOut
 from golddice.store.rows import HeldLogRow
 
@@ -107,8 +110,11 @@ async def read_in(
 
 
 @router.post("/games/{game_id}/log", openapi_extra=_SENT)
-async def hold_log(game_id: str, name: Name, request: Request, bench: Bench) -> LogOut:
-    """A log of the running game held against what was authored. It is read from a file beside, in pieces."""
+async def hold_log(
+    game_id: str, name: Name, request: Request, bench: Bench, token: Token | None = None
+) -> LogOut:
+    """A log of the running game held against what was authored. It is read from a file beside, in pieces;
+    how many rows are read is news of the game, under the token."""
     with tempfile.TemporaryDirectory(prefix="golddice-log-") as folder:
         path = Path(folder) / ("log.jsonl" if name.lower().endswith((".jsonl", ".ndjson")) else "log.csv")
         await _written(path, request.stream())
@@ -116,7 +122,7 @@ async def hold_log(game_id: str, name: Name, request: Request, bench: Bench) -> 
         def held() -> LogOut:
             loaded = bench.games.load(game_id)
             game = loaded.entities.game()
-            with bench.in_turn():
+            with bench.in_turn(), heard_by(Progress(bench.broadcast, game_id, "log", token)):
                 found = check_log(game, read_log(game, path))
             plain = json.loads(json.dumps(found))
             row = bench.logs.keep(game_id, name, loaded.revision, plain)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from collections import Counter
 from dataclasses import fields
 
@@ -18,7 +17,8 @@ from golddice.core.tuning.frontier import Point, frontier
 from golddice.core.tuning.levers import levers
 from golddice.core.tuning.numbers import Number, entities_with, numbers_named
 from golddice.core.tuning.proposal import propose
-from golddice.server.bench import Bench, Workbench, view_of
+from golddice.server.bench import Bench, view_of
+from golddice.server.progress import Progress
 from golddice.server.schemas.games import EntryIn
 from golddice.server.schemas.tuning import (
     FrontierIn,
@@ -32,7 +32,6 @@ from golddice.server.schemas.tuning import (
     TuneOut,
 )
 
-_EVERY = 0.3  # seconds between news of how far it is
 _ASKED = [one.name for one in fields(Ask)]
 router = APIRouter(prefix="/api/games/{game_id}", tags=["tuning"])
 
@@ -42,7 +41,7 @@ def tune(game_id: str, asked: TuneIn, bench: Bench) -> TuneOut:
     """The smallest change with which targets are met, or the nearest and what contradicts. It ends when the
     asker goes."""
     loaded, game = bench.asked_of(game_id, asked)
-    with bench.in_turn(), heard_by(_Progress(bench, game_id, asked.token)):
+    with bench.in_turn(), heard_by(Progress(bench.broadcast, game_id, "tuning", asked.token)):
         found = propose(game, _ask(asked))
     told = found.plain() | {
         "revision": loaded.revision,
@@ -80,20 +79,6 @@ def mean_against_swing(game_id: str, asked: FrontierIn, bench: Bench) -> Frontie
     return FrontierOut.model_validate(
         {"revision": loaded.revision, "here": _point(found.here), "least": points}
     )
-
-
-class _Progress:
-    """Passes on how far a proposal is, now and then, as news of the game."""
-
-    def __init__(self, bench: Workbench, game: str, token: str | None) -> None:
-        self._bench, self._game, self._token, self._last = bench, game, token, 0.0
-
-    def __call__(self, facts: dict[str, float]) -> None:
-        now = time.monotonic()
-        if self._token is not None and now - self._last >= _EVERY:
-            self._last = now
-            message = {"type": "tuning", "token": self._token, **facts}
-            self._bench.broadcast.tell(self._game, message)
 
 
 def _point(point: Point) -> dict[str, object]:

@@ -302,8 +302,13 @@ export const api = {
   logs: (id: string) => ask<HeldLog[]>('GET', `/games/${id}/logs`),
   heldLog: (id: string, log: string) => ask<LogHeld>('GET', `/games/${id}/logs/${log}`),
   forgetLog: (id: string, log: string) => ask<undefined>('DELETE', `/games/${id}/logs/${log}`),
-  holdLog: (id: string, name: string, content: Blob, signal?: AbortSignal) =>
-    ask<LogHeld>('POST', `/games/${id}/log?name=${encodeURIComponent(name)}`, content, signal),
+  holdLog: (id: string, name: string, token: string, content: Blob, signal?: AbortSignal) =>
+    ask<LogHeld>(
+      'POST',
+      `/games/${id}/log?${new URLSearchParams({ name, token }).toString()}`,
+      content,
+      signal,
+    ),
   here: (
     id: string,
     asked: { page: string; who: string; sheet: string; cell: string; leaves: boolean },

@@ -447,7 +447,8 @@ export interface paths {
         put?: never;
         /**
          * Hold Log
-         * @description A log of the running game held against what was authored. It is read from a file beside, in pieces.
+         * @description A log of the running game held against what was authored. It is read from a file beside, in pieces;
+         *     how many rows are read is news of the game, under the token.
          */
         post: operations["hold_log_api_games__game_id__log_post"];
         delete?: never;
@@ -8228,6 +8229,7 @@ export interface operations {
         parameters: {
             query: {
                 name: string;
+                token?: string | null;
             };
             header?: never;
             path: {

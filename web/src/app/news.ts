@@ -5,12 +5,14 @@ import { api } from '@/api/client'
 import type { TrialSummary } from '@/api/types'
 import { hear } from '@/game/sync'
 import { useGame } from '@/game/store'
+import { hearRows } from '@/sheets/log/reading'
 import { hearPeople, type Person } from './People'
 import { hearProgress } from '@/tuning/tuning'
 
 type News =
   | { type: 'revision'; revision: number }
   | { type: 'trial'; id: string; status: string; done: number }
+  | { type: 'log'; token: string; rows: number }
   | { type: 'presence'; people: Person[] }
   | { type: 'tuning'; token: string; met: number; of: number }
 
@@ -24,6 +26,7 @@ export function useNews(): void {
       const news = JSON.parse(String(message.data)) as News
       if (news.type === 'revision') return hear(id, news.revision)
       if (news.type === 'presence') return hearPeople(news.people)
+      if (news.type === 'log') return hearRows(news)
       if (news.type === 'tuning') return hearProgress(news)
       client.setQueryData<TrialSummary[]>(['trials', id], (trials) =>
         trials?.map((trial) =>

@@ -68,7 +68,8 @@ def _twice(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
         mine = np.unique(mine)
         if mine.size:
             one = game.sources[source]
-            says = f"{mine.size} events of {one.name} are there twice, or within a second of one another"
+            many = "1 event" if mine.size == 1 else f"{mine.size:,} events"
+            says = f"{many} of {one.name}: there twice, or within a second of one another"
             yield _fault("twice", one, None, int(mine.size), log.number[events.first[mine]], says)
 
 
@@ -169,7 +170,8 @@ def _reopened(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
         late = ~(np.diff(events.time[order]) <= 1.0)
         again = order[1:][same & late]
         if again.size:
-            says = f"{again.size} times a {one.name} gave that had been opened before"
+            many = "once" if again.size == 1 else f"{again.size:,} times"
+            says = f"{many} a {one.name} gave that had been opened before"
             yield _fault("reopened", one, None, int(again.size), log.number[events.first[again]], says)
 
 

@@ -77,7 +77,8 @@ export function Preview({
       <p className="text-lead">
         <b className="num">{read.new.length}</b> new, <b className="num">{read.changed.length}</b>{' '}
         {read.changed.length === 1 ? 'cell' : 'cells'} changed,{' '}
-        <b className="num">{read.unchanged}</b> rows as they were,{' '}
+        <b className="num">{read.unchanged}</b>{' '}
+        {read.unchanged === 1 ? 'row as it was' : 'rows as they were'},{' '}
         <b className="num">{read.refused.length}</b> refused.
       </p>
       <p className="text-note text-muted">

@@ -123,5 +123,8 @@ export function Group({ group }: { group: LogGroup }) {
   )
 }
 
-const likelier = (times: number) =>
-  times >= 1e6 ? `10^${Math.floor(Math.log10(times))} times` : `${whole(times)} times`
+/** What is told of chances has an end: beyond it only that it is beyond. */
+function likelier(times: number): string {
+  if (times >= 1e300) return 'beyond 10^300 times'
+  return times >= 1e6 ? `10^${Math.floor(Math.log10(times))} times` : `${whole(times)} times`
+}

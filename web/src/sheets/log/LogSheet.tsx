@@ -4,24 +4,29 @@ import { useRef, useState } from 'react'
 import { api } from '@/api/client'
 import type { LogHeld } from '@/api/types'
 import { show, useGame } from '@/game/store'
+import { fresh } from '@/game/sync/page'
 import { whole } from '@/ui/format'
 import { Earlier } from './Earlier'
 import { Group } from './Group'
 import { MadeHere } from './MadeHere'
+import { useReading } from './reading'
 
 export function LogSheet() {
   const game = useGame((state) => state.id)
   const [held, setHeld] = useState<LogHeld | null>(null)
   const client = useQueryClient()
   const [problem, setProblem] = useState('')
+  const rows = useReading((state) => state.rows)
   const [busy, setBusy] = useState<AbortController | null>(null)
   const input = useRef<HTMLInputElement>(null)
   const hold = async (file: File) => {
     const stop = new AbortController()
+    const token = fresh()
     setBusy(stop)
+    useReading.setState({ token, rows: 0 })
     setProblem('')
     try {
-      setHeld(await api.holdLog(game, file.name, file, stop.signal))
+      setHeld(await api.holdLog(game, file.name, token, file, stop.signal))
       await client.invalidateQueries({ queryKey: ['logs', game] })
     } catch (error) {
       if (!stop.signal.aborted) setProblem(error instanceof Error ? error.message : String(error))
@@ -69,7 +74,7 @@ export function LogSheet() {
         {busy && (
           <>
             <span role="status" className="text-muted">
-              reading…
+              {rows ? `${whole(rows)} rows read…` : 'reading…'}
             </span>
             <button type="button" className="plain-button" onClick={() => busy.abort()}>
               Stop
