@@ -17,6 +17,11 @@ const html = marked
     const found = Object.keys(PICTURES).find((path) => path.endsWith(`docs/${name}`))
     return `src="${found ? PICTURES[found] : ''}"`
   })
+  // What lies beside the guide is read there: within the bench its place is told.
+  .replace(
+    /<a href="(?![a-z]+:|#)([^"#]+)[^"]*">(.*?)<\/a>/g,
+    (_, path: string, words: string) => `${words} (<code>docs/${path}</code>)`,
+  )
 
 export function GuideSheet({ id }: { id: string }) {
   const ref = useRef<HTMLElement>(null)
