@@ -37,7 +37,7 @@ from golddice.store.rows import HeldLogRow
 router = APIRouter(prefix="/api", tags=["exchange"])
 Form = Literal["thresholds", "vectors", "odds-page", "xlsx", "csv"]
 Name = Annotated[str, Query(max_length=200)]
-Columns = Annotated[str, Query(max_length=20_000)]
+Columns = Annotated[str, Query(max_length=3_000)]
 _XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 _JSON, _ZIP, _HTML = "application/json", "application/zip", "text/html"
 _BYTES: dict[str, Any] = {"schema": {"type": "string", "format": "binary"}}
