@@ -13,6 +13,7 @@ import numpy as np
 
 from golddice.core.arrays import FloatArray
 from golddice.core.game.models import Drop, Game, Guard, Line, Source
+from golddice.core.game.saying import line_name
 from golddice.core.game.views import View
 from golddice.core.odds.depths.depth_odds import DepthOdds
 from golddice.core.odds.stalls import Sale
@@ -204,7 +205,7 @@ def _promises(game: Game, source: Source) -> Iterator[str]:
         if table.rule == "deck":
             yield f"{table.name} is a deck: what was drawn does not come again until the deck is empty."
         for line in table.lines:
-            name = _line_name(game, line)
+            name = line_name(game, line)
             if line.limit is not None:
                 yield f"{name}: at most {_times(line.limit)} for each player."
             yield from _guarded(line, name)
@@ -225,24 +226,6 @@ def _guarded(part: Drop | Line, name: str) -> Iterator[str]:
         yield f"{name}: more likely with every try without, after the {guard.after:,}th."
 
 
-def _line_name(game: Game, line: Line) -> str:
-    names = {("item", item.id): item.name for item in game.items}
-    names |= {("table", table.id): table.name for table in game.tables}
-    names |= {("source", one.id): one.name for one in game.sources}
-    tiers = {tier.id: tier.name for tier in game.tiers}
-    found = []
-    for given in line.yields:
-        if given.pool is not None:
-            found.append("any " + " or ".join([*(tiers[one] for one in given.pool.tiers), *given.pool.tags]))
-        else:
-            found += [
-                names[kind, getattr(given, kind)]
-                for kind in ("item", "table", "source")
-                if getattr(given, kind) is not None
-            ]
-    return " and ".join(found) or "Nothing"
-
-
 # --- stalls ----------------------------------------------------------------------------------------------
 
 
@@ -257,7 +240,7 @@ def _stall(game: Game, sale: Sale) -> Iterator[str]:
     yield f"<table><tr><th>Good<th class=n>Costs, {escape(game.currency)}<th class=n>On sale{counted}</tr>"
     for name, share in sale.shares.items():
         yield (
-            f"<tr><td>{escape(_line_name(game, lines[name]))}<td class=n>{_number(sale.prices[name])}"
+            f"<tr><td>{escape(line_name(game, lines[name]))}<td class=n>{_number(sale.prices[name])}"
             f"<td class=n>{_percent(share)} of the time</tr>"
         )
     yield "</table>"

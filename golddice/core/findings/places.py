@@ -7,11 +7,11 @@ from collections.abc import Iterator
 from golddice.core.findings.finding import Finding
 from golddice.core.findings.survey import Survey
 from golddice.core.game.places import Place
+from golddice.core.game.saying import line_name
 from golddice.core.odds.places.lying import Lying
 from golddice.core.odds.places.setting_out import set_out
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
-from golddice.core.trial.trace import line_name
 
 _LITTLE = 0.005  # units by which fewer are placed than could be, from where on it is told
 _NAMED = 4

@@ -7,7 +7,8 @@ from typing import Any
 
 from golddice.core.arrays import FloatArray
 from golddice.core.errors import QueryError, TooLarge
-from golddice.core.game.models import Game, ItemNamed, Pool
+from golddice.core.game.models import Game
+from golddice.core.game.saying import line_name
 from golddice.core.game.views import View
 from golddice.core.stopping import Stop
 from golddice.core.terms.conditions import Conditions
@@ -313,25 +314,6 @@ class _Reader:
         if line not in self._names:
             self._names[line] = line_name(self.game, self.tables[table].lines[at])
         return self._names[line]
-
-
-def line_name(game: Game, line: Any) -> str:
-    """What a line gives, in words: `Eelskin and Lamp oil`, `any Salvage, metal`, `nothing`."""
-    names = {("item", item.id): item.name for item in game.items}
-    names |= {("table", table.id): table.name for table in game.tables}
-    names |= {("source", source.id): source.name for source in game.sources}
-    tiers = {tier.id: tier.name for tier in game.tiers}
-    parts = []
-    for given in line.yields:
-        match given.what:
-            case Pool() as pool:
-                kinds = " or ".join(tiers[tier] for tier in pool.tiers) or "item"
-                parts.append(", ".join([f"any {kinds}", *pool.tags]))
-            case ItemNamed(item):
-                parts.append(names["item", item])
-            case View() as view:
-                parts.append(names[view])
-    return " and ".join(parts) or "nothing"
 
 
 def _score(score: float) -> str:

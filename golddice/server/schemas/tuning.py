@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field
 
 from golddice.server.schemas.common import DepthNumber, Wire
-from golddice.server.schemas.games import Asked, EntryIn
+from golddice.server.schemas.games import Asked, EntryIn, FigureMoved
 from golddice.server.schemas.odds import ViewIn
 
 Where = Annotated[str, Field(min_length=1, max_length=300)]
@@ -82,17 +82,6 @@ class TunedTargetOut(BaseModel):
     met: bool
 
 
-class MovedOut(BaseModel):
-    """A figure of a source that no target asked about, where it moves furthest."""
-
-    source: str
-    of: str
-    id: str
-    depth: int
-    before: float
-    after: float
-
-
 class TuneOut(BaseModel):
     """`conflict` are targets that contradict each other, each needed for it; `untold` those that were left
     out, and why; `played` those whose figure is no exact one but of openings by the same players. `free` is
@@ -103,7 +92,7 @@ class TuneOut(BaseModel):
     status: Literal["met", "nearest", "nothing-to-do"]
     numbers: list[NumberOut]
     targets: list[TunedTargetOut]
-    moved: list[MovedOut]
+    moved: list[FigureMoved]
     conflict: list[str]
     untold: dict[str, str]
     played: list[str]

@@ -3140,24 +3140,6 @@ export interface components {
             /** Sd */
             sd: number;
         };
-        /**
-         * MovedOut
-         * @description A figure of a source that no target asked about, where it moves furthest.
-         */
-        MovedOut: {
-            /** After */
-            after: number;
-            /** Before */
-            before: number;
-            /** Depth */
-            depth: number;
-            /** Id */
-            id: string;
-            /** Of */
-            of: string;
-            /** Source */
-            source: string;
-        };
         /** NearOut */
         NearOut: {
             /** Player */
@@ -5410,7 +5392,7 @@ export interface components {
             /** Long Run */
             long_run: components["schemas"]["LongRunOut"][];
             /** Moved */
-            moved: components["schemas"]["MovedOut"][];
+            moved: components["schemas"]["FigureMoved"][];
             /** Numbers */
             numbers: components["schemas"]["NumberOut"][];
             /** Played */

@@ -24,6 +24,7 @@ from golddice.core.game.models import (
 )
 from golddice.core.game.places import Place
 from golddice.core.game.quantity import Quantity
+from golddice.core.game.saying import line_name
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.places.shares import classes_of, order_of, spread, units_of
@@ -117,7 +118,7 @@ def _of_table(name: str, many: int) -> Yield:
 
 
 def _setting(spots: Spots, name: str, ways: Ways) -> Iterator[Table]:
-    names = {at: _name(spots.under.game, line) for at, line in enumerate(spots.stock.lines)}
+    names = {at: line_name(spots.under.game, line) for at, line in enumerate(spots.stock.lines)}
     lots = {at: f"{name} lot {line.id}" for at, line in enumerate(spots.stock.lines) if line.yields}
     for at, lot in lots.items():
         line: BaseLine = spots.stock.lines[at]
@@ -132,15 +133,6 @@ def _setting(spots: Spots, name: str, ways: Ways) -> Iterator[Table]:
         for at, (way, chance) in enumerate(ways.items())
     ]
     yield PickTable.model_construct(id=name, name=spots.place.name, rule="pick", lines=lines)
-
-
-def _name(game: Game, line: BaseLine) -> str:
-    """A line by what it gives, as traces tell of it."""
-    names = {("item", item.id): item.name for item in game.items}
-    names |= {("table", table.id): table.name for table in game.tables}
-    names |= {("source", source.id): source.name for source in game.sources}
-    keys = [(kind, getattr(given, kind)) for given in line.yields for kind in ("item", "table", "source")]
-    return " and ".join(names[key] for key in keys if key in names) or line.id
 
 
 def ways_of(spots: Spots) -> tuple[Ways, bool]:

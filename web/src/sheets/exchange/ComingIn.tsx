@@ -1,8 +1,9 @@
 // A spreadsheet, or cells pasted, held against the game: nothing happens before it is taken.
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { api } from '@/api/client'
 import type { SheetsRead } from '@/api/types'
 import { useGame } from '@/game/store'
+import { dropped, FileButton, ReadingFile } from '@/ui/FileButton'
 import { Preview } from './Preview'
 
 export function ComingIn() {
@@ -12,7 +13,6 @@ export function ComingIn() {
   const [problem, setProblem] = useState('')
   const [pasted, setPasted] = useState('')
   const [busy, setBusy] = useState<AbortController | null>(null)
-  const input = useRef<HTMLInputElement>(null)
   const [content, setContent] = useState<Blob>(new Blob())
   const [columns, setColumns] = useState<Record<string, string>>({})
   const look = async (content: Blob, called: string, mapped: Record<string, string> = {}) => {
@@ -42,15 +42,7 @@ export function ComingIn() {
       />
     )
   return (
-    <section
-      aria-label="coming in"
-      onDragOver={(event) => event.preventDefault()}
-      onDrop={(event) => {
-        event.preventDefault()
-        const file = event.dataTransfer.files[0]
-        if (file) void look(file, file.name)
-      }}
-    >
+    <section aria-label="coming in" {...dropped((file) => void look(file, file.name))}>
       <h2 className="head pb-1">In</h2>
       <p className="max-w-[560px] text-note text-muted">
         A workbook, a CSV or a ZIP of CSVs, chosen or dropped here; or cells copied in a
@@ -59,34 +51,17 @@ export function ComingIn() {
         table, chance…). What it would do is shown first.
       </p>
       <p className="flex items-center gap-3 py-2">
-        <input
-          ref={input}
-          type="file"
+        <FileButton
+          label="spreadsheet"
           accept=".xlsx,.csv,.tsv,.txt,.zip"
-          aria-label="spreadsheet"
-          className="hidden"
-          onChange={(event) => {
-            const file = event.target.files?.[0]
-            if (file) void look(file, file.name)
-            event.target.value = ''
-          }}
-        />
-        <button type="button" className="gold-button" onClick={() => input.current?.click()}>
+          onFile={(file) => void look(file, file.name)}
+        >
           Choose a file
-        </button>
+        </FileButton>
         <a className="label hover:text-ink" href="/api/games/demo/workbook" download>
           one to try, of the demo game
         </a>
-        {busy && (
-          <>
-            <span role="status" className="text-muted">
-              reading…
-            </span>
-            <button type="button" className="plain-button" onClick={() => busy.abort()}>
-              Stop
-            </button>
-          </>
-        )}
+        <ReadingFile stop={busy} words="reading…" />
       </p>
       {problem && (
         <p role="alert" className="pb-2 text-bad">

@@ -1,10 +1,11 @@
 // What the game really did, beside what was authored: faults on top as sentences, then every item.
 import { useQueryClient } from '@tanstack/react-query'
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { api } from '@/api/client'
 import type { LogHeld } from '@/api/types'
 import { show, useGame } from '@/game/store'
 import { fresh } from '@/game/sync/page'
+import { dropped, FileButton, ReadingFile } from '@/ui/FileButton'
 import { whole } from '@/ui/format'
 import { Earlier } from './Earlier'
 import { Group } from './Group'
@@ -18,7 +19,6 @@ export function LogSheet() {
   const [problem, setProblem] = useState('')
   const rows = useReading((state) => state.rows)
   const [busy, setBusy] = useState<AbortController | null>(null)
-  const input = useRef<HTMLInputElement>(null)
   const hold = async (file: File) => {
     const stop = new AbortController()
     const token = fresh()
@@ -35,15 +35,7 @@ export function LogSheet() {
     }
   }
   return (
-    <div
-      className="px-5 pb-10 pt-3"
-      onDragOver={(event) => event.preventDefault()}
-      onDrop={(event) => {
-        event.preventDefault()
-        const file = event.dataTransfer.files[0]
-        if (file) void hold(file)
-      }}
-    >
+    <div className="px-5 pb-10 pt-3" {...dropped((file) => void hold(file))}>
       <h1 className="name text-title leading-10">Log</h1>
       <p className="max-w-[680px] text-note text-muted">
         What the running game wrote, one row for each thing received: event, time, player, source,
@@ -51,36 +43,19 @@ export function LogSheet() {
         read and held against the game as it is now; what was found is kept, its rows are not.
       </p>
       <p className="flex items-center gap-3 py-2">
-        <input
-          ref={input}
-          type="file"
+        <FileButton
+          label="log"
           accept=".csv,.jsonl,.ndjson,.txt"
-          aria-label="log"
-          className="hidden"
-          onChange={(event) => {
-            const file = event.target.files?.[0]
-            if (file) void hold(file)
-            event.target.value = ''
-          }}
-        />
-        <button type="button" className="gold-button" onClick={() => input.current?.click()}>
+          onFile={(file) => void hold(file)}
+        >
           {held ? 'Another log' : 'Choose a log'}
-        </button>
+        </FileButton>
         {!held && (
           <a className="label hover:text-ink" href="/api/games/demo/session" download>
             one to try, of the demo game
           </a>
         )}
-        {busy && (
-          <>
-            <span role="status" className="text-muted">
-              {rows ? `${whole(rows)} rows read…` : 'reading…'}
-            </span>
-            <button type="button" className="plain-button" onClick={() => busy.abort()}>
-              Stop
-            </button>
-          </>
-        )}
+        <ReadingFile stop={busy} words={rows ? `${whole(rows)} rows read…` : 'reading…'} />
       </p>
       {problem && (
         <p role="alert" className="pb-2 text-bad">

@@ -1,10 +1,11 @@
 // A picture laid under the plan, to trace over: kept with the game, only shown.
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { toast } from 'sonner'
 import { api } from '@/api/client'
 import { useGame } from '@/game/store'
 import { Choice } from '@/ui/Choice'
+import { FileButton } from '@/ui/FileButton'
 
 const FAINT = { '0.25': 'faint', '0.6': 'clear', '1': 'whole', '0': 'hidden' } as const
 type Faint = keyof typeof FAINT
@@ -43,7 +44,6 @@ export function PictureChoice({
 }) {
   const game = useGame((state) => state.id)
   const client = useQueryClient()
-  const input = useRef<HTMLInputElement>(null)
   const again = () => client.invalidateQueries({ queryKey: ['pictures', game] })
   const failed = (error: Error) => toast.error(error.message)
   const lay = useMutation({
@@ -58,18 +58,6 @@ export function PictureChoice({
   })
   return (
     <span className="ml-auto flex items-baseline gap-2">
-      <input
-        ref={input}
-        type="file"
-        accept="image/png"
-        aria-label="picture under the plan"
-        className="hidden"
-        onChange={(event) => {
-          const file = event.target.files?.[0]
-          if (file) lay.mutate(file)
-          event.target.value = ''
-        }}
-      />
       {laid && (
         <>
           picture
@@ -84,14 +72,15 @@ export function PictureChoice({
           </button>
         </>
       )}
-      <button
-        type="button"
+      <FileButton
+        label="picture under the plan"
+        accept="image/png"
         className="label hover:text-ink"
         title="PNG, up to 4 MB: kept with the game on this machine, only shown"
-        onClick={() => input.current?.click()}
+        onFile={(file) => lay.mutate(file)}
       >
         {laid ? 'another' : '+ a picture under it'}
-      </button>
+      </FileButton>
     </span>
   )
 }
