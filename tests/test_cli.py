@@ -17,7 +17,7 @@ from unittest.mock import patch
 from golddice.cli import main
 from tests.games import DEMO
 
-TOLD = {"id", "is_met", "depths", "figures", "never", "holds", "furthest", "untold", "way"}
+TOLD = {"id", "is_met", "depths", "figures", "never", "holds", "furthest", "untold", "way", "played"}
 REFERENCE = Path(__file__).parent / "core" / "reference"
 
 

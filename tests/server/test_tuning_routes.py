@@ -6,8 +6,8 @@ import unittest
 from typing import Any
 from unittest.mock import patch
 
+from golddice.server import progress
 from golddice.server.broadcast import Broadcast
-from golddice.server.routes import tuning
 from tests.server.of_demo import DemoTest
 
 
@@ -52,7 +52,7 @@ class Tuning(DemoTest):
         """With a word at each look; news of another's token pages pass over."""
         told: list[dict[str, Any]] = []
         with patch.object(Broadcast, "tell", lambda self, game, message: told.append(message)):
-            with patch.object(tuning, "_EVERY", 0.0):
+            with patch.object(progress, "_EVERY", 0.0):
                 self.tuned(targets=["eel-pays", "stalker-curios"], token="mine")
         mine = [one for one in told if one["type"] == "tuning"]
         self.assertTrue(mine)
