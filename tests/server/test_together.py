@@ -86,7 +86,7 @@ class Together(unittest.TestCase):
                 made = sum(page.made for page in pages)
                 self.assertEqual(end[0]["revision"], 1 + made)
                 for page in pages:
-                    self.assertGreater(page.made, 5)
+                    self.assertGreater(page.made, 0)
                     if page.own in page.kept:
                         self.assertEqual(end[0]["items"][page.own]["value"], page.kept[page.own])
                 last = {page.kept.get(SHARED) for page in pages}
