@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import unittest
 from typing import Any
 
@@ -102,3 +103,34 @@ class Families(unittest.TestCase):
         number = next(one for one in numbers_of(game) if one.where == "crab/b/chance")
         moved = with_values(game, {number: 0.7})
         self.assertEqual([source.drops[-1].chance for source in moved.sources], [0.7, 0.2, 0.2])
+
+
+class Followed(unittest.TestCase):
+    def test_after_any_edit_of_a_family_each_is_as_if_all_were_resolved_anew(self) -> None:
+        luck, edits = random.Random(7), 0
+        for _ in range(12):
+            data = game_data([pick((1, "sand")), pick((1, "claw"), name="other")])
+            for at in range(1, 9):
+                like = luck.choice([source["id"] for source in data["sources"]])
+                kin = {"id": f"s{at}", "name": f"S{at}", "like": like}
+                if luck.random() < 0.5:
+                    kin["seconds"] = luck.randint(1, 9)
+                if luck.random() < 0.3:
+                    kin["drops"] = [{"id": f"d{at}", "table": "other", "chance": 0.5}]
+                data["sources"].append(kin)
+            entities = Entities.of(read_game(data))
+            for _ in range(12):
+                name = luck.choice(list(entities.bodies["source"]))
+                body = {**entities.bodies["source"][name], "seconds": float(luck.randint(1, 99))}
+                if luck.random() < 0.3:
+                    body["drops"] = [{**drop, "chance": 0.25} for drop in body.get("drops", [])]
+                if "like" in body and luck.random() < 0.3:
+                    body["like"] = luck.choice(list(entities.bodies["source"]))
+                try:
+                    entities = entities.edited([Entry("source", name, body)])
+                except EditError:
+                    continue  # a loop
+                edits += 1
+                anew = Entities.of(read_game(plain_game(entities.game())))
+                self.assertEqual(anew.bodies["source"], entities.bodies["source"])
+        self.assertGreater(edits, 30)

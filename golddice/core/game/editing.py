@@ -12,7 +12,7 @@ from typing import Any
 
 from golddice.core.errors import GameError, Problem, UnknownThing
 from golddice.core.game.checking import ROLLED, Facts, dangling, facts_of, loops, no_money
-from golddice.core.game.families import all_resolved, alone, kin_of, narrowed, own_form
+from golddice.core.game.families import all_resolved, alone, is_kin, kin_of, line_of, narrowed, own_form
 from golddice.core.game.mentions import without
 from golddice.core.game.models import FORMAT, KINDS, SETTINGS_KEYS, VERSION, Game, list_name
 from golddice.core.game.reading import full, plain, read_part, whole
@@ -143,12 +143,20 @@ class Entities:
         return []
 
     def _follow_families(self, touched: set[tuple[str, str]]) -> list[Place]:
-        """Resolve anew all sources that are like another, where a source was touched."""
+        """Resolve anew the sources that are like another and rest on one that was touched; what they rest on
+        besides is resolved already."""
         bodies = self.bodies["source"]
-        kin = [name for name, body in bodies.items() if isinstance(body.get("like"), str)]
+        sources = {name for kind, name in touched if kind == "source"}
+        lines = {name: line_of(bodies, name) for name, body in bodies.items() if is_kin(body)}
+        kin = dict.fromkeys(name for name, line in lines.items() if not sources.isdisjoint(line))
         if not kin:
             return []
-        own = {name: self._own_form(name, bodies[name]) for name in bodies}
+        own = {
+            one: self._own_form(one, bodies[one]) if one in kin else alone(bodies[one])
+            for name in kin
+            for one in lines[name]
+            if one in bodies
+        }
         found, problems = all_resolved(own)
         places = [Place("source", name, one.path, one.message) for name, one in problems]
         for name in kin if not places else ():

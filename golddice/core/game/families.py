@@ -21,7 +21,7 @@ OWN = frozenset({"id", "like", "without", "stated"})  # never taken from the fam
 def resolved(data: Body) -> tuple[Body, list[Problem]]:
     """A game's data with all families resolved, and what is wrong with them."""
     sources = data.get("sources")
-    if not isinstance(sources, list) or not any(_is_kin(one) for one in sources):
+    if not isinstance(sources, list) or not any(is_kin(one) for one in sources):
         return data, _not_of_files(data)
     by_id = {one["id"]: one for one in sources if isinstance(one, dict) and isinstance(one.get("id"), str)}
     places = {one["id"]: at for at, one in enumerate(sources) if isinstance(one, dict) and "id" in one}
@@ -54,7 +54,7 @@ def _resolve(
         if body is None:
             break
         line.append(at)
-        at = body.get("like") if _is_kin(body) else None
+        at = body.get("like") if is_kin(body) else None
     if at in line:
         if not any(one == at and problem.path == "like" for one, problem in problems):
             loop = " > ".join([*line[line.index(at) :], at])
@@ -62,7 +62,7 @@ def _resolve(
         return
     for one in reversed(line):
         body = bodies[one]
-        if not _is_kin(body):
+        if not is_kin(body):
             whole[one] = body
             continue
         elder = whole.get(body["like"])
@@ -73,6 +73,16 @@ def _resolve(
         made, wrong = _put_over(elder, body)
         problems += [(one, problem) for problem in wrong]
         whole[one] = made
+
+
+def line_of(bodies: Mapping[str, Body], name: str) -> list[str]:
+    """A source, then its elders, up to one that is not there or stands there already."""
+    line: list[str] = []
+    at: Any = name
+    while isinstance(at, str) and at not in line:
+        line.append(at)
+        at = bodies.get(at, {}).get("like")
+    return line
 
 
 def _put_over(elder: Body, own: Body) -> tuple[Body, list[Problem]]:
@@ -118,7 +128,7 @@ def _drops(elder: Body, own: Body) -> tuple[list[Any], list[str], list[Problem]]
 
 def own_form(whole: Body) -> Body:
     """What a resolved source states itself, as files and the store hold it."""
-    if not _is_kin(whole):
+    if not is_kin(whole):
         return {key: value for key, value in whole.items() if key not in ("stated", "without", "like")}
     stated = set(whole.get("stated") or ())
     found: Body = {"id": whole["id"], "like": whole["like"]}
@@ -179,7 +189,7 @@ def _not_of_files(data: Body) -> list[Problem]:
     ]
 
 
-def _is_kin(body: Any) -> bool:
+def is_kin(body: Any) -> bool:
     return isinstance(body, dict) and isinstance(body.get("like"), str)
 
 

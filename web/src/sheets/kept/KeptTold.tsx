@@ -5,8 +5,8 @@ import type { Parts } from '@/game/parts'
 import { useGame } from '@/game/store'
 import { SpanPlot } from '@/plots/Span'
 import { figures, percent } from '@/ui/format'
-import { TierNamed } from '@/ui/Marks'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
+import { itemColumn } from '@/ui/table/itemColumn'
 
 interface KeptProps {
   kept: KeptParts
@@ -170,19 +170,7 @@ function Items({
     cell: (row: Row) => (row[id] ? figures(row[id]) : ''),
   })
   const columns: DataColumn<Row>[] = [
-    {
-      id: 'item',
-      head: 'not kept',
-      align: 'left',
-      value: (row) => row.item?.name ?? row.id,
-      cell: (row) => (
-        <TierNamed
-          tier={parts.tier.get(row.item?.tier ?? '')}
-          name={row.item?.name ?? row.id}
-          small
-        />
-      ),
-    },
+    itemColumn(parts, 'not kept'),
     ...(
       [
         ['left', 'left behind'],

@@ -5,8 +5,8 @@ import { show, useGame } from '@/game/store'
 import { Hold } from '@/sheets/target/Hold'
 import { figures, percent, whole } from '@/ui/format'
 import { FoldButton } from '@/ui/Fold'
-import { TierNamed } from '@/ui/Marks'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
+import { itemColumn } from '@/ui/table/itemColumn'
 
 export function PriceTold({ source }: { source: string }) {
   const parts = useGame((state) => state.parts)
@@ -59,19 +59,7 @@ export function PriceTold({ source }: { source: string }) {
             keyOf={(row) => row.id}
             onOpen={(row) => show({ kind: 'item', id: row.id })}
             columns={[
-              {
-                id: 'item',
-                head: 'one of',
-                align: 'left',
-                value: (row) => row.item?.name ?? row.id,
-                cell: (row) => (
-                  <TierNamed
-                    tier={parts.tier.get(row.item?.tier ?? '')}
-                    name={row.item?.name ?? row.id}
-                    small
-                  />
-                ),
-              },
+              itemColumn(parts, 'one of'),
               {
                 id: 'mean',
                 head: `costs, ${money}`,

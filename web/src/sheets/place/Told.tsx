@@ -5,9 +5,9 @@ import { show } from '@/game/store'
 import { Hold } from '@/sheets/target/Hold'
 import { EditText } from '@/ui/EditText'
 import { figures, percent } from '@/ui/format'
-import { TierNamed } from '@/ui/Marks'
 import { typedNumber } from '@/ui/numbers'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
+import { itemColumn } from '@/ui/table/itemColumn'
 import { savePlace } from './edits'
 
 interface LinesProps {
@@ -114,19 +114,7 @@ export function ItemsTold({
   type Row = (typeof rows)[number]
   const visits = data?.visit
   const columns: DataColumn<Row>[] = [
-    {
-      id: 'item',
-      head: 'in the place',
-      align: 'left',
-      value: (row) => row.item?.name ?? row.id,
-      cell: (row) => (
-        <TierNamed
-          tier={parts.tier.get(row.item?.tier ?? '')}
-          name={row.item?.name ?? row.id}
-          small
-        />
-      ),
-    },
+    itemColumn(parts, 'in the place'),
     {
       id: 'mean',
       head: 'mean',
