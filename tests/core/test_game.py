@@ -141,6 +141,17 @@ class Edits(unittest.TestCase):
         edited = self.entities.edited([Entry("table", "eel-catch", {**body, "rolls": "2d4"})])
         self.assertEqual(edited.bodies["table"]["eel-catch"]["rolls"], {"dice": "2d4"})
 
+    def test_what_is_put_back_and_what_is_copied_is_the_very_part(self) -> None:
+        """So what was worked out of it is found again."""
+        was = self.entities.parsed["table"]["eel-catch"]
+        body = self.entities.bodies["table"]["eel-catch"]
+        edited = self.entities.edited([Entry("table", "eel-catch", {**body, "nothing": 3})])
+        back = edited.edited([Entry("table", "eel-catch", body)])
+        copied = Entities.of(read_game(plain_game(self.entities.game())))
+        self.assertIsNot(edited.parsed["table"]["eel-catch"], was)
+        self.assertIs(back.parsed["table"]["eel-catch"], was)
+        self.assertIs(copied.parsed["table"]["eel-catch"], was)
+
     def test_a_refused_edit_changes_nothing(self) -> None:
         before = self.entities.data()
         with self.assertRaises(EditError) as caught:

@@ -6,13 +6,14 @@ entries; it is applied whole or not at all, and only if a sound game comes of it
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence, Set
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Iterator, Mapping, Sequence, Set
+from dataclasses import dataclass
 from typing import Any
 
 from golddice.core.errors import GameError, Problem, UnknownThing
 from golddice.core.game.checking import ROLLED, Facts, dangling, facts_of, loops, no_money
-from golddice.core.game.families import all_resolved, alone, is_kin, kin_of, line_of, narrowed, own_form
+from golddice.core.game.families import all_resolved, alone, kin_of, narrowed, own_form
+from golddice.core.game.held import Held, Side, Waiting, held
 from golddice.core.game.mentions import without
 from golddice.core.game.models import FORMAT, KINDS, SETTINGS_KEYS, VERSION, Game, list_name
 from golddice.core.game.reading import full, plain, read_part, whole
@@ -44,39 +45,34 @@ class Place:
     message: str
 
 
-@dataclass
 class Entities:
-    """A game taken apart: parsed and plain bodies by kind and id, in order."""
+    """A game taken apart: what is `held` of its entities by kind and id, in order."""
 
-    parsed: dict[str, dict[str, Any]] = field(default_factory=dict)
-    bodies: dict[str, dict[str, dict[str, Any]]] = field(default_factory=dict)
-    # What each says of others; worked out when it is edited, not at every edit of any.
-    facts: dict[str, dict[str, Facts]] = field(default_factory=dict)
+    def __init__(self, every: dict[str, dict[str, Held]]) -> None:
+        self._held = every
+        self.parsed: Mapping[str, Mapping[str, Any]] = Side(every, "part")
+        self.bodies: Mapping[str, Mapping[str, dict[str, Any]]] = Side(every, "body")
+        self.facts: Mapping[str, Mapping[str, Facts]] = Side(every, "facts")
 
     @classmethod
     def of(cls, game: Game) -> Entities:
         settings = read_part(SETTINGS, {key: plain(game)[key] for key in SETTINGS_KEYS if key in plain(game)})
-        parsed = {SETTINGS: {SETTINGS_ID: settings}}
+        every = {SETTINGS: {SETTINGS_ID: held(SETTINGS, settings)}}
         for kind in KINDS:
-            parsed[kind] = {part.id: part for part in getattr(game, list_name(kind))}
-        bodies = {kind: {name: plain(part) for name, part in parts.items()} for kind, parts in parsed.items()}
-        facts = {
-            kind: {name: facts_of(kind, body) for name, body in parts.items()}
-            for kind, parts in bodies.items()
-        }
-        return cls(parsed, bodies, facts)
+            every[kind] = {part.id: held(kind, part) for part in getattr(game, list_name(kind))}
+        return cls(every)
 
     def game(self) -> Game:
         """Put together again, without checking: for entities that are known to be sound."""
         settings = self.parsed[SETTINGS][SETTINGS_ID]
-        lists = {list_name(kind): list(self.parsed[kind].values()) for kind in KINDS}
+        lists = {list_name(kind): [one.part for one in self._held[kind].values()] for kind in KINDS}
         fields: dict[str, Any] = {key: getattr(settings, key) for key in SETTINGS_KEYS}
         fields |= {"format": FORMAT, "version": VERSION, **lists}
         return Game.model_construct(None, **fields)
 
     def every(self) -> Iterator[tuple[str, str]]:
         """(kind, id) of every entity, in file order."""
-        for kind, parts in self.facts.items():
+        for kind, parts in self._held.items():
             yield from ((kind, name) for name in parts)
 
     def data(self) -> dict[str, Any]:
@@ -90,11 +86,7 @@ class Entities:
         Raises EditError, which tells every problem by entity. Only entries are parsed anew; what
         holds between entities is checked for all.
         """
-        result = Entities(
-            {kind: dict(parts) for kind, parts in self.parsed.items()},
-            {kind: dict(parts) for kind, parts in self.bodies.items()},
-            {kind: dict(parts) for kind, parts in self.facts.items()},
-        )
+        result = Entities({kind: dict(parts) for kind, parts in self._held.items()})
         places: list[Place] = []
         touched: set[tuple[str, str]] = set()
         for entry in entries:
@@ -103,7 +95,7 @@ class Entities:
                 continue
             places += result._apply(entry)
             touched.add((entry.kind, entry.id))
-        if not places and any(kind == "source" for kind, _ in touched):
+        if not places:
             places = result._follow_families(touched)
         if not places:
             places = list(_between(self, result, touched))
@@ -125,39 +117,45 @@ class Entities:
             return [Place(entry.kind, entry.id, "id", "an id stays as it is; change the name")]
         if entry.kind == "source" and isinstance(body.get("like"), str):
             # It is read once all entries are there: its elder may be among them.
-            self.bodies["source"][entry.id] = body
-            self.parsed["source"].setdefault(entry.id, None)
-            self.facts["source"].setdefault(entry.id, Facts((), ()))
-            if entry.before is not None:
-                self._move(entry.kind, entry.id, entry.before)
-            return []
-        try:
-            part = read_part(entry.kind, body, typed=True)
-        except GameError as error:
-            return [Place(entry.kind, entry.id, p.path, p.message) for p in error.problems]
-        self.parsed[entry.kind][entry.id] = part
-        self.bodies[entry.kind][entry.id] = plain(part)
-        self.facts[entry.kind][entry.id] = facts_of(entry.kind, self.bodies[entry.kind][entry.id])
+            self._held["source"][entry.id] = Waiting(body)
+        else:
+            try:
+                part = read_part(entry.kind, body, typed=True)
+            except GameError as error:
+                return [Place(entry.kind, entry.id, p.path, p.message) for p in error.problems]
+            self._held[entry.kind][entry.id] = held(entry.kind, part)
         if entry.before is not None:
             self._move(entry.kind, entry.id, entry.before)
         return []
 
     def _follow_families(self, touched: set[tuple[str, str]]) -> list[Place]:
-        """Resolve anew the sources that are like another and rest on one that was touched; what they rest on
-        besides is resolved already."""
-        bodies = self.bodies["source"]
-        sources = {name for kind, name in touched if kind == "source"}
-        lines = {name: line_of(bodies, name) for name, body in bodies.items() if is_kin(body)}
-        kin = dict.fromkeys(name for name, line in lines.items() if not sources.isdisjoint(line))
-        if not kin:
+        """Resolve anew the sources that are like another and rest on one that was touched, elders first;
+        what they rest on besides is resolved already."""
+        sources = self._held["source"]
+        pending = [name for kind, name in touched if kind == "source"]
+        if not pending:
             return []
-        own = {
-            one: self._own_form(one, bodies[one]) if one in kin else alone(bodies[one])
-            for name in kin
-            for one in lines[name]
-            if one in bodies
+        kin: dict[str, list[str]] = {}
+        for name, one in sources.items():
+            if one.like is not None:
+                kin.setdefault(one.like, []).append(name)
+        rest = dict.fromkeys(name for name in pending if name in sources and sources[name].like is not None)
+        while pending:
+            found = [name for name in kin.get(pending.pop(), ()) if name not in rest]
+            rest |= dict.fromkeys(found)
+            pending += found
+        places = self._resolve(list(rest))
+        touched |= {("source", name) for name in rest}
+        return places
+
+    def _resolve(self, kin: list[str]) -> list[Place]:
+        sources = self._held["source"]
+        own = {name: self._own_form(sources[name]) for name in kin}
+        likes = {name: sources[name].like for name in kin}
+        elders = {
+            name: alone(sources[name].whole) for name in likes.values() if name in sources and name not in own
         }
-        found, problems = all_resolved(own)
+        found, problems = all_resolved(own | elders)
         places = [Place("source", name, one.path, one.message) for name, one in problems]
         for name in kin if not places else ():
             try:
@@ -165,37 +163,34 @@ class Entities:
             except GameError as error:
                 places += [Place("source", name, one.path, one.message) for one in error.problems]
                 continue
-            self.parsed["source"][name] = part
-            bodies[name] = plain(part)
-            self.facts["source"][name] = facts_of("source", plain(part) | {"drops": found[name]["drops"]})
-            touched.add(("source", name))
+            # One that was not edited itself states what it stated; of drops that hangs on its elder's.
+            was = sources[name]
+            states = None if isinstance(was, Waiting) or "drops" in was.body else was.body
+            sources[name] = held("source", part, states)
         return places
 
-    def _own_form(self, name: str, body: dict[str, Any]) -> dict[str, Any]:
+    def _own_form(self, one: Held) -> dict[str, Any]:
         """The keys that a source states; one that was edited as a whole says so by `stated`."""
-        if "stated" not in body or not isinstance(body.get("like"), str):
-            return {key: value for key, value in body.items() if key != "stated"}
-        elder = self.parsed["source"].get(body["like"])
-        if elder is None:
+        body = one.body
+        if "stated" not in body:
+            return body
+        elder = self._held["source"].get(body["like"])
+        if elder is None or elder.part is None:
             return own_form(body)
-        return narrowed(full("source", alone(body), typed=True) | _kinship(body), whole(elder))
+        return narrowed(full("source", alone(body), typed=True) | _kinship(body), elder.full)
 
     def _remove(self, entry: Entry) -> list[Place]:
-        if entry.kind == SETTINGS or entry.id not in self.parsed[entry.kind]:
+        if entry.kind == SETTINGS or entry.id not in self._held[entry.kind]:
             return [Place(entry.kind, entry.id, "", f"there is no {entry.kind} “{entry.id}”")]
-        del self.parsed[entry.kind][entry.id]
-        del self.bodies[entry.kind][entry.id]
-        del self.facts[entry.kind][entry.id]
+        del self._held[entry.kind][entry.id]
         return []
 
     def _move(self, kind: str, name: str, before: str) -> None:
-        holders: list[dict[str, Any]] = [self.parsed[kind], self.bodies[kind], self.facts[kind]]
-        for holder in holders:
-            moved = holder.pop(name)
-            rest = list(holder.items())
-            at = next((at for at, (other, _) in enumerate(rest) if other == before), len(rest))
-            holder.clear()
-            holder.update([*rest[:at], (name, moved), *rest[at:]])
+        parts = self._held[kind]
+        moved = parts.pop(name)
+        rest = list(parts.items())
+        at = next((at for at, (other, _) in enumerate(rest) if other == before), len(rest))
+        self._held[kind] = dict([*rest[:at], (name, moved), *rest[at:]])
 
 
 class EditError(GameError):
@@ -229,7 +224,7 @@ def _between(before: Entities, after: Entities, touched: set[tuple[str, str]]) -
 def _stocks(entities: Entities) -> Iterator[Place]:
     """What does not hold of places and stalls, which rest on tables, curves, tiers and depths."""
     game = entities.game()
-    tables: dict[str, Any] = entities.parsed["table"]
+    tables = entities.parsed["table"]
     for place in game.places:
         for one in place_problems(place, tables.get(place.stock)):
             yield Place("place", place.id, one.path, one.message)
@@ -271,6 +266,8 @@ def removal(entities: Entities, kind: str, name: str) -> list[Entry]:
     touched = {(use.kind, use.id) for use in uses(entities, kind, name)} - {(kind, name)}
     for user in sorted(touched):
         body = entities.bodies[user[0]][user[1]]
+        if not any((one.kind, one.target) == (kind, name) for one in facts_of(user[0], body).mentions):
+            continue  # a source that only takes it from its elder, and follows
         if kind == user[0] == "source" and body.get("like") == name:
             body = alone(whole(entities.parsed["source"][user[1]]))  # it has what it took
         entries.append(Entry(*user, without(user[0], body, kind, name)))
@@ -282,10 +279,11 @@ def _overrides_without(entities: Entities, entries: list[Entry]) -> Iterator[Ent
     """What kin say of drops that their elders lose goes with them."""
     changed = {entry.id: entry for entry in entries if entry.kind == "source" and entry.body is not None}
     for elder in list(changed):
+        was = entities.parsed["source"][elder]
+        own = {drop.id for drop in was.drops if was.like is None or f"drops/{drop.id}" in was.stated}
+        gone = own - {drop["id"] for drop in (changed[elder].body or {}).get("drops", [])}
         for name in kin_of(entities.bodies["source"], elder):
             body = changed[name].body if name in changed else entities.bodies["source"][name]
-            left = {drop["id"] for drop in (changed[elder].body or {}).get("drops", [])}
-            gone = {drop.id for drop in entities.parsed["source"][elder].drops} - left
             if body is None or not gone or "like" not in body:
                 continue
             kept = [one for one in body.get("drops", []) if one["id"] not in gone or "table" in one]

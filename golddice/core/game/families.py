@@ -75,16 +75,6 @@ def _resolve(
         whole[one] = made
 
 
-def line_of(bodies: Mapping[str, Body], name: str) -> list[str]:
-    """A source, then its elders, up to one that is not there or stands there already."""
-    line: list[str] = []
-    at: Any = name
-    while isinstance(at, str) and at not in line:
-        line.append(at)
-        at = bodies.get(at, {}).get("like")
-    return line
-
-
 def _put_over(elder: Body, own: Body) -> tuple[Body, list[Problem]]:
     """What a source states, over what its elder is."""
     taken = {key: value for key, value in elder.items() if key not in OWN}

@@ -75,17 +75,20 @@ def read_part(kind: str, body: Any, *, typed: bool = False) -> Any:
 def plain(part: BaseModel) -> dict[str, Any]:
     """Plain JSON data of a game or a part of one, with what is at its default left out; of a source that is
     like another what it states itself."""
-    body: dict[str, Any] = json.loads(part.model_dump_json(by_alias=True, exclude_defaults=True))
+    return plain_of(part, json.loads(part.model_dump_json(by_alias=True, exclude_defaults=True)))
+
+
+def plain_of(part: BaseModel, short: dict[str, Any]) -> dict[str, Any]:
+    """`plain`, where the part as JSON without its defaults is there already."""
     if isinstance(part, Source) and part.like is not None:
-        return _own(part)
+        return _own(part, short)
     if isinstance(part, Game) and any(source.like is not None for source in part.sources):
-        body["sources"] = [plain(source) for source in part.sources]
-    return body
+        return {**short, "sources": [plain(source) for source in part.sources]}
+    return short
 
 
-def _own(source: Source) -> dict[str, Any]:
+def _own(source: Source, short: dict[str, Any]) -> dict[str, Any]:
     """What is stated is written out, also at its default; a new drop as every other."""
-    short: dict[str, Any] = json.loads(source.model_dump_json(by_alias=True, exclude_defaults=True))
     drops = {drop["id"]: drop for drop in short.get("drops", [])}
     own = own_form(whole(source))
     found = {key: short.get(key, value) for key, value in own.items()}
