@@ -73,7 +73,7 @@ class History(PastTest):
         self.edit("lamp-oil", value=99)
         self.open("history/all")
         self.until("both", lambda: "edited lamp-oil" in self.words())
-        self.labelled("go on from revision 1").click()
+        self.labelled("go on from here, revision 1").click()
         self.saved(3)
         values = {item["id"]: item["value"] for item in self.whole()["items"]}
         self.assertNotEqual(values["lamp-oil"], 99)

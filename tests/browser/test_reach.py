@@ -4,7 +4,8 @@ the keyboard gets there."""
 from __future__ import annotations
 
 import unittest
-from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
 
 from selenium.webdriver import Keys
 from selenium.webdriver.common.by import By
@@ -25,6 +26,15 @@ SHEETS = (
     "trial/new",
     "route/first-dive",
     "guide/trials",
+    "flags/all",
+    "place/drowned-market",
+    "stall/lamp-stall",
+    "kit/all",
+    "set/drowned-choir",
+    "property/breath",
+    "exchange/all",
+    "log/all",
+    "history/all",
     "target/eel-pays",
 )
 
@@ -124,55 +134,83 @@ for (const plot of document.querySelectorAll('svg')) {
 return found;
 """
 
+_AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
+_ASK = "axe.run({resultTypes: ['violations']}).then((found) => arguments[0](found.violations))"
+_DRAWN = "requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(arguments[0], 60)))"
 _PAST = "return document.documentElement.scrollWidth - window.innerWidth"
 
 
 class EveryScreen(BrowserTest):
-    def each(self) -> Iterator[str]:
+    def test_no_sheet_at_any_width_is_wrong_to_see_or_to_use(self) -> None:
+        self.addCleanup(sized, self.browser)
         for path in SHEETS:
+            sized(self.browser, 1280, 800)
             self.open(path)
             self.until("it has settled", lambda: len(self.find("main").text) > 20)
             if path.startswith(("source", "target", "curve")):
                 self.find("[data-testid]")
-            yield path
+            for width, height in ((1280, 800), (1024, 768), (1920, 1080)):
+                sized(self.browser, width, height)
+                self.browser.execute_async_script(_DRAWN)
+                with self.subTest(sheet=path, width=width):
+                    self.look(is_small=width < 1900)
 
-    def size(self, width: int, height: int) -> None:
-        sized(self.browser, width, height)
+    def look(self, is_small: bool) -> None:
+        self.assertLessEqual(self.browser.execute_script(_PAST), 0, "wider than the window")
+        for what, script in (
+            ("cut off", _CUT),
+            ("covered", _COVERED),
+            ("run together", _RUN_TOGETHER),
+            ("nameless", _NAMELESS),
+            ("faint", _FAINT),
+        ):
+            self.assertEqual(self.browser.execute_script(script), [], what)
+        if is_small:
+            self.assertEqual(self.violations(), [])
 
-    def test_all_that_can_be_used_has_a_name(self) -> None:
-        for path in self.each():
-            self.assertEqual(self.browser.execute_script(_NAMELESS), [], path)
-        self.browser.execute_script("document.querySelector('main').append(document.createElement('button'))")
-        self.browser.execute_script(
-            "document.querySelector('main > button:last-child').style.padding = '9px'"
-        )
-        self.assertEqual(len(self.browser.execute_script(_NAMELESS)), 1, "one without a name is found")
+    def violations(self) -> list[str]:
+        """What a tool for accessibility says of the page."""
+        self.browser.execute_script(_AXE.read_text(encoding="utf-8"))
+        self.browser.set_script_timeout(60)
+        found: list[dict[str, Any]] = self.browser.execute_async_script(_ASK)
+        return [
+            f"{one['id']}: {one['help']} ({len(one['nodes'])}), first {one['nodes'][0]['html'][:160]}"
+            for one in found
+        ]
 
-    def test_every_text_stands_out(self) -> None:
-        for path in self.each():
-            self.assertEqual(self.browser.execute_script(_FAINT), [], path)
-        self.browser.execute_script("document.querySelector('main').style.opacity = 0.4")
-        self.assertTrue(self.browser.execute_script(_FAINT), "what is faint is found")
+    def test_nor_has_a_proposal_a_violation(self) -> None:
+        self.addCleanup(sized, self.browser)
+        self.open("target/eel-pays")
+        self.button("Find numbers").click()
+        strip = "[aria-label='find numbers']"
+        self.until("a proposal", lambda: "Met, with" in self.find(strip).text, 30)
+        for width in (1280, 1024):
+            sized(self.browser, width)
+            with self.subTest(width=width):
+                self.assertEqual(self.violations(), [])
 
-    def test_nothing_is_cut_off_pushed_out_or_covered_at_any_width(self) -> None:
-        try:
-            for width, height in ((1024, 768), (1280, 800), (1920, 1080)):
-                self.size(width, height)
-                for path in self.each():
-                    self.assertLessEqual(self.browser.execute_script(_PAST), 0, f"{path} at {width}")
-                    self.assertEqual(self.browser.execute_script(_CUT), [], f"{path} at {width}")
-                    self.assertEqual(self.browser.execute_script(_COVERED), [], f"{path} at {width}")
-                    self.assertEqual(self.browser.execute_script(_RUN_TOGETHER), [], f"{path} at {width}")
-            self.browser.execute_script("document.querySelector('main header').style.zIndex = -1")
-            self.assertTrue(self.browser.execute_script(_COVERED), "what is covered is found")
-            self.open("source/kiln-chest")
-            self.find("aside svg text")
-            self.browser.execute_script(
-                "document.querySelectorAll('aside svg text').forEach((one) => one.setAttribute('x', 60))"
-            )
-            self.assertTrue(self.browser.execute_script(_RUN_TOGETHER), "what runs together is found")
-        finally:
-            self.size(1280, 800)
+    def test_what_is_wrong_is_found(self) -> None:
+        """So that the test of every sheet is one that can fail."""
+        self.open("source/kiln-chest")
+        self.find("aside svg text")
+        for spoil, script in (
+            (
+                "const one = document.createElement('button'); one.style.padding = '9px';"
+                "document.querySelector('main').append(one)",
+                _NAMELESS,
+            ),
+            (
+                "document.querySelectorAll('aside svg text').forEach((one) => one.setAttribute('x', 60))",
+                _RUN_TOGETHER,
+            ),
+            ("document.querySelector('main').style.opacity = 0.4", _FAINT),
+        ):
+            self.browser.execute_script(spoil)
+            self.assertTrue(self.browser.execute_script(script), spoil)
+        self.assertTrue(self.violations())
+        self.open("target/eel-pays")
+        self.browser.execute_script("document.querySelector('main header').style.zIndex = -1")
+        self.assertTrue(self.browser.execute_script(_COVERED))
 
     def test_the_keyboard_gets_from_the_top_to_the_sheet_and_shows_where_it_is(self) -> None:
         self.open("source/lantern-eel")
@@ -204,15 +242,15 @@ class EveryScreen(BrowserTest):
 
     def test_the_reading_folds_under_the_sheet_where_it_is_narrow(self) -> None:
         try:
-            self.size(1024, 768)
+            sized(self.browser, 1024, 768)
             self.open("source/lantern-eel")
             sentence = self.find("[data-testid=sentence]")
             main = self.find("main")
             self.assertGreaterEqual(sentence.rect["y"], main.rect["y"] + main.rect["height"] - 1)
-            self.size(1280, 800)
+            sized(self.browser, 1280, 800)
             self.until("beside", lambda: self.find("[data-testid=sentence]").rect["x"] > 900)
         finally:
-            self.size(1280, 800)
+            sized(self.browser, 1280, 800)
 
     def test_colour_is_never_the_only_sign(self) -> None:
         """Every tier mark has its pips and its tier's name; a target's stand has words."""

@@ -99,7 +99,13 @@ function Bench() {
                 )}
               </div>
             </div>
-            {tuning ? <TuningStrip /> : entry?.isRolled && !deep && <Tray rolls={rolls} />}
+            {tuning ? (
+              <TuningStrip />
+            ) : entry?.Tray ? (
+              <entry.Tray id={sheet?.id ?? ''} />
+            ) : (
+              entry?.isRolled && !deep && <Tray rolls={rolls} />
+            )}
           </div>
           {!narrow && beside && (
             <aside

@@ -79,7 +79,7 @@ export function SpanPlot(props: SpanProps) {
         ]),
       })}
     >
-      {y.ticks(4).map((tick) => (
+      {y.ticks(Math.max(2, Math.floor((H - PAD.top - PAD.bottom) / 25))).map((tick) => (
         <Level
           key={tick}
           from={PAD.left}

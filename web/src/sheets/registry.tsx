@@ -41,7 +41,7 @@ import { StallSheet } from './stall/StallSheet'
 import { TableSheet } from './table/TableSheet'
 import { TargetSheet } from './target/TargetSheet'
 import { TargetsSheet } from './target/TargetsSheet'
-import { TrialReading, TrialSheet } from './trial/TrialSheet'
+import { ReplayTray, TrialReading, TrialSheet } from './trial/TrialSheet'
 
 export interface SheetEntry {
   /** `fell`: where the last roll of each table fell. */
@@ -54,7 +54,8 @@ export interface SheetEntry {
   isDeep?: boolean
   /** What its numbers come from, where that is not the odds of one depth. */
   asks?: Asking
-  /** It can be rolled in the tray. */
+  /** A tray of its own; or it can be rolled in the tray that there is. */
+  Tray?: ComponentType<{ id: string }>
   isRolled?: boolean
   /** A sheet of one of many things: how they are called, and found by name. */
   found?: { heading: string; things: (parts: Parts) => Found[] }
@@ -157,7 +158,7 @@ export const SHEETS: Record<SheetKind, SheetEntry> = {
     },
     doings: [freshlyMade('property')],
   },
-  trial: { Sheet: TrialSheet, Beside: TrialReading },
+  trial: { Sheet: TrialSheet, Beside: TrialReading, Tray: ReplayTray },
   exchange: {
     Sheet: ExchangeSheet,
     doings: [

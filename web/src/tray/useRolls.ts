@@ -8,6 +8,7 @@ import { askedNow } from '@/game/asked'
 import { useGame, useGamePart } from '@/game/store'
 
 const KEPT = 300
+const MOST_WAITING = 300
 
 export interface Rolls {
   events: RolledEvent[]
@@ -38,7 +39,9 @@ export function useRolls(): Rolls {
   }>(() => ({ about, seed: newSeed(), events: [], last: null }))
   const [rolling, setRolling] = useState(false)
   const busy = useRef(false)
+  const waiting = useRef(0) // rolls that were asked for while others were on their way
   const clear = useCallback(() => {
+    waiting.current = 0
     useGame.setState({ held: [] })
     setState({ about, seed: newSeed(), events: [], last: null })
   }, [about])
@@ -49,7 +52,11 @@ export function useRolls(): Rolls {
 
   const roll = useCallback(
     (count: number) => {
-      if (!view || busy.current || state.about !== about) return
+      if (!view || state.about !== about) return
+      if (busy.current) {
+        waiting.current = Math.min(waiting.current + count, MOST_WAITING)
+        return
+      }
       busy.current = true
       setRolling(true)
       const first = (state.last?.rolled ?? 0) + 1
@@ -85,6 +92,12 @@ export function useRolls(): Rolls {
     },
     [id, view, depth, flags, state, about, replay],
   )
+  useEffect(() => {
+    if (rolling || !waiting.current) return
+    const count = waiting.current
+    waiting.current = 0
+    roll(count)
+  }, [rolling, roll])
   const current = state.about === about
   const newest = current ? state.events[0] : undefined
   const fell = useMemo(() => fallen(newest), [newest])

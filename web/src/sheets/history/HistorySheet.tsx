@@ -157,7 +157,7 @@ function RunRow({
         <button
           type="button"
           className="label hover:text-ink"
-          aria-label={`go on from revision ${last.revision}`}
+          aria-label={`go on from here, revision ${last.revision}`}
           onClick={() =>
             doing(
               goBack(last.revision).then(() => {

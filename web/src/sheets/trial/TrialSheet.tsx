@@ -4,9 +4,9 @@ import { BesideTrial } from './BesideTrial'
 import { Head } from './Head'
 import { Outcome } from './Outcome'
 import { Progress } from './Progress'
-import { ReplayPanel } from './ReplayPanel'
 import { TrialForm } from './TrialForm'
 
+export { ReplayTray } from './ReplayTray'
 export { TrialReading } from './TrialReading'
 
 export function TrialSheet({ id }: { id: string }) {
@@ -18,7 +18,6 @@ export function TrialSheet({ id }: { id: string }) {
     <div className="px-5 pb-10 pt-3">
       <Head trial={trial} />
       {!trial.result && <Progress id={id} trial={trial} />}
-      <ReplayPanel trial={trial} />
       <BesideTrial trial={trial} />
       {told && <Outcome trial={trial} result={told} />}
     </div>

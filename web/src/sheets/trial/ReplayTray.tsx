@@ -1,6 +1,6 @@
 // A player of a trial again: event by event, step by step or at speed, with how each came about.
 import { useEffect, useState } from 'react'
-import { useReplay } from '@/api/queries'
+import { useReplay, useTrial } from '@/api/queries'
 import type { ReplayedEvent, TrialOut } from '@/api/types'
 import { useGame } from '@/game/store'
 import { amount, whole } from '@/ui/format'
@@ -11,9 +11,11 @@ import { aboutTrial, replay, usePlayer } from './about'
 
 const PACE = 350 // ms an event, at speed
 
-export function ReplayPanel({ trial }: { trial: TrialOut }) {
-  const player = usePlayer(trial.id)
-  if (player === null) return null
+/** The tray of a trial: whoever was picked in its report, again. */
+export function ReplayTray({ id }: { id: string }) {
+  const player = usePlayer(id)
+  const { data: trial } = useTrial(id)
+  if (player === null || !trial) return null
   return <Replayed key={player} trial={trial} player={player} />
 }
 
@@ -35,10 +37,10 @@ function Replayed({ trial, player }: { trial: TrialOut; player: number }) {
     return () => clearTimeout(timer)
   }, [runs, at, events.length])
 
-  const word = parts.settings.words?.player ?? 'player'
+  const { player: word = 'player', depth = 'depth' } = parts.settings.words ?? {}
   return (
     <section
-      className="border-b border-hair py-3"
+      className="grid h-[190px] shrink-0 grid-cols-[210px_1fr_1fr] border-t border-hair bg-raised text-small"
       aria-label="replay"
       onKeyDown={(event) => {
         const by = { ArrowDown: 1, ArrowUp: -1 }[event.key]
@@ -47,8 +49,8 @@ function Replayed({ trial, player }: { trial: TrialOut; player: number }) {
         step(by)
       }}
     >
-      <p className="flex flex-wrap items-baseline gap-3">
-        <span className="head">
+      <div className="flex flex-col gap-1.5 border-r border-hair p-2.5">
+        <p className="head">
           {word}{' '}
           <EditText
             label={`which ${word}`}
@@ -69,85 +71,98 @@ function Replayed({ trial, player }: { trial: TrialOut; player: number }) {
             }}
           />{' '}
           again
-        </span>
-        <button type="button" className="plain-button" disabled={at === 0} onClick={() => step(-1)}>
-          back
-        </button>
-        <button
-          type="button"
-          className="plain-button"
-          disabled={at >= events.length - 1}
-          onClick={() => step(1)}
-        >
-          one on
-        </button>
-        <button type="button" className="plain-button" onClick={() => setRuns(!runs)}>
-          {runs ? 'hold' : 'at speed'}
-        </button>
-        {last > 0 && (
-          <button
-            type="button"
-            className="plain-button"
-            onClick={() => {
-              setAt(0)
-              setFirst(last + 1)
-            }}
-          >
-            the next {words.many}
-          </button>
-        )}
-        {first > 1 && (
-          <button
-            type="button"
-            className="plain-button"
-            onClick={() => {
-              setAt(0)
-              setFirst(1)
-            }}
-          >
-            from the start
-          </button>
-        )}
-        <span className="label">
+        </p>
+        <p className="label">
           had <b className="num text-ink">{amount(data?.value ?? 0)}</b> {parts.settings.currency}{' '}
           after {words.one} <span className="num">{whole(last)}</span>
-        </span>
-        <button
-          type="button"
-          className="label ml-auto hover:text-ink"
-          onClick={() => replay(trial.id, null)}
-        >
-          close
-        </button>
-      </p>
-      {error && <p className="text-bad">{error.message}</p>}
-      <div className="mt-2 grid h-56 grid-cols-[1fr_1fr] gap-4">
-        <ol className="overflow-auto" aria-label="events" aria-busy={!data && !error}>
-          {!data && !error && <li className="label">Being played again.</li>}
-          {events.map((event, place) => (
-            <EventRow
-              key={place}
-              event={event}
-              trial={trial}
-              isShown={place === at}
-              onShow={() => setAt(place)}
-            />
-          ))}
-        </ol>
-        <ol
-          className="overflow-auto border-l border-hair pl-4 text-note"
-          aria-label="how it came about"
-        >
-          {shown?.steps.map((step, place) => (
-            <li
-              key={place}
-              className={`leading-[1.45] ${step.kind === 'item' ? 'name pl-3 text-body' : ''}`}
+        </p>
+        <p className="flex gap-1.5">
+          <button
+            type="button"
+            className="plain-button"
+            disabled={at === 0}
+            onClick={() => step(-1)}
+          >
+            back
+          </button>
+          <button
+            type="button"
+            className="plain-button"
+            disabled={at >= events.length - 1}
+            onClick={() => step(1)}
+          >
+            one on
+          </button>
+          <button type="button" className="plain-button" onClick={() => setRuns(!runs)}>
+            {runs ? 'hold' : 'at speed'}
+          </button>
+        </p>
+        <p className="mt-auto flex justify-between text-muted">
+          {last > 0 && (
+            <button
+              type="button"
+              className="hover:text-ink"
+              onClick={() => {
+                setAt(0)
+                setFirst(last + 1)
+              }}
             >
-              {step.text}
-            </li>
-          ))}
-        </ol>
+              the next {words.many}
+            </button>
+          )}
+          {first > 1 && (
+            <button
+              type="button"
+              className="hover:text-ink"
+              onClick={() => {
+                setAt(0)
+                setFirst(1)
+              }}
+            >
+              from the start
+            </button>
+          )}
+          <button type="button" className="hover:text-ink" onClick={() => replay(trial.id, null)}>
+            close
+          </button>
+        </p>
       </div>
+      <ol
+        className="min-w-0 overflow-auto border-r border-hair"
+        aria-label="events"
+        aria-busy={!data && !error}
+      >
+        <li className="label sticky top-0 grid grid-cols-[36px_34px_1fr_auto] gap-2 bg-raised py-1 pl-1 pr-3">
+          <span className="text-right">{words.one}</span>
+          <span className="text-right">{depth}</span>
+          <span>what fell</span>
+          <span>{parts.settings.currency}</span>
+        </li>
+        {error && <li className="px-3 text-bad">{error.message}</li>}
+        {!data && !error && <li className="label px-3 py-1">Being played again.</li>}
+        {events.map((event, place) => (
+          <EventRow
+            key={place}
+            event={event}
+            trial={trial}
+            isShown={place === at}
+            onShow={() => setAt(place)}
+          />
+        ))}
+      </ol>
+      <ol
+        className="min-w-0 overflow-auto bg-gold-wash/60 px-3 py-1 text-note"
+        aria-label="how it came about"
+      >
+        {shown?.steps.map((step, place) => (
+          <li
+            key={place}
+            className={`leading-[1.45] ${step.kind === 'item' ? 'name pl-3 text-body' : ''}`}
+          >
+            {step.text}
+          </li>
+        ))}
+      </ol>
     </section>
   )
 }
@@ -173,7 +188,7 @@ function EventRow({
       <button
         type="button"
         aria-pressed={isShown}
-        className={`grid w-full grid-cols-[44px_34px_1fr_auto] items-center gap-2 text-left text-note ${isShown ? 'bg-gold-wash' : 'hover:bg-gold-wash'}`}
+        className={`grid w-full grid-cols-[36px_34px_1fr_auto] items-center gap-2 pl-1 pr-3 text-left text-note ${isShown ? 'bg-gold-wash' : 'hover:bg-gold-wash'}`}
         onClick={onShow}
       >
         <span className="num text-right text-muted">{placeOf(event)}</span>
