@@ -20,8 +20,9 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import Select
 
+from golddice.core.game.editing import Entities
 from golddice.server.bench import Workbench
-from tests.games import DEMO
+from tests.games import DEMO, demo
 from tests.support import running_server
 
 _FLAGS = [
@@ -40,6 +41,8 @@ return [...document.querySelectorAll(arguments[0])]
   .map((row) => [...row.querySelectorAll('td')].map((cell) => cell.innerText.trim()))
 """
 T = TypeVar("T")
+# Held for as long as the tests run, so that what was worked out of its parts is found again in every copy.
+_DEMO = Entities.of(demo())
 
 
 def start_browser(width: int = 1280, height: int = 800) -> Chrome:

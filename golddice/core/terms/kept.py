@@ -7,11 +7,14 @@ targets and answers alike, and nobody has to know what was asked before. Results
 
 from __future__ import annotations
 
+import json
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from typing import Any, TypeVar
 from weakref import WeakValueDictionary
+
+from golddice.core.game.models import LISTS, Game, Settings
 
 Made = TypeVar("Made")
 _ENTRY = 400  # what an entry weighs besides its arrays
@@ -43,6 +46,12 @@ def sign_of(same: tuple[object, ...], alike: tuple[Hashable, ...] = ()) -> Sign:
         return found
 
 
+def sign_of_game(game: Game) -> Sign:
+    """All that there is in a game."""
+    parts = tuple(part for name in LISTS.values() for part in getattr(game, name))
+    return sign_of(parts, (game.model_dump_json(include=set(Settings.model_fields)),))
+
+
 class Page(dict[str, Any]):
     """What was worked out about one part of a game, by what it is; more may be written on it later.
 
@@ -64,6 +73,14 @@ class Page(dict[str, Any]):
             many, size = len(self), sum(map(weight, tuple(self.values())))
             self._weighed = (many, size)
         return self._held + max(size, self._expected)
+
+
+class Told(dict[str, Any]):
+    """Plain data, as screens are told it; it takes some three times what it would as text."""
+
+    @property
+    def nbytes(self) -> int:
+        return 3 * len(json.dumps(self))
 
 
 class Kept:

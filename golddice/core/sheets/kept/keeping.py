@@ -14,6 +14,7 @@ from golddice.core.odds.kit.sets import Completion, is_told
 from golddice.core.odds.kit.slots import Slot, SlotAlong, slots_at, slots_of
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.kept import RESULTS, Told, sign_of_game
 from golddice.core.terms.places.laid import laid_out
 from golddice.core.terms.resting import carries
 from golddice.core.terms.size import most_rolls
@@ -35,9 +36,15 @@ def kept_of(game: Game, source: str, *, depth: int, events: int, flags: Iterable
 
     Raises UnknownThing, QueryError, and TooLarge where even playing takes too long.
     """
-    under, view = Conditions(game, [depth], flags), View("source", source)
-    under.source(source)
-    found = _played(plan_of(game, Trial(view, depth, FEWEST, events, SEED, tuple(flags))))
+    asked = Trial(View("source", source), depth, FEWEST, events, SEED, tuple(flags))
+    return RESULTS.get(("kept of", sign_of_game(game), asked), lambda: Told(_of(game, asked)))
+
+
+def _of(game: Game, asked: Trial) -> dict[str, Any]:
+    view, events = asked.view, asked.events
+    under = Conditions(game, [asked.depth], asked.flags)
+    under.source(view.id)
+    found = _played(plan_of(game, asked))
     exact: dict[str, Any] = {"slots": {}, "sets": {}}
     if not carries(under, most_rolls(under, view)):
         exact["slots"] = {name: _slot(game, view, name, under, events) for name in slots_of(game)}
@@ -49,6 +56,10 @@ def kept_of(game: Game, source: str, *, depth: int, events: int, flags: Iterable
 
 def kept_along(game: Game, name: str) -> dict[str, Any]:
     """Along a route. Raises UnknownThing, QueryError, TooLarge."""
+    return RESULTS.get(("kept along", sign_of_game(game), name), lambda: Told(_along(game, name)))
+
+
+def _along(game: Game, name: str) -> dict[str, Any]:
     route = route_of(game, name)
     stops = stops_of(game, route)
     found = _played(plan_of(game, RouteTrial(name, FEWEST, SEED)))
