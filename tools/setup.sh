@@ -46,6 +46,19 @@ if ! fresh .venv/.installed "$wanted"; then
   echo "$wanted" >.venv/.installed
 fi
 
+# Compiled while npm installs and builds: it takes longest on a new machine.
+kernel() {
+  local wanted
+  wanted=$(sum golddice/core/trial/*.py $(grep -rl "from numba" golddice/core --include="*.py" | sort))
+  fresh .venv/.compiled "$wanted" && return
+  say 'compiling the event kernel'
+  find golddice -name '*.nb[ci]' -delete
+  .venv/bin/python -m golddice.core.warm
+  echo "$wanted" >.venv/.compiled
+}
+kernel &
+compiling=$!
+
 wanted=$(sum web/package.json web/package-lock.json)
 if ! fresh web/node_modules/.installed "$wanted"; then
   say 'installing npm packages'
@@ -61,10 +74,4 @@ if ! fresh web/dist/.built "$wanted"; then
   echo "$wanted" >web/dist/.built
 fi
 
-wanted=$(sum golddice/core/trial/*.py $(grep -rl "from numba" golddice/core --include="*.py" | sort))
-if ! fresh .venv/.compiled "$wanted"; then
-  say 'compiling the event kernel'
-  find golddice -name '*.nb[ci]' -delete
-  .venv/bin/python -m golddice.core.warm
-  echo "$wanted" >.venv/.compiled
-fi
+wait "$compiling" || fail "the event kernel could not be compiled"

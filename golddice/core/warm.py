@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import copy
+import multiprocessing
+import os
+from concurrent.futures import ProcessPoolExecutor
 from typing import Any
 
 from golddice.core.game.reading import read_game
@@ -13,7 +17,7 @@ from golddice.core.trial.route import course_of
 from golddice.core.trial.trace import replayed, rolled
 from golddice.core.trial.trial import RouteTrial, Trial, local_executor, run_trial
 
-_SMALLEST = {
+_SMALLEST: dict[str, Any] = {
     "format": "golddice-game",
     "version": 1,
     "name": "Warm",
@@ -30,41 +34,80 @@ _SMALLEST = {
     "sources": [{"id": "s", "name": "S", "kind": "enemy", "drops": [{"id": "a", "table": "t"}]}],
     "routes": [{"id": "r", "name": "R", "legs": [{"id": "a", "from": 1, "to": 1, "source": "s"}]}],
 }
+# The same where something is kept: a bag, a purse, a slot.
+_KEEPING = {
+    **_SMALLEST,
+    "items": [
+        {**_SMALLEST["items"][0], "slot": "hand"},
+        {"id": "m", "name": "M", "tier": "t", "currency": True},
+    ],
+    "routes": [{**_SMALLEST["routes"][0], "bag": [2, 2], "purse": {"m": 1}}],
+}
 
 
 def warm() -> None:
     """Run the smallest trials, traces and questions; Numba keeps what it compiled on disk."""
-    for data in (_SMALLEST, _kept()):
-        game = read_game(data)
-        with local_executor(1) as executor:
-            run_trial(game, Trial(View("source", "s"), 1, 1, 1, 0), executor)
-            run_trial(game, RouteTrial("r", 1, 0), executor)
-        replayed(course_of(game, game.routes[0]), game, seed=0, player=0, first=1, count=1)
-        rolled(game, View("source", "s"), depth=1, seed=0)
-    _SMALLEST["tables"][0]["rolls"] = {"min": 1, "max": 2}  # type: ignore[index]
+    for part in _PARTS:
+        part()
+
+
+def warm_side_by_side() -> None:
+    """The same on all cores, since each part is compiled by itself. What two of them compile of the same
+    function can push one another out of what is kept, so at last all of it is asked for once more."""
+    with ProcessPoolExecutor(os.cpu_count(), multiprocessing.get_context("spawn")) as pool:
+        for done in [pool.submit(part) for part in _PARTS]:
+            done.result()
+    warm()
+
+
+def _bare() -> None:
+    _played(_SMALLEST)
+
+
+def _keeping() -> None:
+    _played(_KEEPING)
+
+
+def _keeping_replayed() -> None:
+    _again(_KEEPING)
+
+
+def _replayed() -> None:
+    _again(_SMALLEST)
+
+
+def _played(data: dict[str, Any]) -> None:
+    game = read_game(data)
+    with local_executor(1) as executor:
+        run_trial(game, Trial(View("source", "s"), 1, 1, 1, 0), executor)
+        run_trial(game, RouteTrial("r", 1, 0), executor)
+
+
+def _again(data: dict[str, Any]) -> None:
+    game = read_game(data)
+    replayed(course_of(game, game.routes[0]), game, seed=0, player=0, first=1, count=1)
+    rolled(game, View("source", "s"), depth=1, seed=0)
+
+
+def _asked() -> None:
+    data = copy.deepcopy(_SMALLEST)
+    table: dict[str, Any] = data["tables"][0]
+    table["rolls"] = {"min": 1, "max": 2}
     entered_as = {"pick": "weight", "each": "chance", "first": "chance", "retry": "chance"}
     for rule, entered in entered_as.items():
         lines = [
             {"id": "a", entered: 1, "guard": {"after": 1, "sure_at": 3}, "yields": [{"item": "i"}]},
             {"id": "b", entered: 1, "yields": [{"pool": {"tiers": ["t"]}}]},
         ]
-        _SMALLEST["tables"][0] |= {"rule": rule, "lines": lines}  # type: ignore[index]
-        game = read_game(_SMALLEST)
+        table |= {"rule": rule, "lines": lines}
+        game = read_game(data)
         depth_odds(game, View("source", "s"), [1])
         SheetOdds(game, View("source", "s"), 1).sheet()
         spread(game, View("source", "s"), depth=1, events=2)
         Expectation(game, game.routes[0]).told()
 
 
-def _kept() -> dict[str, Any]:
-    """The same where something is kept: a bag, a purse, a slot."""
-    items = [
-        {**_SMALLEST["items"][0], "slot": "hand"},  # type: ignore[index]
-        {"id": "m", "name": "M", "tier": "t", "currency": True},
-    ]
-    routes = [{**_SMALLEST["routes"][0], "bag": [2, 2], "purse": {"m": 1}}]  # type: ignore[index]
-    return {**_SMALLEST, "items": items, "routes": routes}
-
+_PARTS = (_keeping, _keeping_replayed, _bare, _replayed, _asked)
 
 if __name__ == "__main__":
-    warm()
+    warm_side_by_side()

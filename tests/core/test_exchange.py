@@ -102,12 +102,12 @@ class Played(unittest.TestCase):
             for source in made.sources:
                 flags = frozenset(flag.id for flag in made.flags[:1])
                 low, high = source.depths or (made.depth.from_, made.depth.to)
-                for depth in sorted({low, (low + high) // 2, high}):
+                for depth in sorted({low, high}):
                     if self.is_static(document, source.id, held):
                         with self.subTest(name, source=source.id, depth=depth):
                             for z in self.zs(made, document, source.id, depth, flags):
                                 worst, compared = max(worst, abs(z)), compared + 1
-        self.assertGreater(compared, 300)
+        self.assertGreater(compared, 220)
         self.assertLess(worst, 5.0)
 
     def is_static(self, document: dict[str, Any], source: str, held: set[str]) -> bool:

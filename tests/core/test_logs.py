@@ -185,18 +185,18 @@ class Planted(Logs):
 
 class Agreement(Logs):
     def test_what_was_played_here_agrees(self) -> None:
-        """Of 120 logs of the demo, false alarms of any kind in fewer than one in twenty."""
+        """Of 80 logs of the demo, false alarms of any kind in fewer than one in twenty."""
         game, wrong, judged = demo(), [], 0
         for name, depth in (("silt-crab", 4), ("lantern-eel", 14), ("kiln-chest", 22), ("guild-parcel", 9)):
-            for seed in range(30):
+            for seed in range(20):
                 given = {"depth": depth, "flags": (), "players": 12, "events": 40, "seed": seed}
                 found = self.told(game, [list(row) for row in log_of_source(game, name, **given)])
                 self.assertEqual(found["events"], 480)
                 judged += sum(item["verdict"] != "few" for item in found["sources"][0]["items"])
                 if not found["agrees"]:
                     wrong.append((name, seed, found["faults"]))
-        self.assertGreater(judged, 500)
-        self.assertLess(len(wrong), 6, wrong)
+        self.assertGreater(judged, 330)
+        self.assertLess(len(wrong), 4, wrong)
 
     def test_a_route_that_was_played_agrees(self) -> None:
         game = demo()
