@@ -18,3 +18,14 @@ def give_back() -> None:
     """Hand memory that is free, but kept for later, back to the system, where that can be asked for."""
     with suppress(OSError, AttributeError):
         ctypes.CDLL(None).malloc_trim(0)
+
+
+_OWN_PLACE = 8 * 2**20  # bytes
+_M_MMAP_THRESHOLD = -3  # as glibc's malloc.h calls it
+
+
+def large_ones_apart() -> None:
+    """Large arrays get memory of their own, which goes back as soon as they are gone: for work whose arrays
+    are as long as a file. Else what is freed stays between what is not, once a larger one was freed."""
+    with suppress(OSError, AttributeError):
+        ctypes.CDLL(None).mallopt(_M_MMAP_THRESHOLD, _OWN_PLACE)

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from scipy.stats import binom, norm
 
-from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.arrays import FloatArray, IntArray, give_back
 from golddice.core.errors import TooLarge
 from golddice.core.exchange.logs.faults import faults_of
 from golddice.core.exchange.logs.reading import Log
@@ -23,6 +23,7 @@ from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.resting import carries
 from golddice.core.terms.size import most_rolls
 
+AT_ONCE = 500_000  # rows or events, so that what is worked out on the way stays small beside the log
 LEVEL = 0.01  # of false alarms among what is said not to agree (Benjamini and Hochberg 1995)
 FEW = 5.0  # events with an item that are expected, below which there is too little to say
 _SHOWN = 3  # tables that could be meant
@@ -46,10 +47,15 @@ class Events:
 
 
 def check_log(game: Game, log: Log) -> dict[str, Any]:
-    """All that is told of a log, of whose columns those of events are gone afterwards. Raises TooLarge."""
+    """All that is told of a log, whose columns are gone afterwards. Raises TooLarge."""
     events = events_of(log)
-    log.forget_events()
+    give_back()
     groups = list(_groups(game, log, events))
+    found, count = faults_of(game, log, events), int(events.first.size)
+    # What follows fills memory of its own: the log goes first.
+    del events
+    log.taken("item"), log.taken("quantity")
+    give_back()
     rivals: Rivals = {}
     _judge([item for group in groups for item in group["items"]])
     for group in groups:
@@ -57,10 +63,9 @@ def check_log(game: Game, log: Log) -> dict[str, Any]:
         group["verdict"] = "differs" if "differs" in verdicts else "agrees" if "agrees" in verdicts else "few"
         group["better"] = _better(game, group, rivals) if group["verdict"] == "differs" else []
         group.pop("hits")
-    found = faults_of(game, log, events)
     agrees = not found and all(group["verdict"] != "differs" for group in groups)
     return {
-        "events": int(events.first.size),
+        "events": count,
         "rows": log.rows,
         "refused": [
             {"why": why, "count": count, "rows": log.refused_rows[why]} for why, count in log.refused.items()
@@ -72,45 +77,63 @@ def check_log(game: Game, log: Log) -> dict[str, Any]:
 
 
 def events_of(log: Log) -> Events:
-    """Rows of one event stand for it wherever they are; its first tells the rest."""
-    # Rows of one event mostly stand together: of each such run one is enough to tell it by.
-    is_new = np.ones(log.event.size, dtype=bool)
-    is_new[1:] = log.event[1:] != log.event[:-1]
-    starts: Any = np.flatnonzero(is_new).astype(np.int32)
-    _, first, of_run = np.unique(log.event[starts], return_index=True, return_inverse=True)
-    order = np.argsort(first, kind="stable")
-    rank: Any = np.empty(order.size, dtype=np.int32)
-    rank[order] = np.arange(order.size, dtype=np.int32)
-    first = starts[first[order]]
-    of_row = rank[of_run.reshape(-1)][np.cumsum(is_new, dtype=np.int32) - 1]
-    return Events(
-        of_row=of_row,
-        first=first,
-        source=log.source[first],
-        depth=log.depth[first],
-        flags=log.flags[first],
-        player=log.player[first],
-        time=log.time[first],
-        instance=log.instance[first],
-    )
+    """Rows of one event stand for it wherever they are; its first tells the rest. The runs are taken."""
+    of_run, runs = _numbered(log.taken("event"))
+    columns = {name: log.taken(name)[runs] for name in ("source", "depth", "flags", "time")}
+    columns |= {name: _coded(log.taken(name)[runs]) for name in ("player", "instance")}
+    run = log.taken("run")
+    starts: Any = np.flatnonzero(np.diff(run, prepend=np.int32(-1)) != 0).astype(np.int32)
+    return Events(of_row=of_run[run], first=starts[runs], **columns)
+
+
+def _numbered(names: IntArray) -> tuple[IntArray, IntArray]:
+    """Each as a number, by which came first; and the place of the first of each. There are millions, hardly
+    any of them twice, so only those are sorted with their places."""
+    ordered = np.sort(names)
+    twice = np.unique(ordered[1:][ordered[1:] == ordered[:-1]])
+    del ordered
+    at = _places_of(names, twice)
+    _, first, which = np.unique(names[at], return_index=True, return_inverse=True)
+    first_at = at[first][which.reshape(-1)]
+    is_first = np.ones(names.size, dtype=bool)
+    is_first[at] = first_at == at
+    numbers: Any = np.cumsum(is_first, dtype=np.int32) - np.int32(1)
+    numbers[at] = numbers[first_at]
+    return numbers, np.flatnonzero(is_first)
+
+
+def _coded(names: IntArray) -> Any:
+    """Each as a narrower number, -1 as it is."""
+    known, codes = np.unique(names), np.empty(names.size, dtype=np.int32)
+    for first in range(0, names.size, AT_ONCE):
+        piece = names[first : first + AT_ONCE]
+        codes[first : first + AT_ONCE] = np.where(piece == -1, -1, np.searchsorted(known, piece))
+    return codes
+
+
+def _places_of(names: IntArray, some: IntArray) -> IntArray:
+    """Where any of some that are sorted stands."""
+    found = [np.zeros(0, dtype=np.int64)]
+    for first in range(0, names.size if some.size else 0, AT_ONCE):
+        piece = names[first : first + AT_ONCE]
+        near = some[np.minimum(np.searchsorted(some, piece), some.size - 1)]
+        found.append(first + np.flatnonzero(near == piece))
+    return np.concatenate(found)
 
 
 def _groups(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
     """By source, depth and flags: events, and of each item how many were expected and observed."""
-    known = events.source >= 0
     keys = (events.source.astype(np.int64) << 40) + (events.depth.astype(np.int64) << 20) + events.flags
-    for key in np.unique(keys[known]):
+    keys[events.source < 0] = -1
+    for key in _distinct(keys):
         go_on()
-        mine = np.flatnonzero(keys == key)
-        at = int(mine[0])
+        is_mine = keys == key
+        at, count = int(np.argmax(is_mine)), int(is_mine.sum())
         source = game.sources[int(events.source[at])]
         flags = log.flag_sets[int(events.flags[at])]
         depth = int(events.depth[at])
-        is_mine = np.zeros(events.first.size, dtype=bool)
-        is_mine[mine] = True
-        rows = is_mine[events.of_row] & (log.item >= 0)
-        units, hits = _observed(log, events, rows, len(game.items))
-        expected = _expected(game, View("source", source.id), depth, flags, events.player[mine])
+        units, hits = _observed(log, events, is_mine, len(game.items))
+        expected = _expected(game, View("source", source.id), depth, flags, events.player[is_mine])
         items = []
         for place, item in enumerate(game.items):
             if expected is None:
@@ -119,35 +142,49 @@ def _groups(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
             if mean <= 0 and not units[place]:
                 continue
             seen = int(units[place]), int(hits[place])
-            items.append(_item(item.id, mine.size, mean, var, chance, *seen))
+            items.append(_item(item.id, count, mean, var, chance, *seen))
         yield {
             "source": source.id,
             "depth": depth,
             "flags": sorted(flags),
-            "events": int(mine.size),
-            "value": float((log.quantity[rows] * _values(game)[log.item[rows]]).sum()) / mine.size,
+            "events": count,
+            "value": float((units * _values(game)).sum()) / count,
             "items": items,
             "told": expected is not None,
             "hits": hits,
         }
 
 
+def _distinct(keys: IntArray) -> list[int]:
+    """Those that there are, but -1, in order; a piece at a time."""
+    found: set[int] = set()
+    for first in range(0, keys.size, AT_ONCE):
+        found.update(np.unique(keys[first : first + AT_ONCE]).tolist())
+    return sorted(found - {-1})
+
+
 def _values(game: Game) -> FloatArray:
     return np.array([item.value for item in game.items])
 
 
-def _observed(log: Log, events: Events, rows: Any, items: int) -> tuple[IntArray, IntArray]:
-    """Units of each item, and events with any of it."""
-    units = np.bincount(log.item[rows], weights=log.quantity[rows], minlength=items)
-    some = rows & (log.quantity > 0)
-    pairs = _distinct(events.of_row[some].astype(np.int64) * items + log.item[some])
-    return units.astype(np.int64), np.bincount(pairs % items, minlength=items).astype(np.int64)
+def _observed(log: Log, events: Events, is_mine: Any, items: int) -> tuple[IntArray, IntArray]:
+    """Of some events the units of each item, and how many have any of it."""
+    units, hits = np.zeros(items, dtype=np.int64), np.zeros(items, dtype=np.int64)
+    for first in range(0, events.first.size, AT_ONCE):
+        rows = _rows_of(log, events, is_mine, first)
+        item, quantity = log.item[rows], log.quantity[rows]
+        units += np.bincount(item, weights=quantity, minlength=items).astype(np.int64)
+        some = quantity > 0
+        pairs = np.unique(events.of_row[rows][some].astype(np.int64) * items + item[some])
+        hits += np.bincount(pairs % items, minlength=items)
+    return units, hits
 
 
-def _distinct(keys: IntArray) -> IntArray:
-    """Sorted, which for millions is several times as fast as hashing."""
-    ordered = np.sort(keys)
-    return np.asarray(ordered[np.diff(ordered, prepend=-1) != 0])
+def _rows_of(log: Log, events: Events, is_mine: Any, first: int) -> IntArray:
+    """Rows with an item of those events, among so many from the first on."""
+    some = (events.of_row >= first) & (events.of_row < first + AT_ONCE) & (log.item >= 0)
+    rows = np.flatnonzero(some)
+    return np.asarray(rows[is_mine[events.of_row[rows]]])
 
 
 Moments = tuple[FloatArray, FloatArray, FloatArray]

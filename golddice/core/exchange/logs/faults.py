@@ -23,6 +23,8 @@ if TYPE_CHECKING:
     from golddice.core.exchange.logs.checking import Events
 
 SHOWN = 5
+_AT_ONCE = 500_000  # rows, so that what is worked out on the way stays small beside the log
+_PARTS = 8  # in which instances are looked at, likewise
 _SURE = 1e-6  # how unlikely it must be that an end of a range never came
 _FAR_MORE = 1.5  # times what is due
 _ALIKE = 0.5  # of the players with the same results, from where on it is a fixed seed
@@ -44,24 +46,21 @@ def faults_of(game: Game, log: Log, events: Events) -> list[dict[str, Any]]:
 
 
 def _fault(
-    kind: str, source: Source | None, item: Item | None, count: int, rows: IntArray, says: str
+    log: Log, kind: str, source: Source | None, item: Item | None, count: int, rows: IntArray, says: str
 ) -> dict[str, Any]:
     return {
         "fault": kind,
         "source": None if source is None else source.id,
         "item": None if item is None else item.id,
         "count": count,
-        "rows": rows[:SHOWN].tolist(),
+        "rows": log.numbers(rows[:SHOWN].astype(np.int64)).tolist(),
         "says": says,
     }
 
 
 def _twice(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
     """An event whose rows come back later, or are there doubled; two of one instance within a second."""
-    starts = np.flatnonzero(np.diff(events.of_row, prepend=-1) != 0)
-    blocks = events.of_row[starts]
-    seen = np.bincount(blocks, minlength=events.first.size)
-    again = np.unique(np.concatenate([np.flatnonzero(seen > 1), _impossibly_doubled(game, log, events)]))
+    again = np.union1d(_come_back(events), _impossibly_doubled(game, log, events))
     quick = _within_a_second(events)
     for source in range(len(game.sources)):
         mine = np.concatenate([again[events.source[again] == source], quick[events.source[quick] == source]])
@@ -70,24 +69,45 @@ def _twice(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
             one = game.sources[source]
             many = "1 event" if mine.size == 1 else f"{mine.size:,} events"
             says = f"{many} of {one.name}: there twice, or within a second of one another"
-            yield _fault("twice", one, None, int(mine.size), log.number[events.first[mine]], says)
+            yield _fault(log, "twice", one, None, int(mine.size), events.first[mine], says)
+
+
+def _come_back(events: Events) -> IntArray:
+    """Events whose rows do not stand together. They are numbered as they come, so one that begins below the
+    highest so far has been there."""
+    of_row = events.of_row
+    begins = of_row[1:] != of_row[:-1]
+    begins &= of_row[1:] <= np.maximum.accumulate(of_row)[:-1]
+    return np.unique(of_row[1:][begins])
+
+
+def _changes(values: IntArray) -> Any:
+    """Where another value begins, the first among them."""
+    found = np.ones(values.size, dtype=bool)
+    found[1:] = values[1:] != values[:-1]
+    return found
 
 
 def _doubled(log: Log, events: Events) -> IntArray:
     """Events of two or more different things whose rows are one list, twice over."""
-    order = np.argsort(events.of_row, kind="stable")
-    owner = events.of_row[order]
-    starts = np.flatnonzero(np.diff(owner, prepend=-1) != 0)
-    sizes = np.diff(np.append(starts, owner.size))
+    owner = events.of_row
+    order: Any = None  # as they stand
+    if (owner[1:] < owner[:-1]).any():
+        order = np.argsort(owner, kind="stable").astype(np.int32)
+        owner = owner[order]
+    starts = np.flatnonzero(_changes(owner)).astype(np.int32)
+    sizes = np.diff(starts, append=np.int32(owner.size))
     able = np.flatnonzero((sizes % 2 == 0) & (sizes >= 4))
     if not able.size:
         return np.zeros(0, dtype=np.int64)
     half = sizes[able] // 2
     event = np.repeat(np.arange(able.size), half)
     first = np.repeat(starts[able] - np.cumsum(half) + half, half) + np.arange(event.size)
-    one, other = order[first], order[first + half[event]]
+    one, other = first, first + half[event]
+    if order is not None:
+        one, other = order[one], order[other]
     differ = (log.item[one] != log.item[other]) | (log.quantity[one] != log.quantity[other])
-    varied = log.item[one] != log.item[order[starts[able]]][event]
+    varied = log.item[one] != log.item[one[np.cumsum(half) - half]][event]
     is_doubled = (np.bincount(event, differ) == 0) & (np.bincount(event, varied) > 0)
     return np.asarray(owner[starts[able[is_doubled]]])
 
@@ -97,11 +117,10 @@ def _impossibly_doubled(game: Game, log: Log, events: Events) -> IntArray:
     So all of a source's where hardly any of its events is not doubled; else those that gave more of
     something than one event can."""
     doubled = _doubled(log, events)
-    sizes = np.bincount(events.of_row, minlength=events.first.size)
     found = []
-    for source in range(len(game.sources)):
+    for source in range(len(game.sources)) if doubled.size else ():
         mine = doubled[events.source[doubled] == source]
-        many = int(((events.source == source) & (sizes >= 2)).sum())
+        many = int((np.bincount(events.of_row)[events.source == source] >= 2).sum())
         is_each = mine.size >= _MANY and mine.size > _HARDLY_ANY * many
         if is_each and _gives_twice(game, log, events, game.sources[source], mine):
             found.append(mine)
@@ -152,11 +171,18 @@ def _most(game: Game, source: Source, item: int, depth: int, flags: frozenset[st
 
 
 def _within_a_second(events: Events) -> IntArray:
-    able = np.flatnonzero((events.instance != -1) & ~np.isnan(events.time))
-    order = able[np.lexsort((events.time[able], events.instance[able]))]
-    same = events.instance[order][1:] == events.instance[order][:-1]
-    soon = np.diff(events.time[order]) <= 1.0
-    return np.asarray(order[1:][same & soon])
+    found = [order[1:][same & soon] for order, same, soon in _by_instance(events, ~np.isnan(events.time))]
+    return np.concatenate(found)
+
+
+def _by_instance(events: Events, some: Any) -> Iterator[tuple[IntArray, Any, Any]]:
+    """Some events by their instance and time: which, and of each but the first whether it is of the same
+    instance as the one before it and within a second of it. A part of all instances at a time."""
+    for part in range(_PARTS):
+        mine = np.flatnonzero(some & (events.instance != -1) & (events.instance % _PARTS == part))
+        order = mine[np.lexsort((events.time[mine], events.instance[mine]))]
+        same = events.instance[order][1:] == events.instance[order][:-1]
+        yield order, same, np.diff(events.time[order]) <= 1.0
 
 
 def _reopened(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
@@ -164,28 +190,29 @@ def _reopened(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
     for source, one in enumerate(game.sources):
         if one.kind != "container":
             continue
-        mine = np.flatnonzero((events.source == source) & (events.instance != -1))
-        order = mine[np.lexsort((events.time[mine], events.instance[mine]))]
-        same = events.instance[order][1:] == events.instance[order][:-1]
-        late = ~(np.diff(events.time[order]) <= 1.0)
-        again = order[1:][same & late]
+        parts = _by_instance(events, events.source == source)
+        again = np.concatenate([order[1:][same & ~soon] for order, same, soon in parts])
         if again.size:
             many = "once" if again.size == 1 else f"{again.size:,} times"
             says = f"{many} a {one.name} gave that had been opened before"
-            yield _fault("reopened", one, None, int(again.size), log.number[events.first[again]], says)
+            yield _fault(log, "reopened", one, None, int(again.size), events.first[again], says)
 
 
 def _same_results(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
     """Players with the very same results one after another: a seed that is fixed."""
-    signs = np.zeros(events.first.size, dtype=np.uint64)
-    mixed = (log.item.astype(np.int64) + 2) * 1_000_003 + log.quantity.astype(np.int64) * 8_191
-    np.add.at(signs, events.of_row, (mixed * 2_654_435_761).astype(np.uint64))
+    signs = np.zeros(events.first.size, dtype=np.uint32)  # eight and more in a row tell them well enough
+    for first in range(0, log.item.size, _AT_ONCE):
+        rows = slice(first, first + _AT_ONCE)
+        mixed = (log.item[rows].astype(np.int64) + 2) * 1_000_003 + log.quantity[rows].astype(
+            np.int64
+        ) * 8_191
+        np.add.at(signs, events.of_row[rows], ((mixed * 2_654_435_761) >> 16).astype(np.uint32))
     for source, one in enumerate(game.sources):
-        mine = np.flatnonzero(events.source == source)
+        mine = np.flatnonzero(events.source == source).astype(np.int32)
         by_player = mine[np.argsort(events.player[mine], kind="stable")]
-        named = events.player[by_player]
-        players, starts, counts = np.unique(named, return_index=True, return_counts=True)
-        length = int(min(np.median(counts), _LONGEST)) if players.size >= 3 else 0
+        starts = np.flatnonzero(_changes(events.player[by_player]))
+        counts = np.diff(starts, append=by_player.size)
+        length = int(min(np.median(counts), _LONGEST)) if starts.size >= 3 else 0
         able = counts >= length
         if length < _SHORTEST or able.sum() < 3:
             continue
@@ -194,14 +221,14 @@ def _same_results(game: Game, log: Log, events: Events) -> Iterator[dict[str, An
         best = int(np.argmax(times))
         _, shares = np.unique(sequences[best], return_counts=True)
         # Two events are alike with about that chance; so many players in so many events hardly ever.
-        alike = length * math.log(float(((shares / length) ** 2).sum())) + 2 * math.log(players.size)
+        alike = length * math.log(float(((shares / length) ** 2).sum())) + 2 * math.log(starts.size)
         if times[best] >= 3 and times[best] > _ALIKE * able.sum() and alike < math.log(_SURE):
             says = (
                 f"{times[best]} of {able.sum()} players have the same {length} results of {one.name}: "
                 "its seed seems fixed"
             )
             first = rows[(signs[rows] == sequences[best]).all(axis=1)][:, 0]
-            yield _fault("same-results", one, None, int(times[best]), log.number[events.first[first]], says)
+            yield _fault(log, "same-results", one, None, int(times[best]), events.first[first], says)
 
 
 # --- what a source cannot do -------------------------------------------------------------------------------
@@ -217,7 +244,7 @@ def _of_source(game: Game, log: Log, events: Events, place: int, rows: IntArray)
         wrong = _cannot_fall(game, log, events, source, at, mine)
         if wrong.size:
             says = f"{item.name} came {wrong.size} times from {source.name} where it cannot"
-            yield _fault("cannot-fall", source, item, int(wrong.size), log.number[wrong], says)
+            yield _fault(log, "cannot-fall", source, item, int(wrong.size), wrong, says)
         elif ways:
             yield from _quantities(log, source, item, ways, mine)
         yield from _limits(log, events, source, item, ways, mine)
@@ -283,7 +310,7 @@ def _quantities(
     if outside.size:
         low, high = int(allowed[allowed > 0].min(initial=0)), int(allowed.max())
         says = f"{outside.size} times so many {item.name} that no line gives: {low} to {high} can come"
-        yield _fault("outside-range", source, item, int(outside.size), log.number[outside], says)
+        yield _fault(log, "outside-range", source, item, int(outside.size), outside, says)
     if len({str(one.quantity) for one in given}) != 1:
         return
     values, chances = laws[0].row(0)
@@ -296,7 +323,7 @@ def _quantities(
         if never < math.log10(_SURE):
             of = f"{int(values[end])} of {given[0].quantity} {item.name}"
             says = f"{of} never in {rows.size:,}: 10^{never:.0f}"
-            yield _fault("missing-end", source, item, int(rows.size), log.number[rows], says)
+            yield _fault(log, "missing-end", source, item, int(rows.size), rows, says)
 
 
 def _limits(
@@ -311,7 +338,7 @@ def _limits(
     if over.size:
         bad = rows[np.isin(events.player[events.of_row[rows]], over)]
         says = f"{over.size} players had {item.name} more than {most} times"
-        yield _fault("over-limit", source, item, int(over.size), log.number[bad], says)
+        yield _fault(log, "over-limit", source, item, int(over.size), bad, says)
 
 
 def _guards(
@@ -365,4 +392,4 @@ def _late(
     late = order[(wait > 0) & (wait % -(-guard.sure_at // rolls) == 0)]
     if late.size:
         says = f"{late.size} times no {item.name} in so many rolls that it was sure by {guard.sure_at}"
-        yield _fault("late-guard", source, item, int(late.size), log.number[events.first[late]], says)
+        yield _fault(log, "late-guard", source, item, int(late.size), events.first[late], says)

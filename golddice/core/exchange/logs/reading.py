@@ -11,25 +11,31 @@ from typing import Any
 
 import numpy as np
 
-from golddice.core.arrays import FloatArray, IntArray, give_back
+from golddice.core.arrays import FloatArray, IntArray, large_ones_apart
 from golddice.core.errors import QueryError
 from golddice.core.game.models import Game
 from golddice.core.stopping import go_on, tell
 
 FIELDS = ("event", "time", "player", "source", "instance", "depth", "flags", "item", "quantity")
-_BLOCK = 4 * 2**20
+RUN_FIELDS = ("event", "time", "player", "source", "instance", "depth", "flags")
+_BLOCK = 1 * 2**20
 _FEW = 5
 
 
 @dataclass
 class Log:
-    """r rows, in the order of the file; -1 for what is not there.
+    """r rows that are sound, in the order of the file, and q runs of rows of one event that stand together;
+    -1 for what is not there. What all rows of an event share is taken from its first.
 
-    event, player, instance : numbers of whatever they are called. source, item : places in the game. flags :
-    of `flag_sets`. refused : rows that are nonsense, by why, with the first few of their numbers.
+    run : which run a row is of. item : its place in the game. event, player, instance : of each run, numbers
+    of whatever they are called. source : its place. flags : of `flag_sets`. left_out : numbers in the file
+    of the rows that are nonsense, rising; refused : how many, by why, with the first few.
     """
 
     rows: int
+    run: IntArray
+    item: IntArray
+    quantity: IntArray
     event: IntArray
     time: FloatArray
     player: IntArray
@@ -37,24 +43,27 @@ class Log:
     instance: IntArray
     depth: IntArray
     flags: IntArray
-    item: IntArray
-    quantity: IntArray
-    number: IntArray
+    left_out: IntArray
     flag_sets: list[frozenset[str]]
     refused: Counter[str] = field(default_factory=Counter)
     refused_rows: dict[str, list[int]] = field(default_factory=dict)
 
-    def forget_events(self) -> None:
-        """What events have by themselves is long: once it is told event by event, it goes."""
-        nothing = np.zeros(0, dtype=np.int64)
-        self.event = self.player = self.instance = self.source = self.depth = self.flags = nothing
-        self.time = np.zeros(0)
-        give_back()
+    def taken(self, name: str) -> Any:
+        """A column that is wanted no more; it is long."""
+        found = getattr(self, name)
+        setattr(self, name, np.zeros(0, dtype=found.dtype))
+        return found
+
+    def numbers(self, rows: IntArray) -> IntArray:
+        """Which rows of the file these are, the first is 1."""
+        sound_before = self.left_out - np.arange(self.left_out.size) - 1
+        return np.asarray(rows + 1 + np.searchsorted(sound_before, rows, side="right"))
 
 
 def read_log(game: Game, path: Path, columns: Mapping[str, str] | None = None) -> Log:
     """`columns` says which column of the file each field is; else they are called as the fields are. Names or
     ids. Raises QueryError of what is no log."""
+    large_ones_apart()
     reader = _Reader(game, dict(columns or {}), path.stat().st_size if path.exists() else 0)
     for table in _pieces(path):
         go_on()
@@ -64,27 +73,33 @@ def read_log(game: Game, path: Path, columns: Mapping[str, str] | None = None) -
 
 
 class _Columns:
-    """All rows so far, in arrays that are as long as the file is likely to have: no second copy is made to
-    put pieces together."""
+    """All rows so far, in arrays that are as long as the file is likely to have, and as narrow as what they
+    hold: no second copy is made to put pieces together."""
 
     def __init__(self, kinds: Mapping[str, type]) -> None:
         self._arrays: dict[str, Any] = {name: np.zeros(0, dtype=kind) for name, kind in kinds.items()}
-        self._used = 0
+        self.size = 0
 
-    def add(self, piece: Mapping[str, Any], rows_left: float) -> None:
-        """`rows_left`: how many rows are likely to come in all, with these."""
-        size = len(next(iter(piece.values())))
-        end = self._used + size
-        for name, array in self._arrays.items():
-            if end > array.size:
-                longer = np.empty(int(max(end, self._used + 1.05 * rows_left)), dtype=array.dtype)
-                longer[: self._used] = array[: self._used]
-                self._arrays[name] = array = longer
-            array[self._used : end] = piece[name]
-        self._used = end
+    def add(self, piece: Mapping[str, Any], likely: float) -> None:
+        """`likely`: how many rows are likely to come in all, with these; believed of the first piece."""
+        end = self.size + len(next(iter(piece.values())))
+        for name, values in piece.items():
+            array = self._wide_enough(name, values)
+            if not array.size:
+                self._arrays[name] = array = np.empty(int(1.02 * max(end, likely)), dtype=array.dtype)
+            elif end > array.size:
+                array.resize(end + end // 16, refcheck=False)  # in place, where the system can
+            array[self.size : end] = values
+        self.size = end
+
+    def _wide_enough(self, name: str, values: Any) -> Any:
+        array = self._arrays[name]
+        if array.dtype.kind == "i" and values.size and int(values.max()) > np.iinfo(array.dtype).max:
+            self._arrays[name] = array = array.astype(np.int64)
+        return array
 
     def __getitem__(self, name: str) -> Any:
-        return self._arrays[name][: self._used]
+        return self._arrays[name][: self.size]
 
 
 def _pieces(path: Path) -> Any:
@@ -125,16 +140,17 @@ class _Reader:
         self._flags = {one.id for one in game.flags} | {one.name for one in game.flags}
         self._flag_ids = {one.name: one.id for one in game.flags} | {one.id: one.id for one in game.flags}
         self._sets: dict[frozenset[str], int] = {frozenset(): 0}
-        few = np.int16 if len(game.sources) < 2**15 else np.int32
-        self._columns = _Columns(
+        self._rows = _Columns({"item": np.int16, "quantity": np.int16, "run": np.int32})
+        self._runs = _Columns(
             {
                 **dict.fromkeys(("event", "player", "instance"), np.int64),
                 **dict.fromkeys(("depth", "flags"), np.int16),
-                **dict.fromkeys(("item", "quantity", "number"), np.int32),
                 "time": np.float64,
-                "source": few,
+                "source": np.int16,
             }
         )
+        self._last: int | None = None  # the event of the last row so far
+        self._left_out: list[IntArray] = []
         self._refused: Counter[str] = Counter()
         self._refused_rows: dict[str, list[int]] = {}
 
@@ -146,7 +162,7 @@ class _Reader:
         size = piece.num_rows
         number = np.arange(self.rows + 1, self.rows + size + 1, dtype=np.int32)
         self.rows += size
-        found: dict[str, Any] = {"number": number}
+        found: dict[str, Any] = {}
         found["source"], bad_source = self._lookup(piece, names["source"], self._sources, size)
         found["item"], bad_item = self._lookup(piece, names["item"], self._items, size)
         for one in ("event", "player", "instance"):
@@ -169,11 +185,25 @@ class _Reader:
         for why, rows in wrong.items():
             self._refuse(why, number[rows & keep])
             keep &= ~rows
+        self._left_out.append(number[~keep])
         found["depth"] = np.where(keep, depth, 0)
         found["quantity"] = np.where(keep, quantity, 0)
         # Rows are about as long all through the file.
-        likely = size * max(1.0, self._bytes / _BLOCK) if self.rows == size else size
-        self._columns.add({name: array[keep] for name, array in found.items()}, likely)
+        more = max(1.0, self._bytes / _BLOCK) if self.rows == size else 1.0
+        self._add({name: array[keep] for name, array in found.items()}, more)
+
+    def _add(self, found: dict[str, Any], more: float) -> None:
+        """Rows that are sound. Of those of one event that stand together the first tells what all share."""
+        event = found["event"]
+        is_new = np.ones(event.size, dtype=bool)
+        is_new[1:] = event[1:] != event[:-1]
+        is_new[:1] = event[:1] != self._last if self._last is not None else True
+        starts = np.flatnonzero(is_new)
+        run = self._runs.size - 1 + np.cumsum(is_new)
+        rows = {"item": found["item"], "quantity": found["quantity"], "run": run}
+        self._rows.add(rows, more * event.size)
+        self._runs.add({name: found[name][starts] for name in RUN_FIELDS}, more * starts.size)
+        self._last = int(event[-1]) if event.size else self._last
 
     def _refuse(self, why: str, rows: IntArray) -> None:
         if rows.size:
@@ -237,10 +267,11 @@ class _Reader:
         return np.array(numbers or [0], dtype=np.int32)[codes]
 
     def log(self) -> Log:
-        columns = {name: self._columns[name] for name in (*FIELDS, "number")}
         return Log(
             rows=self.rows,
-            **columns,
+            **{name: self._rows[name] for name in ("run", "item", "quantity")},
+            **{name: self._runs[name] for name in RUN_FIELDS},
+            left_out=np.concatenate(self._left_out or [np.zeros(0, dtype=np.int64)]).astype(np.int64),
             flag_sets=list(self._sets),
             refused=self._refused,
             refused_rows=self._refused_rows,
