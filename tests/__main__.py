@@ -23,8 +23,9 @@ from typing import NamedTuple
 _HERE = Path(__file__).parent
 _CHILD = "--modules"
 _LANES = 3  # a browser is waited for half of the time
-_TOGETHER = 4  # modules to a process: each new one compiles and imports once more
+_TOGETHER = 6  # modules to a process: each new one compiles and imports once more
 _BROWSER = "tests.browser."
+_LONGEST_FIRST = "tests.server tests.core tests.files tests.store"
 _TOLD = re.compile(r"^(?:ok|FAIL) +(tests\S+) +(\d+) passed +(\d+) failed +([\d.]+) s$")
 
 
@@ -72,7 +73,8 @@ def _modules(name: str) -> Iterator[str]:
 
 
 def _groups(modules: list[str]) -> list[list[str]]:
-    """Those with a browser first, since they take longest; then of each folder a few together."""
+    """Those with a browser first, since they take longest, then those with a server; of each folder a few
+    together. What is short comes last, so that all lanes end at about the same time."""
     with_browser = [module for module in modules if module.startswith(_BROWSER)]
     half = (len(with_browser) + 1) // 2
     folders: dict[str, list[str]] = {}
@@ -80,7 +82,7 @@ def _groups(modules: list[str]) -> list[list[str]]:
         if module not in with_browser:
             folders.setdefault(module.rpartition(".")[0], []).append(module)
     found = [group for group in (with_browser[:half], with_browser[half:]) if group]
-    for those in folders.values():
+    for _, those in sorted(folders.items(), key=lambda one: _LONGEST_FIRST.find(one[0]) % 1000):
         found += [those[at : at + _TOGETHER] for at in range(0, len(those), _TOGETHER)]
     return found
 

@@ -21,7 +21,7 @@ from schemathesis.specs.openapi.checks import (
 from golddice.server.openapi import document
 from tests.server.of_demo import DemoTest
 
-EXAMPLES = 8  # of each operation, sound ones and others
+EXAMPLES = 6  # of each operation, sound ones and others
 CHECKS = [
     not_a_server_error,
     status_code_conformance,
