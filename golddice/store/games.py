@@ -138,6 +138,7 @@ class Games:
                     )
             first = ChangeRow(game=row.id, revision=1, origin="made", label=label, entries=[])
             session.add(first)
+        self._keep(Loaded(row.id, 1, entities, dict.fromkeys(entities.every(), 1)))
         return row
 
     def duplicate(self, game_id: str) -> GameRow:

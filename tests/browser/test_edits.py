@@ -382,6 +382,49 @@ class Grown(Edits):
         self.saved(2)
         self.assertEqual(self.whole()["items"][-1]["name"], "Deepest")
 
+    def test_a_sheet_along_the_depths_of_a_source_with_thousands_of_items(self) -> None:
+        """More numbers than a call takes arguments; columns that are reached by scrolling."""
+        self.game = self.client.post("/api/games/import", json=wide(2_000)).json()["id"]
+        self.open("source/whale")
+        self.button("all depths").click()
+        table = '[aria-label="figures by depth"]'
+        self.until("columns", lambda: self.all(f"{table} thead th[aria-colindex]"))
+        self.assertEqual(self.find(table).get_attribute("aria-colcount"), "2003")
+        drawn = self.all(f"{table} thead th[aria-colindex]")
+        self.assertLess(len(drawn), 60)
+        self.browser.execute_script("document.querySelector('[data-scrolls-across]').scrollLeft = 1e6")
+        last = f"{table} thead th[aria-colindex='2003']"
+        self.until("the last", lambda: self.all(last))
+        self.assertEqual(len(self.all(f"{table} tbody tr:first-child td[aria-colindex='2003']")), 1)
+
+    def test_a_shelf_of_hundreds_draws_what_is_seen_and_finds_the_rest(self) -> None:
+        game = wide(20)
+        game["tables"] += [{**game["tables"][0], "id": f"t{at}", "name": f"Table {at}"} for at in range(400)]
+        self.game = self.client.post("/api/games/import", json=game).json()["id"]
+        self.open("source/whale")
+        fold = "//nav//button[contains(., 'Tables')]"
+        self.browser.find_element(By.XPATH, fold).click()
+        self.until("tables", lambda: len(self.all("nav .group")) > 10)
+        self.assertLess(len(self.all("nav .group")), 80)
+        self.find("[aria-label='Filter the shelf']").send_keys("Table 39")
+        found = lambda: [one.text for one in self.all("nav .group") if one.text.startswith("Table ")]  # noqa: E731
+        self.until("those", lambda: len(found()) == 11)
+        self.assertEqual([found()[0], found()[-1]], ["Table 39", "Table 399"])
+
+
+def wide(items: int) -> dict[str, Any]:
+    """A source that gives so many items, at a hundred depths."""
+    lines = [{"id": f"l{at}", "weight": 1 + at, "yields": [{"item": f"i{at}"}]} for at in range(items)]
+    return {
+        **{"format": "golddice-game", "version": 1, "name": "Wide", "depth": {"from": 1, "to": 100}},
+        "tiers": [{"id": "plain", "name": "Plain"}],
+        "items": [{"id": f"i{at}", "name": f"Item {at}", "tier": "plain"} for at in range(items)],
+        "tables": [{"id": "all", "name": "All", "rule": "pick", "lines": lines}],
+        "sources": [
+            {"id": "whale", "name": "Whale", "kind": "enemy", "drops": [{"id": "a", "table": "all"}]}
+        ],
+    }
+
 
 if __name__ == "__main__":
     unittest.main()

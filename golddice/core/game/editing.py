@@ -6,6 +6,7 @@ entries; it is applied whole or not at all, and only if a sound game comes of it
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterable, Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass
 from typing import Any
@@ -15,8 +16,8 @@ from golddice.core.game.checking import ROLLED, Facts, dangling, facts_of, loops
 from golddice.core.game.families import all_resolved, alone, kin_of, narrowed, own_form
 from golddice.core.game.held import Held, Side, Waiting, held
 from golddice.core.game.mentions import without
-from golddice.core.game.models import FORMAT, KINDS, SETTINGS_KEYS, VERSION, Game, list_name
-from golddice.core.game.reading import full, plain, read_part, whole
+from golddice.core.game.models import FORMAT, KINDS, SETTINGS_KEYS, VERSION, Game, Settings, list_name
+from golddice.core.game.reading import full, read_part, whole
 from golddice.core.game.stocks import place_problems, stall_problems
 from golddice.core.game.views import View
 
@@ -56,7 +57,8 @@ class Entities:
 
     @classmethod
     def of(cls, game: Game) -> Entities:
-        settings = read_part(SETTINGS, {key: plain(game)[key] for key in SETTINGS_KEYS if key in plain(game)})
+        own = game.model_dump_json(include=set(Settings.model_fields), by_alias=True, exclude_defaults=True)
+        settings = read_part(SETTINGS, json.loads(own))
         every = {SETTINGS: {SETTINGS_ID: held(SETTINGS, settings)}}
         for kind in KINDS:
             every[kind] = {part.id: held(kind, part) for part in getattr(game, list_name(kind))}

@@ -27,6 +27,7 @@ export function DepthFrame({ children, head = 34 }: { children: ReactNode; head?
   return (
     <div
       className="absolute inset-x-0 overflow-x-auto overflow-y-hidden"
+      data-scrolls-across
       style={{ top: scaleBox.top - TOP_BAR - head, height: scaleBox.height + head }}
     >
       <div className="relative" style={{ height: scaleBox.height + head, paddingTop: head }}>

@@ -3,6 +3,7 @@ import { scaleLinear, scaleLog } from 'd3-scale'
 import { figures } from '@/ui/format'
 import { DepthFigure } from './DepthFigure'
 import type { DepthScale } from './DepthFrame'
+import { leastOf, mostOf } from './ends'
 
 interface Line {
   id: string
@@ -29,8 +30,8 @@ export function DepthLines({
   title: string
 }) {
   const all = lines.flatMap((line) => line.values.filter((v): v is number => v !== null && v > 0))
-  const most = Math.max(...all, 1e-12)
-  const least = Math.min(...all, most)
+  const most = mostOf(all, 1e-12)
+  const least = leastOf(all, most)
   const axis = log
     ? scaleLog([least, Math.max(most, least * 1.000001)], ENDS)
     : scaleLinear([0, most], ENDS)

@@ -3,6 +3,7 @@ import { scaleLinear } from 'd3-scale'
 import { figures } from '@/ui/format'
 import { DepthFigure } from './DepthFigure'
 import type { DepthScale } from './DepthFrame'
+import { mostOf } from './ends'
 
 export interface DepthRange {
   id: string
@@ -28,7 +29,10 @@ export function DepthRanges({
 }) {
   const ranges = [main, ...others]
   const least = Math.min(0, ...ranges.flatMap((range) => range.low))
-  const most = Math.max(...ranges.flatMap((range) => range.high), least + 1e-9)
+  const most = mostOf(
+    ranges.flatMap((range) => range.high),
+    least + 1e-9,
+  )
   const x = scaleLinear([least, most], [PAD, WIDTH - PAD])
   const line = (values: number[]) =>
     values.map((value, row) => `${x(value).toFixed(1)},${scale.y(scale.from + row).toFixed(1)}`)

@@ -1,6 +1,7 @@
 // Numbers over depth as a table: each row lies at its depth's place on the plumb line.
-import type { ReactNode } from 'react'
+import { memo, useRef, type ReactNode } from 'react'
 import { setDepth } from '@/game/store'
+import { useAcross } from './useAcross'
 
 export interface Cell {
   text: string
@@ -22,7 +23,8 @@ export interface TableRow {
   /** Set in the type of names rather than of numbers. */
   named?: boolean
   dim?: boolean
-  cells: Cell[]
+  /** What stands in a column; asked only of those that are seen. */
+  cell: (column: number) => Cell
 }
 
 const ROW = 15
@@ -44,9 +46,14 @@ export function DepthTable({
   /** The height of the headings, as the frame around it was told. */
   head?: number
 }) {
+  const root = useRef<HTMLTableElement>(null)
+  const [first, end] = useAcross(root, heads.length, width, labelWidth)
+  const drawn = heads.slice(first, end)
   return (
     <table
+      ref={root}
       aria-label={label}
+      aria-colcount={heads.length + 1}
       className="num told relative shrink-0 table-fixed border-collapse text-tiny"
       style={{ marginTop: -head, width: labelWidth + width * heads.length }}
     >
@@ -55,11 +62,18 @@ export function DepthTable({
           <th style={{ width: labelWidth }}>
             <span className="sr-only">depth</span>
           </th>
-          {heads.map(({ key, head }) => (
-            <th key={key} style={{ width }} className="px-0.5 text-right font-normal">
+          {first > 0 && <td style={{ width: first * width }} />}
+          {drawn.map(({ key, head }, at) => (
+            <th
+              key={key}
+              aria-colindex={first + at + 2}
+              style={{ width }}
+              className="px-0.5 text-right font-normal"
+            >
               {head}
             </th>
           ))}
+          {end < heads.length && <td />}
         </tr>
       </thead>
       <tbody>
@@ -82,36 +96,48 @@ export function DepthTable({
                 {row.label}
               </button>
             </td>
-            {row.cells.map((cell, at) => (
-              <td
-                key={heads[at]?.key}
-                title={cell.title}
-                style={{
-                  width,
-                  background: cell.heat ? bar(cell.heat) : undefined,
-                }}
-                className={`px-1 text-right leading-[15px] ${cell.className ?? ''}`}
-              >
-                {cell.onHold ? (
-                  <button
-                    type="button"
-                    tabIndex={-1}
-                    className="num held"
-                    title="Hold this: make a target of it"
-                    onClick={cell.onHold}
-                  >
-                    {cell.text}
-                  </button>
-                ) : (
-                  cell.text
-                )}
-              </td>
+            {first > 0 && <td style={{ width: first * width }} />}
+            {drawn.map(({ key }, at) => (
+              <Told key={key} cell={row.cell} at={first + at} width={width} />
             ))}
           </tr>
         ))}
       </tbody>
     </table>
   )
+}
+
+/** Those that stay are not drawn again as columns come and go. */
+const Told = memo(function Told({ cell: cellAt, at, width }: ToldProps) {
+  const cell = cellAt(at)
+  return (
+    <td
+      aria-colindex={at + 2}
+      title={cell.title}
+      style={{ width, background: cell.heat ? bar(cell.heat) : undefined }}
+      className={`px-1 text-right leading-[15px] ${cell.className ?? ''}`}
+    >
+      {cell.onHold ? (
+        <button
+          type="button"
+          tabIndex={-1}
+          className="num held"
+          title="Hold this: make a target of it"
+          onClick={cell.onHold}
+        >
+          {cell.text}
+        </button>
+      ) : (
+        cell.text
+      )}
+    </td>
+  )
+})
+
+interface ToldProps {
+  cell: (column: number) => Cell
+  at: number
+  width: number
 }
 
 /** A bar under the number, as long as its share of the column's largest: down the depths they make a profile.

@@ -5,6 +5,7 @@ import type { TrialOut, TrialResult } from '@/api/types'
 import { figures, signed, whole } from '@/ui/format'
 import { Figure } from './Figure'
 import { Level, TicksBelow } from './Scale'
+import { leastOf, mostOf } from './ends'
 
 const W = 400
 const H = 236
@@ -44,7 +45,7 @@ export function FanPlot({ trial, result, other }: FanProps) {
     ...paths.flatMap((path) => path.points),
   ]
   const x = scaleLinear([0, end], [PAD.left, W - PAD.right])
-  const y = scaleLinear([Math.min(...every), Math.max(...every)], [H - PAD.bottom, PAD.top])
+  const y = scaleLinear([leastOf(every), mostOf(every)], [H - PAD.bottom, PAD.top])
   const at = (point: number, value: number) => `${x(places[point] ?? 0)},${y(value)}`
   const line = (values: number[]) => `M${x(0)},${y(0)}L${values.map((v, n) => at(n, v)).join('L')}`
   const band = (low: number, high: number) => {

@@ -5,6 +5,7 @@ import type { ReactNode } from 'react'
 import { brief, figures, short, whole } from '@/ui/format'
 import { Figure } from './Figure'
 import { Level, TicksBelow } from './Scale'
+import { leastOf, mostOf } from './ends'
 
 export interface SpanPoint {
   at: number
@@ -42,11 +43,11 @@ export function SpanPlot(props: SpanProps) {
   if (!told.length) return null
   const held = bounds.filter((one): one is number => typeof one === 'number')
   const values = told.flatMap((one) => [one.mean, one.p05 ?? one.mean, one.p95 ?? one.mean])
-  const low = Math.min(0, ...values, ...held)
-  const high = Math.max(...values, ...held, low + 1e-9)
+  const low = leastOf([...values, ...held], 0)
+  const high = mostOf([...values, ...held], low + 1e-9)
   const ends: [number, number] = [
-    Math.min(...told.map((one) => one.at)),
-    Math.max(...told.map((one) => one.at)),
+    leastOf(told.map((one) => one.at)),
+    mostOf(told.map((one) => one.at)),
   ]
   const x = (isLog && ends[0] > 0 ? scaleLog() : scaleLinear())
     .domain(ends[0] === ends[1] ? [ends[0] - 1, ends[1] + 1] : ends)

@@ -7,6 +7,7 @@ import { isOrder, rowAt, told, wantedWords } from '@/game/targets'
 import { TargetMark } from '@/ui/TargetMark'
 import { Figure } from './Figure'
 import { shownDepths, useDepthScale, type DepthScale } from './DepthFrame'
+import { mostOf } from './ends'
 
 const WIDTH = 380
 const NUMBERS = 130
@@ -76,7 +77,7 @@ function axisOf(target: Target, standing: Standing): Axis {
     ? []
     : [target.wanted - (target.tolerance ?? 0), target.wanted + (target.tolerance ?? 0)]
   const all = [...ends, ...standing.figures.filter((one) => one !== null)]
-  const most = Math.max(...all, 0)
+  const most = mostOf(all, 0)
   const high = (most > 0 ? most : 1) * ROOM
   const least = Math.min(...all.filter((one) => one > 0), high) / ROOM
   const log = high / least > SPREAD

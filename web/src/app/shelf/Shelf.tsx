@@ -1,17 +1,19 @@
 // What the game holds, in the order the work goes.
-import { useState } from 'react'
+import { useDeferredValue, useRef, useState } from 'react'
 import { useFindings } from '@/api/queries'
 import { show, useGamePart } from '@/game/store'
 import { findingsOf } from '@/sheets/Findings'
 import { LeavingQuestion } from '@/sheets/LeavingQuestion'
 import { useRemoval } from '@/sheets/useRemoval'
+import { useWindow } from '@/ui/grid/useWindow'
 import { Entry } from './Entry'
 import { Section } from './Section'
 import { SECTIONS, useCount, type Looking, type ShelfSection } from './sections'
 
 export function Shelf() {
   const { parts, sheet, depth } = useGamePart('parts', 'sheet', 'depth')
-  const [filter, setFilter] = useState('')
+  const [typed, setFilter] = useState('')
+  const filter = useDeferredValue(typed) // what is typed is there at once, what it finds a little later
   const { leaving, remove, answered } = useRemoval((kind, id) => {
     if (sheet?.kind === kind && sheet.id === id) show(null)
   })
@@ -33,11 +35,11 @@ export function Shelf() {
           className="field w-full py-1"
           placeholder="Filter the shelf"
           aria-label="Filter the shelf"
-          value={filter}
+          value={typed}
           onChange={(event) => setFilter(event.target.value)}
         />
       </div>
-      <div className="min-h-0 flex-1 overflow-auto pb-6">
+      <div className="min-h-0 flex-1 overflow-auto pb-6" data-scrolls>
         {SECTIONS.map((section) => (
           <Shelved key={section.name} section={section} looking={looking} />
         ))}
@@ -78,13 +80,28 @@ function Entries({
   looking: Looking
 }) {
   const { data } = useFindings()
-  return entries(looking)
-    .filter((one) => looking.fits(one.name))
-    .map((one) => (
-      <Entry
-        key={`${one.sheet.kind}/${one.sheet.id}`}
-        {...one}
-        odd={findingsOf(data?.findings, one.sheet.kind, one.sheet.id).map((found) => found.message)}
-      />
-    ))
+  const root = useRef<HTMLDivElement>(null)
+  const found = entries(looking).filter((one) => looking.fits(one.name))
+  const here = found.findIndex((one) => one.sheet.id === looking.open)
+  const { drawn, height } = useWindow(root, found.length, here, IN_SHELF)
+  return (
+    <div ref={root} className="relative" style={{ height }}>
+      {drawn.map(({ at, top }) => {
+        const one = found[at]
+        if (!one) return null
+        const odd = findingsOf(data?.findings, one.sheet.kind, one.sheet.id)
+        return (
+          <div
+            key={`${one.sheet.kind}/${one.sheet.id}`}
+            className={top === null ? '' : 'absolute inset-x-0'}
+            style={top === null ? undefined : { top }}
+          >
+            <Entry {...one} odd={odd.map((finding) => finding.message)} />
+          </div>
+        )
+      })}
+    </div>
+  )
 }
+
+const IN_SHELF = { row: 25, above: 'section', overscan: 3 }

@@ -91,13 +91,15 @@ export const SECTIONS: ShelfSection[] = [
       },
     ],
     // There are too many to stand there all the time.
-    entries: ({ parts, filter }) =>
+    entries: ({ parts, filter, fits }) =>
       filter
-        ? [...parts.item.values()].map((item) => ({
-            sheet: { kind: 'item', id: item.id },
-            name: item.name,
-            mark: <TierMark tier={parts.tier.get(item.tier)} />,
-          }))
+        ? [...parts.item.values()]
+            .filter((item) => fits(item.name))
+            .map((item) => ({
+              sheet: { kind: 'item', id: item.id },
+              name: item.name,
+              mark: <TierMark tier={parts.tier.get(item.tier)} />,
+            }))
         : [],
   },
   {

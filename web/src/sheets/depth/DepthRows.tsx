@@ -49,17 +49,22 @@ export function DepthRows({
     if (!onHold || row.kind !== 'depth' || !value || what === undefined) return undefined
     return () => onHold(what, row.depth, value)
   }
-  const cellsOf = (row: Row): Cell[] => [
-    ...row.cells.map((cell, at) => ({
+  const cellOf = (row: Row, at: number): Cell => {
+    const column = columns[at]
+    if (!column) {
+      const number = row.more[at - columns.length] ?? null
+      return {
+        text: figures(number) || '–',
+        onHold: holdOf(row, at - columns.length, number),
+      }
+    }
+    const cell = row.cells[at] ?? null
+    return {
       text: written(cell, figure),
       heat: heatOf(cell, figure, ranges[at] ?? whole),
-      onHold: holdOf(row, columns[at]?.id, cell),
-    })),
-    ...row.more.map((number, at) => ({
-      text: figures(number) || '–',
-      onHold: holdOf(row, at, number),
-    })),
-  ]
+      onHold: holdOf(row, column.id, cell),
+    }
+  }
   return (
     <DepthTable
       label={label}
@@ -90,7 +95,7 @@ export function DepthRows({
         here: row.here,
         named: row.kind === 'band',
         dim: !row.met,
-        cells: cellsOf(row),
+        cell: (at) => cellOf(row, at),
       }))}
     />
   )

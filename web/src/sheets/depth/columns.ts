@@ -3,6 +3,7 @@
 import type { DepthSheet, TierView } from '@/api/types'
 import type { Parts } from '@/game/parts'
 import { figureOf, type Figure, type Known } from './figures'
+import { mostOf } from '@/plots/ends'
 
 export interface Column {
   id: string
@@ -98,7 +99,7 @@ function byDepth(known: {
 export function inOrder(columns: Column[], order: Order, row: number): Column[] {
   type Comparing = (a: Column, b: Column) => number
   const here: Comparing = (a, b) => (b.means[row] ?? 0) - (a.means[row] ?? 0)
-  const most = ({ means }: Column) => Math.max(...means)
+  const most = ({ means }: Column) => mostOf(means)
   const first = ({ means }: Column) => {
     const found = means.findIndex((mean) => mean > 0)
     return found < 0 ? Infinity : found

@@ -1,6 +1,7 @@
 // Which figure of an item is told by depth, and how it is written.
 import type { Wish } from '@/sheets/target/edits'
 import { figures, percent } from '@/ui/format'
+import { leastOf, mostOf } from '@/plots/ends'
 
 export type Figure = 'per_100' | 'one_in' | 'chance' | 'value' | 'cv' | 'hour'
 
@@ -82,7 +83,7 @@ export function written(value: number | null | undefined, figure: Figure): strin
 /** The least and the most of some numbers, nothing aside. */
 export function rangeOf(numbers: (number | null)[]): [number, number] {
   const known = numbers.filter((one): one is number => one !== null && one > 0)
-  return [Math.min(...known), Math.max(...known)]
+  return [leastOf(known), mostOf(known)]
 }
 
 /** How warm a number is in a range, 0 to 1; of waits the shortest is warmest. */

@@ -55,13 +55,12 @@ export function StatOverDepth({ view, item, stat }: { view: ItemView; item: Item
                 {
                   ...{ key: String(d), label: String(d), y: scale.y(d), depth: d },
                   here: d === depth,
-                  cells: [
-                    { text: `${figures(ends.low[row])}–${figures(ends.high[row])}` },
-                    ...rivals.map(({ beats }) => ({
-                      text: `${percent(beats[row])}\u202f%`,
-                      heat: beats[row] ?? 0,
-                    })),
-                  ],
+                  cell: (at: number) => {
+                    if (at === 0)
+                      return { text: `${figures(ends.low[row])}–${figures(ends.high[row])}` }
+                    const beats = rivals[at - 1]?.beats[row] ?? 0
+                    return { text: `${percent(beats)}\u202f%`, heat: beats }
+                  },
                 },
               ]
             : [],

@@ -58,13 +58,18 @@ export function TargetsSheet() {
           }))}
           rows={shownDepths(scale, depth).map((d) => ({
             ...{ key: String(d), label: String(d), depth: d, y: scale.y(d), here: d === depth },
-            cells: targets.map((target) => cellOf(target, standings.get(target.id), d)),
+            cell: (at) => {
+              const target = targets[at]
+              return target ? cellOf(target, standings.get(target.id), d) : NO_CELL
+            },
           }))}
         />
       </DepthFrame>
     </div>
   )
 }
+
+const NO_CELL: Cell = { text: '' }
 
 function Head({ target, standing }: { target: Target; standing: Standing | undefined }) {
   return (

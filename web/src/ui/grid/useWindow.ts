@@ -11,16 +11,23 @@ export interface Drawn {
   top: number | null
 }
 
-export function useWindow(root: RefObject<HTMLElement | null>, count: number, active: number) {
-  const [margin, setMargin] = useState(0)
+/** `row`: how high each is; `overscan`: how many more are drawn at either end; `above`: what may change its height above the rows, in whatever scrolls. */
+export function useWindow(
+  root: RefObject<HTMLElement | null>,
+  count: number,
+  active: number,
+  { row = ROW, above = 'main, main > *', overscan = 10 } = {},
+) {
+  // Until it is known where the rows begin none is drawn: all that is drawn would be drawn twice.
+  const [margin, setMargin] = useState<number | null>(null)
   const isMany = count > MOST_AT_ONCE
   const scroller = useCallback(() => scrollerOf(root.current), [root])
   const window = useVirtualizer({
     count,
     getScrollElement: scroller,
-    estimateSize: () => ROW,
-    overscan: 10,
-    scrollMargin: margin,
+    estimateSize: () => row,
+    overscan,
+    scrollMargin: margin ?? 0,
     enabled: isMany,
     rangeExtractor: (range) => {
       const seen = defaultRangeExtractor(range)
@@ -33,16 +40,18 @@ export function useWindow(root: RefObject<HTMLElement | null>, count: number, ac
     const [own, outer] = [root.current, scroller()]
     if (!own || !outer || !isMany) return
     const measure = () => {
-      const above = own.getBoundingClientRect().top - outer.getBoundingClientRect().top
-      setMargin(Math.round(above + outer.scrollTop))
+      const start = own.getBoundingClientRect().top - outer.getBoundingClientRect().top
+      setMargin(Math.round(start + outer.scrollTop))
     }
     const watch = new ResizeObserver(measure)
-    for (const part of outer.querySelectorAll('main, main > *')) watch.observe(part)
+    for (const part of outer.querySelectorAll(above)) watch.observe(part)
     measure()
     return () => watch.disconnect()
-  }, [root, scroller, isMany])
+  }, [root, scroller, isMany, above])
   const drawn: Drawn[] = isMany
-    ? window.getVirtualItems().map((one) => ({ at: one.index, top: one.start - margin }))
+    ? margin === null
+      ? []
+      : window.getVirtualItems().map((one) => ({ at: one.index, top: one.start - margin }))
     : Array.from({ length: count }, (_, at) => ({ at, top: null }))
   return {
     drawn,
