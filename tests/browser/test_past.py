@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from selenium.webdriver import Keys
+from selenium.webdriver.common.by import By
 
 from tests.browser.driver import BrowserTest, start_browser
 
@@ -139,7 +140,14 @@ class Others(PastTest):
         self.open("source/lantern-eel")
         other = start_browser()
         try:
+            other.get(f"{self.address}/g/{self.game}/source/lantern-eel")
+            cell = "[aria-label='lines of Eel catch'] [data-row='g'] [data-column=entry]"
+            self.until("their cell", lambda: other.find_element(By.CSS_SELECTOR, cell).click() is None)
+            mark = f"{cell} [data-person=somebody]"
+            self.until("marked here", lambda: self.all(mark), 12)
+            self.assertEqual(len(self.all("[data-person]")), 1)
             other.get(f"{self.address}/g/{self.game}/item/lamp-oil")
+            self.until("no longer there", lambda: not self.all("[data-person]"), 12)
             other.execute_script("localStorage.setItem('golddice.who', 'Ada')")
             self.until("somebody", lambda: bool(self.all("button[aria-label='who else is here']")), 12)
             self.find("button[aria-label='who else is here']").click()

@@ -21,12 +21,14 @@ Place = Annotated[str, Field(max_length=200)]
 
 
 class HereIn(Wire):
-    """`sheet` is the address of what is looked at, `cell` what is under the keyboard; `leaves`: goodbye."""
+    """`sheet` is the address of what is looked at, `cell` what is under the keyboard, in words, `at` its
+    address in a grid; `leaves`: goodbye."""
 
     page: Token
     who: Who = ""
     sheet: Place = ""
     cell: Place = ""
+    at: Place = ""
     leaves: bool = False
 
 
@@ -61,8 +63,5 @@ PEOPLE = People()
 @router.post("/presence", status_code=204)
 def here(game_id: str, asked: HereIn, bench: Bench) -> None:
     """Tell the pages of a game who is there. Nothing of it is kept; of a game that is gone nobody hears."""
-    people = [
-        {"page": one.page, "who": one.who, "sheet": one.sheet, "cell": one.cell}
-        for one in PEOPLE.heard(game_id, asked)
-    ]
+    people = [one.model_dump(exclude={"leaves"}) for one in PEOPLE.heard(game_id, asked)]
     bench.broadcast.tell(game_id, {"type": "presence", "people": people})

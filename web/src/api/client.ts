@@ -311,7 +311,7 @@ export const api = {
     ),
   here: (
     id: string,
-    asked: { page: string; who: string; sheet: string; cell: string; leaves: boolean },
+    asked: { page: string; who: string; sheet: string; cell: string; at: string; leaves: boolean },
   ) => ask<undefined>('POST', `/games/${id}/presence`, asked),
   pictures: (id: string) => ask<Record<string, string>>('GET', `/games/${id}/pictures`),
   pictureAddress: (id: string, place: string, digest: string) =>

@@ -2447,9 +2447,15 @@ export interface components {
         };
         /**
          * HereIn
-         * @description `sheet` is the address of what is looked at, `cell` what is under the keyboard; `leaves`: goodbye.
+         * @description `sheet` is the address of what is looked at, `cell` what is under the keyboard, in words, `at` its
+         *     address in a grid; `leaves`: goodbye.
          */
         HereIn: {
+            /**
+             * At
+             * @default
+             */
+            at: string;
             /**
              * Cell
              * @default

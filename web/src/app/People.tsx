@@ -1,7 +1,7 @@
 // Who else looks at this game: a mark each, with where they are; pressed, it leads there.
-import { useEffect, useState } from 'react'
-import { create } from 'zustand'
+import { useEffect } from 'react'
 import { api } from '@/api/client'
+import { cellAddress, inkOf, nameOf, othersOf, usePeople, type Person } from '@/game/people'
 import { show, useGame, type Sheet } from '@/game/store'
 import { thisPage } from '@/game/sync/page'
 import { nameMyself, whoAmI } from '@/game/who'
@@ -9,26 +9,12 @@ import { SHEET_KINDS, type SheetKind } from '@/sheets/kinds'
 import { EditText } from '@/ui/EditText'
 import { Pop } from '@/ui/Menu'
 
-export interface Person {
-  page: string
-  who: string
-  sheet: string
-  cell: string
-}
-
 const EVERY = 2_000
 const AWAY = 5_000
 
-const usePeople = create<{ people: Person[]; at: number }>()(() => ({ people: [], at: 0 }))
-
-export function hearPeople(people: Person[]): void {
-  usePeople.setState({ people, at: Date.now() })
-}
-
 /** Says every few seconds where this page is; and goodbye. */
-function useSaying(): string {
+function useSaying(): void {
   const id = useGame((state) => state.id)
-  const [mine, setMine] = useState('')
   useEffect(() => {
     if (!id) return
     let page = ''
@@ -38,13 +24,13 @@ function useSaying(): string {
     }
     void thisPage().then((own) => {
       page = own
-      setMine(own)
+      usePeople.setState({ mine: own })
       say()
     })
     const timer = setInterval(() => {
       say()
       // Who is not heard of any more has gone, though nobody says so.
-      if (Date.now() - usePeople.getState().at > AWAY) usePeople.setState({ people: [] })
+      if (Date.now() - usePeople.getState().heard > AWAY) usePeople.setState({ people: [] })
     }, EVERY)
     const leave = () => say(true)
     window.addEventListener('pagehide', leave)
@@ -52,27 +38,28 @@ function useSaying(): string {
       clearInterval(timer)
       window.removeEventListener('pagehide', leave)
       leave()
-      usePeople.setState({ people: [], at: 0 })
+      usePeople.setState({ people: [], heard: 0 })
     }
   }, [id])
-  return mine
 }
 
-function placeNow(): Pick<Person, 'who' | 'sheet' | 'cell'> {
+function placeNow(): Omit<Person, 'page'> {
   const { sheet } = useGame.getState()
-  const cell = document.activeElement?.closest('main')
-    ? (document.activeElement.getAttribute('aria-label') ?? '')
-    : ''
+  const here = document.activeElement?.closest('main') ? document.activeElement : null
+  const cell = here?.getAttribute('aria-label') ?? ''
+  const part = (name: string) => here?.closest(`[data-${name}]`)?.getAttribute(`data-${name}`) ?? ''
+  const grid = here?.closest('[role=grid]')?.getAttribute('aria-label')
   return {
     who: whoAmI(),
     sheet: sheet ? `${sheet.kind}/${sheet.id}` : '',
     cell: cell.slice(0, 200),
+    at: grid ? cellAddress(grid, part('row'), part('column')) : '',
   }
 }
 
 export function People() {
-  const mine = useSaying()
-  const people = usePeople((state) => state.people).filter((one) => one.page !== mine)
+  useSaying()
+  const people = othersOf(usePeople())
   const parts = useGame((state) => state.parts)
   if (!people.length) return null
   const where = ({ sheet, cell }: Person) => {
@@ -91,7 +78,7 @@ export function People() {
               key={one.page}
               className="grid h-5 w-5 place-items-center rounded-full text-tiny font-semibold text-paper"
               style={{ background: inkOf(one.page) }}
-              title={`${one.who || 'somebody'}: ${where(one)}`}
+              title={`${nameOf(one)}: ${where(one)}`}
             >
               {(one.who || '?').slice(0, 1).toUpperCase()}
             </span>
@@ -108,7 +95,7 @@ export function People() {
               className="inline-block h-2.5 w-2.5 rounded-full"
               style={{ background: inkOf(one.page) }}
             />
-            <b>{one.who || 'somebody'}</b>
+            <b>{nameOf(one)}</b>
             <button
               type="button"
               className="label truncate hover:text-ink"
@@ -140,11 +127,4 @@ export function People() {
 function goTo(sheet: string): void {
   const [kind, id] = sheet.split('/')
   if (id && SHEET_KINDS.includes(kind as SheetKind)) show({ kind, id } as Sheet)
-}
-
-/** The same colour for the same page, here and elsewhere. */
-function inkOf(page: string): string {
-  let sum = 0
-  for (const letter of page) sum = (sum * 31 + letter.charCodeAt(0)) % 360
-  return `hsl(${sum} 45% 32%)`
 }

@@ -6,7 +6,7 @@ import type { TrialSummary } from '@/api/types'
 import { hear } from '@/game/sync'
 import { useGame } from '@/game/store'
 import { hearRows } from '@/sheets/log/reading'
-import { hearPeople, type Person } from './People'
+import { hearPeople, type Person } from '@/game/people'
 import { hearProgress } from '@/tuning/tuning'
 
 type News =

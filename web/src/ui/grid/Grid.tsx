@@ -88,6 +88,7 @@ export function Grid<Row>(props: GridProps<Row>) {
             return (
               <GridRow
                 key={id}
+                grid={props.label}
                 row={row}
                 id={id}
                 name={props.nameOf(row)}

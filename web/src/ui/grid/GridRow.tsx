@@ -1,5 +1,6 @@
 // One row of a grid. Drawn again only when something of its own changes.
 import { memo, useState } from 'react'
+import { cellAddress, inkOf, nameOf, useWhoIsIn, type Person } from '@/game/people'
 import type { Failure } from '@/game/store'
 import { Menu, type MenuEntry } from '../Menu'
 import { CellEditor, type Closing } from './CellEditor'
@@ -31,6 +32,8 @@ export interface RowActs<Row> {
 }
 
 interface Props<Row> {
+  /** The label of the grid that it is in. */
+  grid: string
   row: Row
   id: string
   name: string
@@ -86,6 +89,7 @@ function GridCell<R>(props: Props<R> & { column: Column<R>; number: number }) {
   const cell = { row: id, column: column.key }
   const here = active === column.key
   const isOpen = editing?.cell.column === column.key
+  const other = useWhoIsIn(cellAddress(props.grid, id, column.key))
   const inside = block !== null && !here && number >= block.left && number <= block.right
   const odd = column.odd?.(row)
   return (
@@ -98,7 +102,7 @@ function GridCell<R>(props: Props<R> & { column: Column<R>; number: number }) {
       tabIndex={here || (isEntry && number === 0) ? 0 : -1}
       aria-label={`${column.label}: ${column.text(row)}`}
       aria-readonly={!(column.enter || column.answer)}
-      title={odd ?? column.title?.(row)}
+      title={other ? `${nameOf(other)} is here` : (odd ?? column.title?.(row))}
       className={`relative flex min-w-0 items-center px-[5px] outline-none ${column.align === 'right' ? 'justify-end' : ''} ${column.enter ? 'border-x border-hair/50 bg-raised' : ''} ${inside ? 'bg-gold-wash' : ''} ${here ? 'z-10 shadow-[inset_0_0_0_1.5px_var(--color-gold)]' : ''}`}
       onMouseDown={(event) => !isOpen && acts.go(cell, event.shiftKey)}
       onFocus={(event) => {
@@ -106,6 +110,7 @@ function GridCell<R>(props: Props<R> & { column: Column<R>; number: number }) {
       }}
       onDoubleClick={() => !isOpen && acts.begin()}
     >
+      {other && <Elsewhere person={other} />}
       {odd && (
         <span className="pointer-events-none absolute right-0 top-0 border-4 border-b-transparent border-l-transparent border-r-waiting border-t-waiting" />
       )}
@@ -125,6 +130,25 @@ function GridCell<R>(props: Props<R> & { column: Column<R>; number: number }) {
         (column.show?.(row) ?? <span className="truncate">{column.text(row)}</span>)
       )}
     </div>
+  )
+}
+
+/** Somebody else's keyboard is in this cell: their mark, as it stands above the game. */
+function Elsewhere({ person }: { person: Person }) {
+  const ink = inkOf(person.page)
+  return (
+    <span
+      data-person={nameOf(person)}
+      className="pointer-events-none absolute inset-[2px] border border-dashed"
+      style={{ borderColor: ink }}
+    >
+      <span
+        className="absolute -left-2 top-1/2 grid h-3.5 w-3.5 -translate-y-1/2 place-items-center rounded-full text-micro font-semibold leading-none text-paper"
+        style={{ background: ink }}
+      >
+        {nameOf(person).slice(0, 1).toUpperCase()}
+      </span>
+    </span>
   )
 }
 
