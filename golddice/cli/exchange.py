@@ -19,6 +19,7 @@ from golddice.core.exchange.logs.reading import read_log
 from golddice.core.exchange.odds_page import odds_page
 from golddice.core.exchange.schemas import game_schema, thresholds_schema
 from golddice.core.exchange.sheets.bodies import Preview
+from golddice.core.exchange.sheets.guessing import guessed
 from golddice.core.exchange.sheets.preview import preview, renamed
 from golddice.core.exchange.sheets.writing import game_sheets
 from golddice.core.exchange.thresholds import thresholds
@@ -88,7 +89,12 @@ def take(
     """Take a spreadsheet into a game, and say what is new, changed and refused.
 
     Exit 1 where anything is refused; then nothing is written."""
-    found, entities = preview(read_game_file(game), renamed(read_sheets(path), _map(mapping)))
+    loaded = read_game_file(game)
+    guesses = [guessed(loaded, one) for one in renamed(read_sheets(path), _map(mapping))]
+    found, entities = preview(loaded, [one for one, _ in guesses])
+    for sheet, by_contents in guesses:
+        for column, head in by_contents.items():
+            told(f"{sheet.name}: “{column}” is read as {head}, by what it holds; --map says it otherwise")
     print(json.dumps(found.plain(), ensure_ascii=False) if as_json else _preview_text(found))
     if found.refused:
         raise typer.Exit(1)

@@ -61,10 +61,16 @@ class Sheets(BrowserTest):
         self.assertNotEqual(self.values()["Lamp oil"], 77)
 
     def test_a_column_is_said_to_be_one(self) -> None:
-        self.paste("Name\tTier\tGold\nLamp oil\tSalvage\t77\n")
-        self.until("the preview", lambda: "columns not read" in self.words())
-        Select(self.labelled("what the column Gold is")).select_by_value("value")
+        self.paste("Name\tTier\tGold\tSay\nLamp oil\tSalvage\t77\t5\n")
+        guessed = lambda: self.words().split("read by what they hold:")[1].split("columns not read")[0]  # noqa: E731
+        self.until("guessed", lambda: "read by what they hold" in self.words() and "Gold is" in guessed())
         self.until("its cell", lambda: "1 cell changed" in self.words())
+        Select(self.labelled("what the column Gold is")).select_by_value("")
+        self.until("another guess", lambda: "Say is" in guessed())
+        Select(self.labelled("what the column Say is")).select_by_value("stack")
+        self.until("neither", lambda: "Gold is" in self.words() and "Say is" in self.words())
+        Select(self.labelled("what the column Gold is")).select_by_value("value")
+        self.until("both", lambda: "2 cells changed" in self.words())
 
     def test_a_file_that_is_none_is_refused_in_words(self) -> None:
         self.open("exchange/all")

@@ -17,6 +17,7 @@ from hypothesis import HealthCheck, given, settings
 from golddice.core.errors import QueryError
 from golddice.core.exchange.sheets.bodies import Preview
 from golddice.core.exchange.sheets.cells import number_of
+from golddice.core.exchange.sheets.guessing import guessed
 from golddice.core.exchange.sheets.preview import preview, renamed
 from golddice.core.exchange.sheets.writing import game_sheets
 from golddice.core.game.editing import Entities
@@ -223,6 +224,49 @@ class Mapped(SheetsTest):
         with self.assertRaises(QueryError) as caught:
             renamed(read_sheets(path), {"name": "Ding"})
         self.assertIn("Ding", str(caught.exception))
+
+
+class Guessed(SheetsTest):
+    """Columns whose heads say nothing, by what they hold."""
+
+    def guess(self, text: str) -> tuple[dict[str, str], Preview, Entities]:
+        game = read_game(game_data([pick((1, "sand"), (2, "claw")), each((0.5, "lens"), name="other")]))
+        path = self.folder / "stuff.csv"
+        path.write_text(text, encoding="utf-8")
+        [(sheet, found)] = [guessed(game, one) for one in read_sheets(path)]
+        return found, *preview(game, [sheet])
+
+    def test_a_list_of_items(self) -> None:
+        found, seen, entities = self.guess("A,B,C\nSand,Silt,17\nPearl,Silt,40\n")
+        self.assertEqual(found, {"A": "name", "B": "tier", "C": "value"})
+        self.assertEqual([one["name"] for one in seen.new], ["Pearl"])
+        self.assertEqual(entities.game().items[0].value, 17.0)
+
+    def test_lines_of_tables(self) -> None:
+        found, seen, entities = self.guess("A,B,C,D\nbits,Sand,5,1-3\nbits,Claw,7,2\n")
+        self.assertEqual(found, {"A": "table", "B": "gives", "C": "weight", "D": "quantity"})
+        self.assertEqual(seen.refused, [])
+        self.assertEqual({line.weight for line in entities.game().tables[0].lines} & {5.0, 7.0}, {5.0, 7.0})
+
+    def test_chances_are_told_from_weights(self) -> None:
+        found, *_ = self.guess("A,B,C\nother,Lens,1 in 250\nother,Sand,40 %\n")
+        self.assertEqual(found, {"A": "table", "B": "gives", "C": "chance"})
+
+    def test_what_a_head_says_stands_and_what_is_set_aside_is_left_alone(self) -> None:
+        found, *_ = self.guess("Name,Tier,Weight,(Gold),Gain\nSand,Silt,3,17,9\n")
+        self.assertEqual(found, {"Weight": "value"})
+
+    def test_the_odds_that_went_out_are_not_read_as_tables(self) -> None:
+        game = read_game(game_data([pick((1, "sand"), (2, "claw"))]))
+        path = self.folder / "game.xlsx"
+        write_workbook(path, game_sheets(game, [1]))
+        sheets = read_sheets(path)
+        self.assertIn("Odds", [one.name for one in sheets])
+        self.assertEqual([found for _, found in (guessed(game, one) for one in sheets) if found], [])
+
+    def test_words_are_no_column_of_ours(self) -> None:
+        found, seen, _ = self.guess("A,B\nhello,there\nyou,two\n")
+        self.assertEqual((found, seen.new, seen.changed), ({}, [], []))
 
 
 class Refused(SheetsTest):

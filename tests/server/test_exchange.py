@@ -129,8 +129,10 @@ class Exchange(unittest.TestCase):
         self.assertEqual(self.client.get(f"{self.url}/made-log", params=nobody).status_code, 404)
 
     def test_columns_of_other_names(self) -> None:
-        cells = b"Thing,Rank,Gold\nLamp oil,Salvage,77\n"
-        unknown = self.preview("stuff.csv", cells)
+        cells = b"Thing,Rank,Gold,Weight\nLamp oil,Salvage,77,3\n"
+        guessed = self.preview("stuff.csv", cells)
+        self.assertEqual(guessed["sheets"][0]["guessed"], {"Thing": "name", "Rank": "tier", "Gold": "value"})
+        unknown = self.preview("stuff.csv", b"Thing,Rank\nsome,words\nand,others\n")
         self.assertEqual((unknown["sheets"][0]["kind"], unknown["changed"]), (None, []))
         asked = {
             "name": "stuff.csv",

@@ -20,6 +20,7 @@ from golddice.core.exchange.logs.making import COLUMNS, log_of_source
 from golddice.core.exchange.logs.reading import read_log
 from golddice.core.exchange.odds_page import odds_page
 from golddice.core.exchange.schemas import game_schema, thresholds_schema
+from golddice.core.exchange.sheets.guessing import guessed
 from golddice.core.exchange.sheets.preview import heads_of, kind_of, preview, renamed
 from golddice.core.exchange.sheets.writing import game_sheets
 from golddice.core.exchange.thresholds import thresholds
@@ -90,8 +91,10 @@ async def read_in(
     def previewed() -> PreviewOut:
         loaded = bench.games.load(game_id)
         with bench.in_turn():
-            sheets = renamed(sheets_of(name, content), mapped)
-            found, _ = preview(loaded.entities.game(), sheets)
+            game = loaded.entities.game()
+            guesses = [guessed(game, one) for one in renamed(sheets_of(name, content), mapped)]
+            sheets = [one for one, _ in guesses]
+            found, _ = preview(game, sheets)
         told = [
             {
                 "name": one.name,
@@ -99,8 +102,9 @@ async def read_in(
                 "rows": len(one.rows),
                 "heads": one.heads,
                 "known": heads_of(kind_of(one)),
+                "guessed": by_contents,
             }
-            for one in sheets
+            for one, by_contents in guesses
         ]
         entries = [vars(entry) for entry in found.entries]
         plain = found.plain() | {"revision": loaded.revision, "sheets": told, "entries": entries}

@@ -37,13 +37,15 @@ class RefusedOut(BaseModel):
 
 
 class ReadSheet(BaseModel):
-    """A sheet that was sent: what it is read as, None where it is not; its heads, and those that are read."""
+    """A sheet that was sent: what it is read as, None where it is not; its heads, and those that are read;
+    `guessed`, by column, as which head it is read by what it holds."""
 
     name: str
     kind: str | None
     rows: int
     heads: list[str]
     known: list[str]
+    guessed: dict[str, str]
 
 
 class PreviewOut(BaseModel):

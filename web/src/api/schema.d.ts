@@ -3779,9 +3779,14 @@ export interface components {
         };
         /**
          * ReadSheet
-         * @description A sheet that was sent: what it is read as, None where it is not; its heads, and those that are read.
+         * @description A sheet that was sent: what it is read as, None where it is not; its heads, and those that are read;
+         *     `guessed`, by column, as which head it is read by what it holds.
          */
         ReadSheet: {
+            /** Guessed */
+            guessed: {
+                [key: string]: string;
+            };
             /** Heads */
             heads: string[];
             /** Kind */

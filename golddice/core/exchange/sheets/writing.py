@@ -28,6 +28,9 @@ from golddice.core.stopping import go_on
 
 LINE_HEADS = [column.head for column in LINES[:2]] + [QUANTITY] + [column.head for column in LINES[2:]]
 
+ONLY_OUT = frozenset({"bands", "targets", "odds"})
+"""Sheets that are written to be read by people, and never read back."""
+
 
 def game_sheets(game: Game, depths: Sequence[int] = ()) -> list[Sheet]:
     """What can be read back; bands, targets, and the odds of every source at these depths are only read."""
