@@ -95,6 +95,29 @@ class History(PastTest):
         self.until("what was edited", lambda: "Lamp oil" in self.words(beside))
         self.until("what moved", lambda: "worth of" in self.words(beside), 30)
 
+    def test_two_revisions_on_the_sheets(self) -> None:
+        table = self.table()
+        table["lines"][6]["weight"] = 9
+        change = {
+            "base": 1,
+            "label": "more",
+            "entries": [{"kind": "table", "id": "eel-catch", "body": table}],
+        }
+        self.client.post(f"/api/games/{self.game}/changes", json=change)
+        self.edit("lamp-oil", value=400)
+        self.open("history/all")
+        self.until("all", lambda: len(self.all("main input[type=checkbox]")) == 3)
+        for one in (self.all("main input[type=checkbox]")[0], self.all("main input[type=checkbox]")[-1]):
+            one.click()
+        self.button("show both on the sheets").click()
+        self.until("it is said", lambda: "what it was at 1" in self.words("header"))
+        self.button("Lantern Eel").click()
+        was = "[data-testid=was]"
+        self.until("both weights", lambda: self.cell("g", "entry").text.split() == ["2", "9"])
+        self.assertEqual(len(self.all(f"main {was}")), 1, "what is as it was stands alone")
+        self.button("Back to today").click()
+        self.until("one", lambda: not self.all(was))
+
     def test_what_was_edited_in_a_copy_is_brought_over(self) -> None:
         origin = self.game
         self.game = self.client.post(f"/api/games/{origin}/duplicate").json()["id"]

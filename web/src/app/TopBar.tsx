@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { useTrials } from '@/api/queries'
-import { show, useGamePart } from '@/game/store'
+import { show, useGame, useGamePart } from '@/game/store'
 import { redo, undo } from '@/game/sync'
 import { backToToday } from '@/game/sync/past'
 import { Chevron } from '@/ui/Fold'
@@ -96,10 +96,16 @@ function IconButton({
 
 /** That it is not today's game that is looked at, and the two ways on. */
 function AsItWas({ revision }: { revision: number }) {
+  const beside = useGame((state) => state.beside)
   return (
     <span role="status" className="flex items-center gap-2 text-note">
       <span className="text-waiting">
         As it was at revision <b className="num">{revision}</b>, to be read
+        {beside && (
+          <>
+            ; small above a number what it was at <b className="num">{beside.revision}</b>
+          </>
+        )}
       </span>
       <button type="button" className="plain-button" onClick={() => void backToToday()}>
         Back to today

@@ -35,6 +35,8 @@ export interface GameState {
   conflict: Clash | null
   /** The revision that is looked at, where that is not today's: then nothing is edited. */
   past: number | null
+  /** Another revision that is shown beside it, in the numbers that were other. */
+  beside: { revision: number; parts: Parts } | null
   sheet: Sheet | null
   depth: number
   flags: string[]
@@ -97,6 +99,7 @@ function empty(): GameState {
     offline: false,
     conflict: null,
     past: null,
+    beside: null,
     sheet: null,
     depth: 1,
     flags: [],

@@ -90,7 +90,7 @@ export async function enter(id: string): Promise<GameBody> {
   if (kept.length) toast(`${counted(kept.length)} from before, saved now`)
   const [state, effects] = known ? reduced(known, { type: 'loaded', game }) : opened(game, kept)
   games.set(id, state)
-  entered(game, { ...viewOf(state), past: null })
+  entered(game, { ...viewOf(state), past: null, beside: null })
   effects.forEach((effect) => run(id, effect))
   forgetLeft()
   return game

@@ -1,19 +1,23 @@
 // The game as it was: looked at, read only, until one comes back to today.
 import { api } from '@/api/client'
 import { contentOfRevision } from '../content'
-import { partsOf } from '../parts'
+import { partsOf, type Parts } from '../parts'
 import { useGame } from '../store'
 import { enter } from '.'
 import { whoAmI } from '../who'
 import { thisPage } from './page'
 
 /** Show a revision. What is saved meanwhile, here or by others, is seen on coming back. */
-export async function lookBack(revision: number): Promise<void> {
+export async function lookBack(
+  revision: number,
+  beside: { revision: number; parts: Parts } | null = null,
+): Promise<void> {
   const { id } = useGame.getState()
   const game = await api.openGame(id, await thisPage(), revision)
   if (useGame.getState().id !== id) return
   useGame.setState({
     past: revision,
+    beside,
     revision,
     parts: partsOf(game),
     content: contentOfRevision(revision),
@@ -24,7 +28,7 @@ export async function lookBack(revision: number): Promise<void> {
 }
 
 export async function backToToday(): Promise<void> {
-  useGame.setState({ past: null })
+  useGame.setState({ past: null, beside: null })
   await enter(useGame.getState().id)
 }
 

@@ -4,6 +4,7 @@ import { api } from '@/api/client'
 import { partsOf, type Parts } from '@/game/parts'
 import { show, useGame } from '@/game/store'
 import { thisPage } from '@/game/sync/page'
+import { lookBack } from '@/game/sync/past'
 import { Differences } from '@/ui/Differences'
 import { figures, percent } from '@/ui/format'
 import { DataTable } from '@/ui/table/DataTable'
@@ -25,6 +26,15 @@ export function Beside({ first, last }: { first: number; last: number }) {
     <section aria-label="two revisions" className="min-w-0">
       <h2 className="head pb-1 pt-3">
         From <span className="num">{first}</span> to <span className="num">{last}</span>
+        {then && (
+          <button
+            type="button"
+            className="plain-button ml-3"
+            onClick={() => void lookBack(last, { revision: first, parts: then })}
+          >
+            show both on the sheets
+          </button>
+        )}
       </h2>
       {error && <p className="text-bad">{error.message}</p>}
       {edited && (

@@ -1,3 +1,4 @@
+import { Becoming } from '@/tuning/Becoming'
 import type { Item, Tier } from '@/api/types'
 import type { Parts } from '@/game/parts'
 import { entered } from '@/ui/format'
@@ -103,7 +104,11 @@ export function itemColumns(parts: Parts): Column<Item>[] {
       width: '96px',
       align: 'right',
       text: (item) => entered(item.value),
-      show: (item) => <span className="num">{entered(item.value)}</span>,
+      show: (item) => (
+        <Becoming kind="item" id={item.id} part="" sort="value" written={entered}>
+          <span className="num">{entered(item.value)}</span>
+        </Becoming>
+      ),
       enter: (item, text) => number(text, (value) => ({ ...item, value })),
     },
     {
