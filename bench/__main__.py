@@ -20,6 +20,7 @@ ALL = (
     "browser",
     "painting",
     "history",
+    "logs",
 )
 
 for name in sys.argv[1:] or ALL:

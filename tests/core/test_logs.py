@@ -19,6 +19,7 @@ from golddice.core.game.models import Game
 from golddice.core.game.reading import read_game
 from golddice.files.sheet_files import read_sheets
 from tests.demo_files import SESSION, WORKBOOK, session_text
+from tests.faults import tried
 from tests.games import demo, game_data, pick, source
 
 Row = list[Any]
@@ -181,6 +182,15 @@ class Planted(Logs):
         self.assertEqual(self.faults(game, [[*row[:DEPTH], 4, "", "claw", 1]]), {"cannot-fall": 1})
         self.assertEqual(self.faults(game, [[*row[:DEPTH], 4, "", "lens", 1]]), {"cannot-fall": 1})
         self.assertEqual(self.faults(game, [[*row[:DEPTH], 4, "key", "lens", 1]]), {})
+
+
+class RandomGames(Logs):
+    def test_each_fault_is_found_and_none_where_none_was_planted(self) -> None:
+        """`bench logs` does it with a hundred games."""
+        found = list(tried(6, seed=3, path=self.folder / "log.csv"))
+        self.assertEqual([fault for fault, is_found in found if not is_found and fault != "none"], [])
+        self.assertEqual(sum(said for fault, said in found if fault == "none"), 0)
+        self.assertEqual(len(found), 6 * 9)
 
 
 class Agreement(Logs):
