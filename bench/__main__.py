@@ -21,6 +21,7 @@ ALL = (
     "painting",
     "history",
     "logs",
+    "pages",
 )
 
 for name in sys.argv[1:] or ALL:
