@@ -192,9 +192,10 @@ def _log_text(found: dict[str, Any]) -> str:
             if item["verdict"] == "differs":
                 rows.append(f"    {item['item']}: {item['observed']:,} of {item['expected']:,.1f} expected")
         for other in group["better"]:
+            way = f" with {other['each']} rolled line by line" if other.get("each") else ""
             rows.append(
                 f"    {other['times_likelier']:.3g} times likelier as {other['kind']} {other['id']} "
-                f"at depth {other['depth']}"
+                f"at depth {other['depth']}{way}"
             )
     return "\n".join(rows)
 

@@ -35,6 +35,8 @@ _FLAGS = [
     "--disable-component-update",
     "--disable-sync",
     "--hide-scrollbars",
+    # Pages that were left would be kept, and cost as much as the one that is looked at.
+    "--disable-features=BackForwardCache,SpareRendererForSitePerProcess",
 ]
 _CELLS = """
 return [...document.querySelectorAll(arguments[0])]

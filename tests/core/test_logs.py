@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import csv
 import json
+import math
 import tempfile
 import unittest
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
+
+from scipy.stats import norm
 
 from golddice.core.errors import QueryError
 from golddice.core.exchange.logs.checking import check_log
@@ -226,6 +229,16 @@ class Agreement(Logs):
         self.assertIn(found["better"][0]["id"], ("eel", "other"))
         self.assertGreater(found["better"][0]["times_likelier"], 1e9)
 
+    def test_every_line_by_itself_instead_of_the_first_is_named(self) -> None:
+        """Code that asks of each line whether it hits, though the first hit was to end it. (Of a pick the
+        rate of every single thing is the same either way.)"""
+        lines = [{"id": one, "chance": 0.5, "yields": [{"item": one}]} for one in ("sand", "claw", "lens")]
+        table = {"id": "bits", "name": "Bits", "rule": "first", "lines": lines}
+        wrong, game = read_game(game_data([{**table, "rule": "each"}])), read_game(game_data([table]))
+        found = self.told(game, rows_of(wrong, "crab", players=40, events=50))["sources"][0]
+        self.assertEqual(found["verdict"], "differs")
+        self.assertEqual((found["better"][0]["id"], found["better"][0]["each"]), ("crab", "bits"))
+
     def test_a_depth_that_is_shifted_is_named(self) -> None:
         game = demo()
         given = {"depth": 26, "flags": (), "players": 40, "events": 50, "seed": 2}
@@ -257,6 +270,9 @@ class Agreement(Logs):
         low, high = items["sand"]["interval"]
         self.assertTrue(low < len(sand) / 2000 < high)
         self.assertGreater(items["sand"]["power"], 0.99)
+        # As many events as are said to be needed see it four times in five.
+        error = math.sqrt((6 / 11) * (5 / 11) / items["sand"]["needed"])
+        self.assertAlmostEqual(norm.sf(1.96 - 0.2 * (6 / 11) / error), 0.8, delta=0.01)
 
 
 class Reading(Logs):

@@ -13,7 +13,7 @@ from golddice.server.bench import Bench
 from golddice.server.schemas.common import Token, Wire
 from golddice.server.schemas.games import Who
 
-AWAY = 5.0  # seconds without a word
+AWAY = 3.5  # seconds without a word; pages say one every second and a half, so all know within 5
 MOST = 100  # pages of one game
 MOST_GAMES = 1_000
 router = APIRouter(prefix="/api/games/{game_id}", tags=["presence"])

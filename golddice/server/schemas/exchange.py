@@ -62,7 +62,7 @@ class PreviewOut(BaseModel):
 
 class LogItem(BaseModel):
     """`interval` is of the true rate of events with any, 95 %; `power` the chance with which a rate 20 % off
-    would be seen."""
+    would be seen, `needed` the events in which it would be four times in five."""
 
     item: str
     expected: float
@@ -72,6 +72,7 @@ class LogItem(BaseModel):
     chance: float | None
     interval: tuple[float, float] | None
     power: float | None
+    needed: int | None = None
     verdict: Verdict
 
 
@@ -79,6 +80,7 @@ class LikelierOut(BaseModel):
     kind: str
     id: str
     depth: int
+    each: str | None = None
     times_likelier: float | None
 
 

@@ -2876,6 +2876,8 @@ export interface components {
         LikelierOut: {
             /** Depth */
             depth: number;
+            /** Each */
+            each?: string | null;
             /** Id */
             id: string;
             /** Kind */
@@ -2940,7 +2942,7 @@ export interface components {
         /**
          * LogItem
          * @description `interval` is of the true rate of events with any, 95 %; `power` the chance with which a rate 20 % off
-         *     would be seen.
+         *     would be seen, `needed` the events in which it would be four times in five.
          */
         LogItem: {
             /** Chance */
@@ -2954,6 +2956,8 @@ export interface components {
             ] | null;
             /** Item */
             item: string;
+            /** Needed */
+            needed?: number | null;
             /** Observed */
             observed: number;
             /** Power */

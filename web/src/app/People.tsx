@@ -9,7 +9,7 @@ import { SHEET_KINDS, type SheetKind } from '@/sheets/kinds'
 import { EditText } from '@/ui/EditText'
 import { Pop } from '@/ui/Menu'
 
-const EVERY = 2_000
+const EVERY = 1_500
 const AWAY = 5_000
 
 /** Says every few seconds where this page is; and goodbye. */

@@ -11,10 +11,11 @@ import numpy as np
 from scipy.stats import binom, norm
 
 from golddice.core.arrays import FloatArray, IntArray, give_back
-from golddice.core.errors import TooLarge
+from golddice.core.errors import GameError, TooLarge
 from golddice.core.exchange.logs.faults import faults_of
 from golddice.core.exchange.logs.reading import Log
 from golddice.core.game.models import Game
+from golddice.core.game.reading import plain, read_part
 from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.event.evaluator import Evaluator
@@ -243,6 +244,7 @@ def _item(
         "p": min(p, 1.0),
         "likely": likely,
         "power": _power(events, chance),
+        "needed": _needed(chance),
     }
 
 
@@ -260,6 +262,13 @@ def _power(events: int, chance: float) -> float | None:
         return None
     error = math.sqrt(chance * (1 - chance) / events)
     return float(norm.sf(1.959963984540054 - 0.2 * chance / error))
+
+
+def _needed(chance: float) -> int | None:
+    """Events in which a rate 20 % off would be seen at 5 % four times in five."""
+    if math.isnan(chance) or not 0 < chance < 1:
+        return None
+    return math.ceil((1.959963984540054 + 0.8416212335729143) ** 2 * (1 - chance) / (0.04 * chance))
 
 
 def _judge(items: list[dict[str, Any]]) -> None:
@@ -283,10 +292,11 @@ Rivals = dict[tuple[View, int, frozenset[str]], FloatArray | None]
 
 
 def _better(game: Game, group: dict[str, Any], rivals: Rivals) -> list[dict[str, Any]]:
-    """Sources and tables, at every depth, under which what came is likelier, most first. What comes together
-    is taken as if it came apart, alike for all. `rivals` keeps the chances from one group to the next."""
+    """Sources and tables, at every depth, under which what came is likelier, most first; and the source
+    itself with a table (`each`) rolled line by line. What comes together is taken as if it came apart, alike
+    for all. `rivals` keeps the chances from one group to the next."""
     hits, count, flags = group["hits"], group["events"], frozenset(group["flags"])
-    found: list[tuple[float, str, str, int]] = []
+    found: list[tuple[float, str, str, int, str | None]] = []
     views = [View("source", one.id) for one in game.sources]
     views += [View("table", one.id) for one in game.tables]
     step = max(1, (game.depth.to - game.depth.from_ + 1) // 60)
@@ -301,18 +311,56 @@ def _better(game: Game, group: dict[str, Any], rivals: Rivals) -> list[dict[str,
             chances = rivals[key]
             if chances is None:
                 continue
-            with np.errstate(divide="ignore"):
-                bare = np.clip(chances, 1e-7, 1 - 1e-7)
-                log_like = float((hits * np.log(bare) + (count - hits) * np.log1p(-bare)).sum())
+            log_like = _log_likelihood(chances, hits, count)
             if view == View("source", group["source"]) and depth == group["depth"]:
                 own = log_like
-            found.append((log_like, view.kind, view.id, depth))
-    best = sorted(found, reverse=True)[:_SHOWN]
+            found.append((log_like, view.kind, view.id, depth, None))
+    mine, depth = View("source", group["source"]), group["depth"]
+    for table, other in _each_instead(game, mine):
+        chances = _chances(other, mine, depth, flags)
+        if chances is not None:
+            found.append((_log_likelihood(chances, hits, count), *mine, depth, table))
+    best = sorted(found, key=lambda one: -one[0])[:_SHOWN]
     return [
-        {"kind": kind, "id": name, "depth": depth, "times_likelier": _times(one - own)}
-        for one, kind, name, depth in best
+        {"kind": kind, "id": name, "depth": depth, "each": table, "times_likelier": _times(one - own)}
+        for one, kind, name, depth, table in best
         if one > own + math.log(100)
     ]
+
+
+def _log_likelihood(chances: FloatArray, hits: IntArray, count: int) -> float:
+    bare = np.clip(chances, 1e-7, 1 - 1e-7)
+    return float((hits * np.log(bare) + (count - hits) * np.log1p(-bare)).sum())
+
+
+def _each_instead(game: Game, view: View) -> Iterator[tuple[str, Game]]:
+    """The game with one of the tables that a source drops rolled line by line, where it picks one or takes
+    the first: what code does that asks of every line whether it hits."""
+    drops = next(one.drops for one in game.sources if one.id == view.id)
+    for name in dict.fromkeys(drop.table for drop in drops):
+        go_on()
+        other = _line_by_line(plain(next(one for one in game.tables if one.id == name)))
+        if other is not None:
+            tables = [other if one.id == name else one for one in game.tables]
+            yield name, game.model_copy(update={"tables": tables})
+
+
+def _line_by_line(body: dict[str, Any]) -> Any | None:
+    if body["rule"] not in ("pick", "first") or body.get("distinct"):
+        return None
+    lines = body.get("lines", [])
+    weights = [line.get("weight", 1.0) for line in lines]
+    whole = sum(weights) + body.get("nothing", 0.0)
+    kept = {key: value for key, value in body.items() if key not in ("nothing", "nothing_curve", "distinct")}
+    told = [
+        {key: value for key, value in line.items() if key != "weight"}
+        | ({"chance": weight / whole} if body["rule"] == "pick" and whole > 0 else {})
+        for line, weight in zip(lines, weights, strict=True)
+    ]
+    try:
+        return read_part("table", {**kept, "rule": "each", "lines": told})
+    except GameError:
+        return None  # it has what no table has that is rolled so
 
 
 def _times(log_ratio: float) -> float:

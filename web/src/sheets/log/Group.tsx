@@ -60,6 +60,12 @@ export function Group({ group }: { group: LogGroup }) {
       cell: (row) => (row.power === null ? '' : percent(row.power)),
     },
     {
+      id: 'needed',
+      head: 'events for 80 %',
+      value: (row) => row.needed ?? null,
+      cell: (row) => (row.needed == null ? '' : whole(row.needed)),
+    },
+    {
       id: 'verdict',
       head: 'says',
       align: 'left',
@@ -99,12 +105,20 @@ export function Group({ group }: { group: LogGroup }) {
       {group.better.length > 0 && (
         <p className="pb-1 text-note">
           {group.better.map((one, at) => (
-            <span key={`${one.kind}/${one.id}/${one.depth}`}>
+            <span key={`${one.kind}/${one.id}/${one.depth}/${one.each}`}>
               {at === 0 ? 'It looks like ' : ', or '}
               <span className="name">
                 {parts[one.kind as 'source'].get(one.id)?.name ?? one.id}
               </span>{' '}
               at {word} <span className="num">{one.depth}</span>
+              {one.each && (
+                <>
+                  {' '}
+                  with every line of{' '}
+                  <span className="name">{parts.table.get(one.each)?.name ?? one.each}</span> rolled
+                  by itself
+                </>
+              )}
               {one.times_likelier !== null && (
                 <span className="text-muted"> ({likelier(one.times_likelier)} likelier)</span>
               )}
