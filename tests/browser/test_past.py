@@ -179,4 +179,4 @@ class Others(PastTest):
         finally:
             other.quit()
         gone = lambda: not self.all("button[aria-label='who else is here']")  # noqa: E731
-        self.until("they are gone", gone, 12)
+        self.until("they are gone", gone, 6)

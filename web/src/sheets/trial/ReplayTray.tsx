@@ -29,6 +29,10 @@ function Replayed({ trial, player }: { trial: TrialOut; player: number }) {
   const events = data?.events ?? []
   const shown = events[at]
   const last = events.findLast((event) => event.event > 0)?.event ?? 0
+  const begin = (event: number) => {
+    setAt(0)
+    setFirst(event)
+  }
   const step = (by: number) => setAt((now) => Math.max(0, Math.min(events.length - 1, now + by)))
 
   useEffect(() => {
@@ -99,26 +103,12 @@ function Replayed({ trial, player }: { trial: TrialOut; player: number }) {
         </p>
         <p className="mt-auto flex justify-between text-muted">
           {last > 0 && (
-            <button
-              type="button"
-              className="hover:text-ink"
-              onClick={() => {
-                setAt(0)
-                setFirst(last + 1)
-              }}
-            >
+            <button type="button" className="hover:text-ink" onClick={() => begin(last + 1)}>
               the next {words.many}
             </button>
           )}
           {first > 1 && (
-            <button
-              type="button"
-              className="hover:text-ink"
-              onClick={() => {
-                setAt(0)
-                setFirst(1)
-              }}
-            >
+            <button type="button" className="hover:text-ink" onClick={() => begin(1)}>
               from the start
             </button>
           )}
