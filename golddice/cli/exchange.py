@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import json
 import sys
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -188,9 +188,7 @@ def _log_text(found: dict[str, Any]) -> str:
             f"{group['source']} at depth {group['depth']}, {group['events']:,} events: "
             f"{words[group['verdict']]}"
         )
-        for item in group["items"]:
-            if item["verdict"] == "differs":
-                rows.append(f"    {item['item']}: {item['observed']:,} of {item['expected']:,.1f} expected")
+        rows += [f"    {says}" for says in _differences(group)]
         for other in group["better"]:
             way = f" with {other['each']} rolled line by line" if other.get("each") else ""
             rows.append(
@@ -198,6 +196,26 @@ def _log_text(found: dict[str, Any]) -> str:
                 f"at depth {other['depth']}{way}"
             )
     return "\n".join(rows)
+
+
+def _differences(group: dict[str, Any]) -> Iterator[str]:
+    any_at_all, together = group["any"], group["together"]
+    if any_at_all and any_at_all["verdict"] == "differs":
+        due = f"{any_at_all['expected']:,.1f} expected"
+        yield f"anything at all: in {any_at_all['observed']:,} events, {due}"
+    if together and together["verdict"] == "differs":
+        size = "beyond what can come" if together["value"] is None else f"chi-square {together['value']:.1f}"
+        yield f"all things together: {size}, of {together['of']} degrees of freedom"
+    for item in group["items"]:
+        if item["verdict"] == "differs":
+            yield f"{item['item']}: {item['observed']:,} of {item['expected']:,.1f} expected"
+        wait, drought = item["wait"], item["drought"]
+        if wait and wait["verdict"] == "differs":
+            due = f"{wait['due'] * wait['players']:,.1f} expected"
+            yield f"{item['item']}: {wait['had']:,} players had one within {wait['within']:,} events, {due}"
+        if drought and drought["verdict"] == "differs":
+            low, high = drought["due"]
+            yield f"{item['item']}: {drought['longest']:,} events without, {low:,} to {high:,} expected"
 
 
 def told(text: str) -> None:

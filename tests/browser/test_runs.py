@@ -76,6 +76,22 @@ class Routes(RunsTest):
         self.saved(5)
         self.assertEqual(len(self.route()["legs"]), 6)
 
+    def test_a_leg_is_carried_to_another_place(self) -> None:
+        order = lambda: "".join(leg["id"] for leg in self.route()["legs"])  # noqa: E731
+        carry = lambda: (  # noqa: E731
+            ActionChains(self.browser, duration=60)
+            .click_and_hold(self.find("li[aria-label='leg 1'] [title^='carry']"))
+            .move_to_element(self.find("li[aria-label='leg 3'] [title^='carry']"))
+            .move_by_offset(0, 12)
+        )
+        carry().perform()
+        self.press(Keys.ESCAPE)
+        ActionChains(self.browser).release().perform()
+        self.assertEqual(order(), "abcde")
+        carry().release().perform()
+        self.saved(2)
+        self.assertEqual(order(), "bcade")
+
     def test_a_bead_is_dragged_and_keyed(self) -> None:
         bead = self.find("[role=slider][aria-label='leg 2 begins at fathom']")
         self.browser.execute_script("arguments[0].focus()", bead)

@@ -13,10 +13,10 @@ from typing import Any
 
 from golddice.core.errors import GameError, Problem, UnknownThing
 from golddice.core.game.checking import ROLLED, Facts, dangling, facts_of, loops, no_money
-from golddice.core.game.families import all_resolved, alone, kin_of, narrowed, own_form
+from golddice.core.game.families import OWN, all_resolved, alone, kin_of, narrowed, own_form
 from golddice.core.game.held import Held, Side, Waiting, held
 from golddice.core.game.mentions import without
-from golddice.core.game.models import FORMAT, KINDS, SETTINGS_KEYS, VERSION, Game, Settings, list_name
+from golddice.core.game.models import FORMAT, KINDS, SETTINGS_KEYS, VERSION, Game, Settings, Source, list_name
 from golddice.core.game.reading import full, read_part, whole
 from golddice.core.game.stocks import place_problems, stall_problems
 from golddice.core.game.views import View
@@ -159,16 +159,20 @@ class Entities:
         }
         found, problems = all_resolved(own | elders)
         places = [Place("source", name, one.path, one.message) for name, one in problems]
-        for name in kin if not places else ():
+        for name in (one for one in found if one in own and not places):  # elders first
+            was = sources[name]
+            # One that was not edited itself states what it stated; of drops that hangs on its elder's.
+            is_as_stated = not isinstance(was, Waiting) and "drops" not in was.body
             try:
-                part = read_part("source", found[name], typed=True)
+                part = (
+                    _like(sources[was.like].part, was.part, found[name]["stated"])
+                    if is_as_stated and was.like
+                    else read_part("source", found[name], typed=True)
+                )
             except GameError as error:
                 places += [Place("source", name, one.path, one.message) for one in error.problems]
                 continue
-            # One that was not edited itself states what it stated; of drops that hangs on its elder's.
-            was = sources[name]
-            states = None if isinstance(was, Waiting) or "drops" in was.body else was.body
-            sources[name] = held("source", part, states)
+            sources[name] = held("source", part, was.body if is_as_stated else None)
         return places
 
     def _own_form(self, one: Held) -> dict[str, Any]:
@@ -193,6 +197,14 @@ class Entities:
         rest = list(parts.items())
         at = next((at for at, (other, _) in enumerate(rest) if other == before), len(rest))
         self._held[kind] = dict([*rest[:at], (name, moved), *rest[at:]])
+
+
+def _like(elder: Source, was: Source, stated: list[str]) -> Source:
+    """One that states no drop in part, after an edit of its elder's: both were read and are sound."""
+    own = {key: getattr(was, key) for key in (*OWN, *stated) if "/" not in key}
+    left_out = set(was.without)
+    drops = [drop for drop in elder.drops if drop.id not in left_out]
+    return Source.model_construct(None, **{**dict(elder), **own, "stated": stated, "drops": drops})
 
 
 class EditError(GameError):

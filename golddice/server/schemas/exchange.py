@@ -60,6 +60,42 @@ class PreviewOut(BaseModel):
     entries: list[EntryIn]
 
 
+class LogWait(BaseModel):
+    """Of players with so many events (`within`, in which half are due to have had their first), those that
+    had it."""
+
+    within: int
+    players: int
+    had: int
+    due: float
+    verdict: Verdict
+
+
+class LogDrought(BaseModel):
+    """The most events in a row without, of any player; and between which nine logs in ten have it."""
+
+    longest: int
+    due: tuple[int, int]
+    verdict: Verdict
+
+
+class LogAnything(BaseModel):
+    """Events that gave anything at all."""
+
+    expected: float
+    observed: int
+    chance: float
+    verdict: Verdict
+
+
+class LogTogether(BaseModel):
+    """Chi-square of all items at once, and its degrees of freedom; None where what came cannot."""
+
+    value: float | None
+    of: int
+    verdict: Verdict
+
+
 class LogItem(BaseModel):
     """`interval` is of the true rate of events with any, 95 %; `power` the chance with which a rate 20 % off
     would be seen, `needed` the events in which it would be four times in five."""
@@ -73,6 +109,8 @@ class LogItem(BaseModel):
     interval: tuple[float, float] | None
     power: float | None
     needed: int | None = None
+    wait: LogWait | None = None
+    drought: LogDrought | None = None
     verdict: Verdict
 
 
@@ -95,6 +133,8 @@ class LogGroup(BaseModel):
     told: bool
     verdict: Verdict
     items: list[LogItem]
+    any: LogAnything | None = None
+    together: LogTogether | None = None
     better: list[LikelierOut]
 
 

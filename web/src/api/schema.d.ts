@@ -2913,10 +2913,46 @@ export interface components {
             share: number | null;
         };
         /**
+         * LogAnything
+         * @description Events that gave anything at all.
+         */
+        LogAnything: {
+            /** Chance */
+            chance: number;
+            /** Expected */
+            expected: number;
+            /** Observed */
+            observed: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "agrees" | "few" | "differs";
+        };
+        /**
+         * LogDrought
+         * @description The most events in a row without, of any player; and between which nine logs in ten have it.
+         */
+        LogDrought: {
+            /** Due */
+            due: [
+                number,
+                number
+            ];
+            /** Longest */
+            longest: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "agrees" | "few" | "differs";
+        };
+        /**
          * LogGroup
          * @description Of one source at one depth with the same flags.
          */
         LogGroup: {
+            any?: components["schemas"]["LogAnything"] | null;
             /** Better */
             better: components["schemas"]["LikelierOut"][];
             /** Depth */
@@ -2929,6 +2965,7 @@ export interface components {
             items: components["schemas"]["LogItem"][];
             /** Source */
             source: string;
+            together?: components["schemas"]["LogTogether"] | null;
             /** Told */
             told: boolean;
             /** Value */
@@ -2947,6 +2984,7 @@ export interface components {
         LogItem: {
             /** Chance */
             chance: number | null;
+            drought?: components["schemas"]["LogDrought"] | null;
             /** Expected */
             expected: number;
             /** Interval */
@@ -2967,6 +3005,7 @@ export interface components {
              * @enum {string}
              */
             verdict: "agrees" | "few" | "differs";
+            wait?: components["schemas"]["LogWait"] | null;
             /** With Any */
             with_any: number;
             /** Z */
@@ -2992,6 +3031,41 @@ export interface components {
             rows: number;
             /** Sources */
             sources: components["schemas"]["LogGroup"][];
+        };
+        /**
+         * LogTogether
+         * @description Chi-square of all items at once, and its degrees of freedom; None where what came cannot.
+         */
+        LogTogether: {
+            /** Of */
+            of: number;
+            /** Value */
+            value: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "agrees" | "few" | "differs";
+        };
+        /**
+         * LogWait
+         * @description Of players with so many events (`within`, in which half are due to have had their first), those that
+         *     had it.
+         */
+        LogWait: {
+            /** Due */
+            due: number;
+            /** Had */
+            had: number;
+            /** Players */
+            players: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "agrees" | "few" | "differs";
+            /** Within */
+            within: number;
         };
         /**
          * LongRunOut

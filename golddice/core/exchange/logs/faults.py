@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 
-from golddice.core.arrays import IntArray
+from golddice.core.arrays import IntArray, distinct
 from golddice.core.errors import TooLarge
+from golddice.core.exchange.logs.events import AT_ONCE, Events
 from golddice.core.exchange.logs.reading import Log
 from golddice.core.game.models import Drop, Game, Guard, Item, Line, Source, Table
 from golddice.core.game.views import View
@@ -19,11 +20,7 @@ from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.law import law_of
 from golddice.core.tuning.promises import reach
 
-if TYPE_CHECKING:
-    from golddice.core.exchange.logs.checking import Events
-
 SHOWN = 5
-_AT_ONCE = 500_000  # rows, so that what is worked out on the way stays small beside the log
 _PARTS = 8  # in which instances are looked at, likewise
 _SURE = 1e-6  # how unlikely it must be that an end of a range never came
 _FAR_MORE = 1.5  # times what is due
@@ -60,11 +57,11 @@ def _fault(
 
 def _twice(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
     """An event whose rows come back later, or are there doubled; two of one instance within a second."""
-    again = np.union1d(_come_back(events), _impossibly_doubled(game, log, events))
+    again = np.concatenate([_come_back(events), _impossibly_doubled(game, log, events)])
     quick = _within_a_second(events)
     for source in range(len(game.sources)):
         mine = np.concatenate([again[events.source[again] == source], quick[events.source[quick] == source]])
-        mine = np.unique(mine)
+        mine = distinct(mine)
         if mine.size:
             one = game.sources[source]
             many = "1 event" if mine.size == 1 else f"{mine.size:,} events"
@@ -78,7 +75,7 @@ def _come_back(events: Events) -> IntArray:
     of_row = events.of_row
     begins = of_row[1:] != of_row[:-1]
     begins &= of_row[1:] <= np.maximum.accumulate(of_row)[:-1]
-    return np.unique(of_row[1:][begins])
+    return distinct(of_row[1:][begins])
 
 
 def _changes(values: IntArray) -> Any:
@@ -178,8 +175,10 @@ def _within_a_second(events: Events) -> IntArray:
 def _by_instance(events: Events, some: Any) -> Iterator[tuple[IntArray, Any, Any]]:
     """Some events by their instance and time: which, and of each but the first whether it is of the same
     instance as the one before it and within a second of it. A part of all instances at a time."""
+    many = np.bincount(events.instance[events.instance >= 0], minlength=1) > 1  # hardly any
+    some = some & (events.instance >= 0) & many[events.instance]
     for part in range(_PARTS):
-        mine = np.flatnonzero(some & (events.instance != -1) & (events.instance % _PARTS == part))
+        mine = np.flatnonzero(some & (events.instance % _PARTS == part))
         order = mine[np.lexsort((events.time[mine], events.instance[mine]))]
         same = events.instance[order][1:] == events.instance[order][:-1]
         yield order, same, np.diff(events.time[order]) <= 1.0
@@ -201,8 +200,8 @@ def _reopened(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
 def _same_results(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
     """Players with the very same results one after another: a seed that is fixed."""
     signs = np.zeros(events.first.size, dtype=np.uint32)  # eight and more in a row tell them well enough
-    for first in range(0, log.item.size, _AT_ONCE):
-        rows = slice(first, first + _AT_ONCE)
+    for first in range(0, log.item.size, AT_ONCE):
+        rows = slice(first, first + AT_ONCE)
         mixed = (log.item[rows].astype(np.int64) + 2) * 1_000_003 + log.quantity[rows].astype(
             np.int64
         ) * 8_191

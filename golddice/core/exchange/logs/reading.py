@@ -13,6 +13,7 @@ import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray, large_ones_apart
 from golddice.core.errors import QueryError
+from golddice.core.exchange.logs.hashing import numbered
 from golddice.core.game.models import Game
 from golddice.core.stopping import go_on, tell
 
@@ -216,8 +217,8 @@ class _Reader:
         known = {column.strip().lower(): column for column in piece.column_names}
         return known.get(wanted.strip().lower())
 
-    def _texts(self, piece: Any, column: str) -> tuple[list[str], Any]:
-        """The different texts of a column, and which each row has."""
+    def _column(self, piece: Any, column: str) -> Any:
+        """As strings, empty where there is nothing."""
         import pyarrow as pa
 
         array = piece.column(column)
@@ -225,7 +226,11 @@ class _Reader:
             array = array.combine_chunks()
         if pa.types.is_list(array.type):
             array = pa.array([" ".join(map(str, one or [])) for one in array.to_pylist()], pa.string())
-        coded = array.cast(pa.string()).fill_null("").dictionary_encode()
+        return array.cast(pa.string()).fill_null("")
+
+    def _texts(self, piece: Any, column: str) -> tuple[list[str], Any]:
+        """The different texts of a column, and which each row has."""
+        coded = self._column(piece, column).dictionary_encode()
         texts = [str(one).strip() for one in coded.dictionary.to_pylist()]
         return texts, coded.indices.to_numpy(zero_copy_only=False).astype(np.int64)
 
@@ -243,9 +248,7 @@ class _Reader:
     def _hashed(self, piece: Any, column: str | None, size: int) -> Any:
         if column is None:
             return np.full(size, -1, dtype=np.int64)
-        texts, codes = self._texts(piece, column)
-        numbers = np.array([hash(text) if text else -1 for text in texts] or [-1], dtype=np.int64)
-        return numbers[codes]
+        return numbered(self._column(piece, column))
 
     def _numbers(
         self, piece: Any, column: str | None, size: int, missing: float, empty: float = np.nan

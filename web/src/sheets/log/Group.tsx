@@ -54,6 +54,18 @@ export function Group({ group }: { group: LogGroup }) {
       cell: (row) => (row.chance === null ? '' : percent(row.chance)),
     },
     {
+      id: 'wait',
+      head: 'first one: players, due',
+      value: (row) => row.wait?.had ?? null,
+      cell: (row) => row.wait && <Wait wait={row.wait} />,
+    },
+    {
+      id: 'drought',
+      head: 'longest without, due',
+      value: (row) => row.drought?.longest ?? null,
+      cell: (row) => row.drought && <Drought drought={row.drought} />,
+    },
+    {
       id: 'power',
       head: '20 % off seen with, %',
       value: (row) => (row.power === null ? null : 100 * row.power),
@@ -127,13 +139,71 @@ export function Group({ group }: { group: LogGroup }) {
           .
         </p>
       )}
+      <Whole group={group} />
       <DataTable
         label={`items of ${source?.name ?? group.source} at ${group.depth}`}
-        columns={columns}
+        columns={columns.filter((one) => rows.some((row) => one.value(row) !== null))}
         rows={rows}
         keyOf={(row) => row.item}
       />
     </section>
+  )
+}
+
+/** What no single thing shows: events with anything at all, and all things at once. */
+function Whole({ group }: { group: LogGroup }) {
+  const { any, together } = group
+  if (!any && !together) return null
+  return (
+    <p className="pb-1 text-note text-muted">
+      {any && (
+        <>
+          Anything at all came in <b className="num text-ink">{whole(any.observed)}</b> events,{' '}
+          <span className="num">{figures(any.expected)}</span> were due: <Says of={any} />.{' '}
+        </>
+      )}
+      {together && (
+        <>
+          All things at once
+          {together.value === null ? (
+            ', of which some never come together'
+          ) : (
+            <>
+              {' '}
+              (chi-square <span className="num">{figures(together.value)}</span> of{' '}
+              <span className="num">{together.of}</span>)
+            </>
+          )}
+          : <Says of={together} />.
+        </>
+      )}
+    </p>
+  )
+}
+
+function Says({ of }: { of: { verdict: LogItem['verdict'] } }) {
+  const differs = of.verdict === 'differs'
+  return <b className={differs ? 'text-bad' : 'font-normal text-ink'}>{VERDICTS[of.verdict]}</b>
+}
+
+function Wait({ wait }: { wait: NonNullable<LogItem['wait']> }) {
+  const due = figures(wait.due * wait.players)
+  return (
+    <span
+      className={wait.verdict === 'differs' ? 'font-semibold text-bad' : ''}
+      title={`Of ${whole(wait.players)} players with ${whole(wait.within)} events, those that had one by then`}
+    >
+      {whole(wait.had)}, {due} by {whole(wait.within)}
+    </span>
+  )
+}
+
+function Drought({ drought }: { drought: NonNullable<LogItem['drought']> }) {
+  const [low, high] = drought.due
+  return (
+    <span className={drought.verdict === 'differs' ? 'font-semibold text-bad' : ''}>
+      {whole(drought.longest)}, {whole(low)}–{whole(high)}
+    </span>
   )
 }
 

@@ -1,5 +1,6 @@
-// The legs of a route as sentences whose words are choices; moved by Alt and the arrows, or by their menu.
-import type { KeyboardEvent } from 'react'
+// The legs of a route as sentences whose words are choices; moved by their number, by Alt and the arrows, or by
+// their menu.
+import { useState, type KeyboardEvent } from 'react'
 import type { Route, RouteLeg, RouteOdds } from '@/api/types'
 import { useGame, useGamePart } from '@/game/store'
 import { EVENT_OF, quantityText, typedQuantity } from '@/game/words'
@@ -9,6 +10,7 @@ import { FlagButtons } from '@/ui/FlagButtons'
 import { entered, figures, typedDepth } from '@/ui/format'
 import { Menu, Pop } from '@/ui/Menu'
 import { readChance } from '@/ui/numbers'
+import { useCarry } from '@/ui/useCarry'
 import {
   doingOf,
   movedLeg,
@@ -25,6 +27,7 @@ import {
 export function Legs({ route, odds }: { route: Route; odds: RouteOdds | undefined }) {
   const { depth, parts } = useGamePart('depth', 'parts')
   const legs = route.legs
+  const [carried, setCarried] = useState<Carried | null>(null)
   const save = (label: string, next: RouteLeg[]) => saveRoute(label, withLegs(route, next))
   return (
     <>
@@ -34,6 +37,8 @@ export function Legs({ route, odds }: { route: Route; odds: RouteOdds | undefine
             key={leg.id}
             leg={leg}
             at={at}
+            carried={carried}
+            onCarry={setCarried}
             gained={gainedOn(odds, leg.id)}
             onChange={(label, next) =>
               save(
@@ -81,9 +86,17 @@ function gainedOn(odds: RouteOdds | undefined, leg: string): number | null {
   return last.value.mean - (odds.stops[first - 1]?.value?.mean ?? 0)
 }
 
+/** A leg on its way to another place. */
+interface Carried {
+  at: number
+  to: number
+}
+
 interface LegProps {
   leg: RouteLeg
   at: number
+  carried: Carried | null
+  onCarry: (carried: Carried | null) => void
   gained: number | null
   onChange: (label: string, leg: RouteLeg) => ReturnType<typeof saveRoute>
   onMove: (by: number) => void
@@ -91,7 +104,8 @@ interface LegProps {
   onDelete: () => void
 }
 
-function Leg({ leg, at, gained, onChange, onMove, onCopy, onDelete }: LegProps) {
+function Leg(props: LegProps) {
+  const { leg, at, gained, onChange, onMove, onCopy, onDelete } = props
   const { parts } = useGamePart('parts')
   const { from, to } = parts.settings.depth
   const word = parts.settings.words?.depth ?? 'depth'
@@ -127,10 +141,10 @@ function Leg({ leg, at, gained, onChange, onMove, onCopy, onDelete }: LegProps) 
     <li
       tabIndex={0}
       aria-label={`leg ${at + 1}`}
-      className="group grid grid-cols-[20px_1fr_auto] gap-x-2 py-1.5 leading-6"
+      className={`group grid grid-cols-[20px_1fr_auto] gap-x-2 py-1.5 leading-6 ${markOf(at, props.carried)}`}
       onKeyDown={onKeyDown}
     >
-      <span className="num text-muted">{at + 1}</span>
+      <LegGrip at={at} onCarry={props.onCarry} onMove={onMove} />
       <p className="text-muted">
         {isOne ? `At ${word}` : `From ${word}`} {end('from')} {!isOne && 'to '}
         {end('to')}, {leg.place && 'empties '}
@@ -187,6 +201,42 @@ function Leg({ leg, at, gained, onChange, onMove, onCopy, onDelete }: LegProps) 
       />
     </li>
   )
+}
+
+/** A line where the leg that is carried would go; itself it is lifted. */
+function markOf(at: number, carried: Carried | null): string {
+  if (carried?.at === at) return 'bg-raised'
+  if (carried?.to !== at) return ''
+  return carried.to < carried.at
+    ? 'shadow-[inset_0_2px_0_var(--color-gold)]'
+    : 'shadow-[inset_0_-2px_0_var(--color-gold)]'
+}
+
+/** Its number, by which a leg is carried to another place. */
+function LegGrip({ at, onCarry, onMove }: Pick<LegProps, 'at' | 'onCarry' | 'onMove'>) {
+  const bind = useCarry({
+    at,
+    placeOf: ({ y, grip }) => {
+      const rows = [...(grip.closest('ol')?.children ?? [])]
+      return rows.filter((row, place) => place !== at && middleOf(row) < y).length
+    },
+    onOver: (to) => onCarry(to === null ? null : { at, to }),
+    onMoved: (to) => onMove(to - at),
+  })
+  return (
+    <span
+      {...bind()}
+      title="carry the leg up or down (or Alt and an arrow)"
+      className="num cursor-grab touch-none select-none self-start text-muted active:cursor-grabbing"
+    >
+      {at + 1}
+    </span>
+  )
+}
+
+function middleOf(row: Element): number {
+  const { top, height } = row.getBoundingClientRect()
+  return top + height / 2
 }
 
 /** What becomes of the bag after the leg. */

@@ -1,5 +1,5 @@
-// A handle by which a row is carried to another place. Escape puts it back.
-import { useDrag } from '@use-gesture/react'
+// A handle by which a row is carried to another place.
+import { useCarry } from '../useCarry'
 
 export const ROW = 28
 
@@ -18,14 +18,12 @@ export function RowGrip({
   onOver: (to: number | null) => void
   onMoved: (to: number) => void
 }) {
-  const bind = useDrag(
-    ({ movement: [, by], last, canceled }) => {
-      const to = Math.max(0, Math.min(count - 1, at + Math.round(by / ROW)))
-      onOver(last ? null : to)
-      if (last && !canceled && to !== at) onMoved(to)
-    },
-    { filterTaps: true, pointer: { keys: false } },
-  )
+  const bind = useCarry({
+    at,
+    placeOf: ({ by }) => Math.max(0, Math.min(count - 1, at + Math.round(by / ROW))),
+    onOver,
+    onMoved,
+  })
   return (
     <span
       {...bind()}
