@@ -190,7 +190,7 @@ def _reopened(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
         if one.kind != "container":
             continue
         parts = _by_instance(events, events.source == source)
-        again = np.concatenate([order[1:][same & ~soon] for order, same, soon in parts])
+        again = np.sort(np.concatenate([order[1:][same & ~soon] for order, same, soon in parts]))
         if again.size:
             many = "once" if again.size == 1 else f"{again.size:,} times"
             says = f"{many} a {one.name} gave that had been opened before"

@@ -55,13 +55,13 @@ export function Group({ group }: { group: LogGroup }) {
     },
     {
       id: 'wait',
-      head: 'first one: players, due',
+      head: 'players with one (due)',
       value: (row) => row.wait?.had ?? null,
       cell: (row) => row.wait && <Wait wait={row.wait} />,
     },
     {
       id: 'drought',
-      head: 'longest without, due',
+      head: 'longest without (due)',
       value: (row) => row.drought?.longest ?? null,
       cell: (row) => row.drought && <Drought drought={row.drought} />,
     },
@@ -193,7 +193,7 @@ function Wait({ wait }: { wait: NonNullable<LogItem['wait']> }) {
       className={wait.verdict === 'differs' ? 'font-semibold text-bad' : ''}
       title={`Of ${whole(wait.players)} players with ${whole(wait.within)} events, those that had one by then`}
     >
-      {whole(wait.had)}, {due} by {whole(wait.within)}
+      {whole(wait.had)} by event {whole(wait.within)} ({due})
     </span>
   )
 }
@@ -202,7 +202,7 @@ function Drought({ drought }: { drought: NonNullable<LogItem['drought']> }) {
   const [low, high] = drought.due
   return (
     <span className={drought.verdict === 'differs' ? 'font-semibold text-bad' : ''}>
-      {whole(drought.longest)}, {whole(low)}–{whole(high)}
+      {whole(drought.longest)} ({whole(low)}–{whole(high)})
     </span>
   )
 }
