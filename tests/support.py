@@ -120,7 +120,7 @@ def served(
     ]
     environment = {**os.environ, "GOLDDICE_VAR": str(folder), "GOLDDICE_PORT": str(port)}
     process = subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL, start_new_session=True)
-    with process, httpx.Client(base_url=f"http://127.0.0.1:{port}", timeout=30) as client:
+    with process, httpx.Client(base_url=f"http://127.0.0.1:{port}", timeout=90) as client:
         try:
             _answered(process, client)
             yield process, client

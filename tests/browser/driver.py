@@ -47,10 +47,10 @@ T = TypeVar("T")
 _DEMO = Entities.of(demo())
 
 
-def start_browser(width: int = 1280, height: int = 800) -> Chrome:
+def start_browser(width: int = 1280, height: int = 800, *more: str) -> Chrome:
     options, profile = Options(), tempfile.mkdtemp(prefix="golddice-browser-")
     atexit.register(shutil.rmtree, profile, ignore_errors=True)
-    for flag in [*_FLAGS, f"--window-size={width},{height}", f"--user-data-dir={profile}"]:
+    for flag in [*_FLAGS, *more, f"--window-size={width},{height}", f"--user-data-dir={profile}"]:
         options.add_argument(flag)
     options.binary_location = "/usr/bin/chromium"
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
@@ -62,7 +62,8 @@ def start_browser(width: int = 1280, height: int = 800) -> Chrome:
 @cache
 def the_browser() -> Chrome:
     """The one that all tests of a process share: to start it takes longer than most of them."""
-    browser = start_browser()
+    # A page that is there for a second is not worth the work of a second compiler.
+    browser = start_browser(1280, 800, "--js-flags=--max-opt=1")
     atexit.register(browser.quit)
     return browser
 
@@ -94,8 +95,8 @@ class PageTest(unittest.TestCase):
         while self.all("main[aria-busy=true]") and time.monotonic() < end:
             time.sleep(0.02)
 
-    def until(self, what: str, check: Callable[[], T], seconds: float = 10) -> T:
-        """The first true answer; fails with `what` after so many seconds."""
+    def until(self, what: str, check: Callable[[], T], seconds: float = 40) -> T:
+        """The first true answer; fails with `what` after so many seconds: many, for a machine has slow hours."""
         end = time.monotonic() + seconds
         while time.monotonic() < end:
             try:
@@ -186,7 +187,7 @@ class BrowserTest(PageTest):
         cls.browser = the_browser()
         sized(cls.browser)
         cls.addClassCleanup(cls.browser.get, "about:blank")
-        cls.client = cls.enterClassContext(httpx.Client(base_url=cls.address, timeout=30))
+        cls.client = cls.enterClassContext(httpx.Client(base_url=cls.address, timeout=90))
 
     def setUp(self) -> None:
         self.game = self.client.post("/api/games/import", content=DEMO.read_bytes()).json()["id"]

@@ -82,7 +82,7 @@ class Routes(RunsTest):
             ActionChains(self.browser, duration=60)
             .click_and_hold(self.find("li[aria-label='leg 1'] [title^='carry']"))
             .move_to_element(self.find("li[aria-label='leg 3'] [title^='carry']"))
-            .move_by_offset(0, 12)
+            .move_by_offset(0, 24)
         )
         carry().perform()
         self.press(Keys.ESCAPE)

@@ -190,26 +190,26 @@ class Planted(Logs):
 class RandomGames(Logs):
     def test_each_fault_is_found_and_none_where_none_was_planted(self) -> None:
         """`bench logs` does it with a hundred games."""
-        found = list(tried(6, seed=3, path=self.folder / "log.csv"))
+        found = list(tried(4, seed=3, path=self.folder / "log.csv"))
         self.assertEqual([fault for fault, is_found in found if not is_found and fault != "none"], [])
         self.assertEqual(sum(said for fault, said in found if fault == "none"), 0)
-        self.assertEqual(len(found), 6 * 9)
+        self.assertEqual(len(found), 4 * 9)
 
 
 class Agreement(Logs):
     def test_what_was_played_here_agrees(self) -> None:
-        """Of 80 logs of the demo, false alarms of any kind in fewer than one in twenty."""
+        """Of 40 logs of the demo, false alarms of any kind in fewer than one in twenty."""
         game, wrong, judged = demo(), [], 0
         for name, depth in (("silt-crab", 4), ("lantern-eel", 14), ("kiln-chest", 22), ("guild-parcel", 9)):
-            for seed in range(20):
+            for seed in range(10):
                 given = {"depth": depth, "flags": (), "players": 12, "events": 40, "seed": seed}
                 found = self.told(game, [list(row) for row in log_of_source(game, name, **given)])
                 self.assertEqual(found["events"], 480)
                 judged += sum(item["verdict"] != "few" for item in found["sources"][0]["items"])
                 if not found["agrees"]:
                     wrong.append((name, seed, found["faults"]))
-        self.assertGreater(judged, 330)
-        self.assertLess(len(wrong), 4, wrong)
+        self.assertGreater(judged, 160)
+        self.assertLess(len(wrong), 3, wrong)
 
     def test_a_route_that_was_played_agrees(self) -> None:
         game = demo()

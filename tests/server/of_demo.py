@@ -18,7 +18,7 @@ class DemoTest(unittest.TestCase):
     @classmethod
     def setUpClass(cls) -> None:
         address, _ = cls.enterClassContext(running_server(pages=False))
-        cls.client = cls.enterClassContext(httpx.Client(base_url=address, timeout=60))
+        cls.client = cls.enterClassContext(httpx.Client(base_url=address, timeout=120))
 
     def setUp(self) -> None:
         game = self.client.post("/api/games/import", content=DEMO.read_bytes()).json()

@@ -24,7 +24,7 @@ class Server(unittest.TestCase):
     @classmethod
     def setUpClass(cls) -> None:
         address, _ = cls.enterClassContext(running_server(pages=False))
-        cls.client = cls.enterClassContext(httpx.Client(base_url=address, timeout=30))
+        cls.client = cls.enterClassContext(httpx.Client(base_url=address, timeout=90))
 
     client: httpx.Client
 

@@ -77,7 +77,7 @@ class Nonsense(unittest.TestCase):
     @classmethod
     def setUpClass(cls) -> None:
         address, _ = cls.enterClassContext(running_server(pages=False))
-        cls.client = cls.enterClassContext(httpx.Client(base_url=address, timeout=60))
+        cls.client = cls.enterClassContext(httpx.Client(base_url=address, timeout=120))
 
     def setUp(self) -> None:
         made = self.client.post("/api/games/import", content=DEMO.read_bytes())

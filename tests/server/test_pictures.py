@@ -32,7 +32,7 @@ class Pictures(unittest.TestCase):
     @classmethod
     def setUpClass(cls) -> None:
         address, _ = cls.enterClassContext(running_server(module=cls.__module__))
-        cls.client = cls.enterClassContext(httpx.Client(base_url=address, timeout=30))
+        cls.client = cls.enterClassContext(httpx.Client(base_url=address, timeout=90))
 
     def setUp(self) -> None:
         self.game = self.client.post("/api/games/import", content=DEMO.read_bytes()).json()["id"]

@@ -24,7 +24,7 @@ class Page(threading.Thread):
 
     def __init__(self, address: str, game: str, number: int) -> None:
         super().__init__()
-        self.client, self.url = httpx.Client(base_url=address, timeout=30), f"/api/games/{game}"
+        self.client, self.url = httpx.Client(base_url=address, timeout=90), f"/api/games/{game}"
         self.own, self.luck, self.name = OWN[number], random.Random(number), f"page-number-{number}"
         self.kept: dict[str, float] = {}
         self.refused = self.made = 0
@@ -71,7 +71,7 @@ class Together(unittest.TestCase):
 
     def test_two_and_five_pages_edit_at_once(self) -> None:
         for count in (2, 5):
-            with httpx.Client(base_url=self.address, timeout=30) as client, self.subTest(pages=count):
+            with httpx.Client(base_url=self.address, timeout=90) as client, self.subTest(pages=count):
                 game = client.post("/api/games/import", content=DEMO.read_bytes()).json()["id"]
                 pages = [Page(self.address, game, number) for number in range(count)]
                 for page in pages:

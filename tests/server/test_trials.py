@@ -38,7 +38,7 @@ WAY = {
 
 
 def ended(client: httpx.Client, url: str, trial: str, *states: str) -> dict[str, Any]:
-    end = time.monotonic() + 60
+    end = time.monotonic() + 240
     while time.monotonic() < end:
         found: dict[str, Any] = client.get(f"{url}/trials/{trial}").json()
         if found["status"] in (states or ("done", "failed", "cancelled")):
@@ -182,7 +182,7 @@ class Trials(DemoTest):
         self.assertLess(time.monotonic() - start, 5)
 
     def test_games_take_turns(self) -> None:
-        long = [self.run_one(players=100_000, events=400)["id"] for _ in range(4)]
+        long = [self.run_one(players=30_000, events=400)["id"] for _ in range(4)]
         first, self_url = self.url, self.url
         self.setUp()
         other = self.run_one(players=50, events=5)["id"]
@@ -241,16 +241,16 @@ class Killed(unittest.TestCase):
         folder = Path(tempfile.mkdtemp(prefix="golddice-killed-"))
         folder.chmod(0o755)
         self.addCleanup(shutil.rmtree, folder, ignore_errors=True)
-        asked = {**EEL, "players": 60_000, "events": 1_000}
+        asked = {**EEL, "players": 24_000, "events": 1_000}
         url = trial = ""
         kills, done = 0, {}
-        for kill in range(4):
+        for kill in range(3):
             with served(folder) as (process, client):
                 if not trial:
                     game = client.post("/api/games/import", content=DEMO.read_bytes()).json()["id"]
                     url = f"/api/games/{game}"
                     trial = client.post(f"{url}/trials", json=asked).json()["id"]
-                if kill == 3:
+                if kill == 2:
                     done = ended(client, url, trial)
                     process.send_signal(signal.SIGTERM)
                     process.wait(30)
@@ -260,14 +260,14 @@ class Killed(unittest.TestCase):
                 process.kill()
         self.assertEqual((done["status"], done["error"]), ("done", None))
         with local_executor(2) as executor:
-            whole = run_trial(demo(), Trial(View("source", "lantern-eel"), 14, 60_000, 1_000, 7), executor)
+            whole = run_trial(demo(), Trial(View("source", "lantern-eel"), 14, 24_000, 1_000, 7), executor)
         self.assertEqual(done["result"]["digest"], whole["digest"])
         self.assertEqual(done["result"]["value"]["p50"], whole["value"]["p50"])
 
     def _played_some(self, client: httpx.Client, trial: str) -> None:
         """Until it has come further than it was."""
         began = client.get(trial).json()["done"]
-        end = time.monotonic() + 5
+        end = time.monotonic() + 20
         while time.monotonic() < end:
             found = client.get(trial).json()
             pace = found["pace"]

@@ -1,6 +1,25 @@
-// Radix menus and dialogs, wrapped once: look, keyboard and labels are settled here.
+// Radix menus and dialogs, wrapped once: look, keyboard and labels are settled here. A page has dozens of buttons
+// with a menu or a popover: each is a bare button until it is pressed.
 import { AlertDialog, Dialog, DropdownMenu, Popover } from 'radix-ui'
-import { cloneElement, useId, type ReactElement, type ReactNode } from 'react'
+import {
+  cloneElement,
+  useId,
+  useImperativeHandle,
+  useRef,
+  useState,
+  type FocusEvent,
+  type HTMLAttributes,
+  type KeyboardEvent,
+  type MouseEvent,
+  type PointerEvent,
+  type ReactElement,
+  type ReactNode,
+  type Ref,
+  type RefObject,
+} from 'react'
+
+type Button = RefObject<HTMLButtonElement | null>
+type Trigger = ReactElement<HTMLAttributes<HTMLElement> & { ref?: Ref<HTMLButtonElement> }>
 
 export interface MenuEntry {
   label: string
@@ -10,46 +29,103 @@ export interface MenuEntry {
   bad?: boolean
 }
 
-export function Menu({
-  trigger,
-  label,
-  entries,
-  align = 'start',
-  isOpen,
-  onClosed,
-}: {
-  trigger: ReactElement<{ children?: ReactNode }>
+interface MenuProps {
+  trigger: Trigger
   label: string
-  entries: (MenuEntry | null)[]
+  /** Made when they are wanted, where that is work. */
+  entries: (MenuEntry | null)[] | (() => (MenuEntry | null)[])
   align?: 'start' | 'end'
-  /** It is open from the start; whoever made it hears when it is not any more. */
-  isOpen?: boolean
-  onClosed?: () => void
-}) {
+  /** Where the keyboard goes once it is closed, instead of to the button. */
+  onLeft?: () => void
+}
+
+export function Menu({ trigger, label, entries, align = 'start', onLeft }: MenuProps) {
   const id = useId()
+  const button = useRef<HTMLButtonElement>(null)
+  const [open, setOpen] = useState<'by hand' | 'by keys' | null>(null)
+  // What is open is closed by whatever is pressed beside it, its button too.
+  const onPointerDown = (event: PointerEvent) => {
+    if (open || event.button !== 0 || event.ctrlKey) return
+    event.preventDefault() // else the button would be given what the menu is to have: the keyboard
+    setOpen('by hand')
+  }
+  const onKeyDown = (event: KeyboardEvent) => {
+    if (!['Enter', ' ', 'ArrowDown'].includes(event.key)) return
+    event.preventDefault()
+    setOpen('by keys')
+  }
+  const onClick = (event: MouseEvent) => event.detail === 0 && !open && setOpen('by keys')
   return (
-    <DropdownMenu.Root
-      modal={false}
-      defaultOpen={isOpen}
-      onOpenChange={(now) => !now && onClosed?.()}
-    >
-      {/* Its name is what it is for, and what it says now. */}
-      <DropdownMenu.Trigger asChild aria-label={label} aria-labelledby={`${id}-for ${id}-says`}>
-        {cloneElement(
-          trigger,
-          {},
-          <span id={`${id}-for`} hidden>
-            {label}
-          </span>,
-          <span id={`${id}-says`} className="contents">
-            {trigger.props.children}
-          </span>,
-        )}
+    <>
+      {cloneElement(
+        trigger,
+        {
+          ref: button,
+          'aria-haspopup': 'menu',
+          'aria-expanded': open !== null,
+          'aria-label': label,
+          'aria-labelledby': `${id}-for ${id}-says`,
+          onPointerDown,
+          onKeyDown,
+          onClick,
+        },
+        // Its name is what it is for, and what it says now.
+        <span key="for" id={`${id}-for`} hidden>
+          {label}
+        </span>,
+        <span key="says" id={`${id}-says`} className="contents">
+          {trigger.props.children}
+        </span>,
+      )}
+      {open && (
+        <OpenMenu
+          button={button}
+          label={label}
+          align={align}
+          entries={typeof entries === 'function' ? entries() : entries}
+          byKeys={open === 'by keys'}
+          onClosed={() => setOpen(null)}
+          onLeft={onLeft}
+        />
+      )}
+    </>
+  )
+}
+
+interface OpenMenuProps {
+  button: Button
+  label: string
+  align: 'start' | 'end'
+  entries: (MenuEntry | null)[]
+  byKeys: boolean
+  onClosed: () => void
+  onLeft: (() => void) | undefined
+}
+
+function OpenMenu(props: OpenMenuProps) {
+  const { button, label, align, entries, byKeys, onClosed } = props
+  const isEntered = useRef(!byKeys)
+  const leaves = useLeaving(props.onLeft ?? (() => button.current?.focus()))
+  // The menu is given the keyboard first; whoever came by keys goes on to its first entry.
+  const enter = (event: FocusEvent<HTMLElement>) => {
+    if (isEntered.current || event.target !== event.currentTarget) return
+    isEntered.current = true
+    const first = '[role=menuitem]:not([data-disabled])'
+    event.currentTarget.querySelector<HTMLElement>(first)?.focus({ preventScroll: true })
+  }
+  return (
+    <DropdownMenu.Root modal={false} open onOpenChange={(now) => !now && onClosed()}>
+      <DropdownMenu.Trigger asChild>
+        <StandIn button={button} />
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content
+          onFocus={enter}
+          aria-label={label}
+          aria-labelledby={undefined}
           align={align}
           sideOffset={4}
+          {...leaves}
           className="overlay max-h-(--radix-dropdown-menu-content-available-height) min-w-52 overflow-auto py-1"
         >
           {entries.map((entry, at) =>
@@ -73,24 +149,84 @@ export function Menu({
   )
 }
 
-export function Pop({
-  trigger,
-  label,
-  children,
-  open,
-  onOpenChange,
-}: {
-  trigger: ReactNode
+/** For a button that is there already: where the menu hangs. */
+function StandIn({ button, ref }: { button: Button; ref?: Ref<HTMLButtonElement | null> }) {
+  useImperativeHandle<HTMLButtonElement | null, HTMLButtonElement | null>(ref, () => button.current)
+  return null
+}
+
+/** The keyboard goes back, unless something else was pressed. */
+function useLeaving(back: () => void) {
+  const pressed = useRef(false)
+  return {
+    onInteractOutside: () => {
+      pressed.current = true
+    },
+    onCloseAutoFocus: (event: Event) => {
+      event.preventDefault()
+      if (!pressed.current) back()
+    },
+  }
+}
+
+interface PopProps {
+  trigger: Trigger
   label: string
   children: ReactNode
   open?: boolean
   onOpenChange?: (open: boolean) => void
-}) {
+}
+
+export function Pop({ trigger, label, children, open, onOpenChange }: PopProps) {
+  const button = useRef<HTMLButtonElement>(null)
+  const [own, setOwn] = useState(false)
+  const shown = open ?? own
+  const set = (now: boolean) => {
+    setOwn(now)
+    onOpenChange?.(now)
+  }
   return (
-    <Popover.Root open={open} onOpenChange={onOpenChange}>
-      <Popover.Trigger asChild>{trigger}</Popover.Trigger>
+    <>
+      {cloneElement(trigger, {
+        ref: button,
+        'aria-haspopup': 'dialog',
+        'aria-expanded': shown,
+        onClick: () => set(!shown),
+      })}
+      {shown && (
+        <OpenPop button={button} label={label} onClosed={() => set(false)}>
+          {children}
+        </OpenPop>
+      )}
+    </>
+  )
+}
+
+interface OpenPopProps {
+  button: Button
+  label: string
+  children: ReactNode
+  onClosed: () => void
+}
+
+function OpenPop({ button, label, children, onClosed }: OpenPopProps) {
+  const leaves = useLeaving(() => button.current?.focus())
+  return (
+    <Popover.Root open onOpenChange={(now) => !now && onClosed()}>
+      <Popover.Anchor virtualRef={button as RefObject<HTMLButtonElement>} />
       <Popover.Portal>
-        <Popover.Content aria-label={label} sideOffset={4} align="start" className="overlay p-3">
+        <Popover.Content
+          aria-label={label}
+          sideOffset={4}
+          align="start"
+          className="overlay p-3"
+          {...leaves}
+          onInteractOutside={(event) => {
+            // Its own button closes it by itself.
+            if (button.current?.contains(event.target as Node)) event.preventDefault()
+            else leaves.onInteractOutside()
+          }}
+        >
           {children}
         </Popover.Content>
       </Popover.Portal>

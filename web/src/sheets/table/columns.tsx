@@ -114,7 +114,7 @@ function GivesButton({ parts, table, line }: { parts: Parts; table: Table; line:
           <button
             type="button"
             aria-label={`all that ${name} gives`}
-            className="bg-raised px-1.5 text-muted opacity-0 hover:text-ink focus-visible:opacity-100 group-hover:opacity-100 data-[state=open]:opacity-100"
+            className="bg-raised px-1.5 text-muted opacity-0 hover:text-ink focus-visible:opacity-100 group-hover:opacity-100 aria-expanded:opacity-100"
           >
             +
           </button>

@@ -1,5 +1,5 @@
 // One row of a grid. Drawn again only when something of its own changes.
-import { memo, useState } from 'react'
+import { memo } from 'react'
 import { cellAddress, inkOf, nameOf, useWhoIsIn, type Person } from '@/game/people'
 import type { Failure } from '@/game/store'
 import { Menu, type MenuEntry } from '../Menu'
@@ -152,14 +152,8 @@ function Elsewhere({ person }: { person: Person }) {
   )
 }
 
-/** What can be done with the row: a handle, and a menu that is made when it is opened. */
+/** What can be done with the row: a handle, and a menu. */
 function RowEnd<R>({ row, name, at, count, carried, acts, columns }: Props<R>) {
-  const [isOpened, setOpened] = useState(false)
-  const dots = (
-    <button type="button" data-row-menu tabIndex={-1} className="px-1 leading-none text-muted">
-      ⋯
-    </button>
-  )
   return (
     <span
       role="gridcell"
@@ -176,31 +170,22 @@ function RowEnd<R>({ row, name, at, count, carried, acts, columns }: Props<R>) {
           onMoved={(to) => acts.carry(at, to)}
         />
       )}
-      {isOpened ? (
-        <Menu
-          label={`What to do with ${name}`}
-          align="end"
-          trigger={dots}
-          entries={acts.entries(row)}
-          isOpen
-          onClosed={() => {
-            setOpened(false)
-            acts.back()
-          }}
-        />
-      ) : (
-        <button
-          type="button"
-          data-row-menu
-          tabIndex={-1}
-          aria-haspopup="menu"
-          aria-label={`What to do with ${name}`}
-          className="px-1 leading-none text-muted"
-          onClick={() => setOpened(true)}
-        >
-          ⋯
-        </button>
-      )}
+      <Menu
+        label={`What to do with ${name}`}
+        align="end"
+        trigger={
+          <button
+            type="button"
+            data-row-menu
+            tabIndex={-1}
+            className="px-1 leading-none text-muted"
+          >
+            ⋯
+          </button>
+        }
+        entries={() => acts.entries(row)}
+        onLeft={acts.back}
+      />
     </span>
   )
 }
