@@ -1,5 +1,5 @@
 // What the game holds, in the order the work goes.
-import { useDeferredValue, useRef, useState } from 'react'
+import { startTransition, useRef, useState } from 'react'
 import { useFindings } from '@/api/queries'
 import { show, useGamePart } from '@/game/store'
 import { findingsOf } from '@/sheets/Findings'
@@ -8,21 +8,21 @@ import { useRemoval } from '@/sheets/useRemoval'
 import { useWindow } from '@/ui/grid/useWindow'
 import { Entry } from './Entry'
 import { Section } from './Section'
-import { SECTIONS, useCount, type Looking, type ShelfSection } from './sections'
+import { SECTIONS, useCount, type Looking, type ShelfEntry, type ShelfSection } from './sections'
 
 export function Shelf() {
   const { parts, sheet, depth } = useGamePart('parts', 'sheet', 'depth')
-  const [typed, setFilter] = useState('')
-  const filter = useDeferredValue(typed) // what is typed is there at once, what it finds a little later
+  const [filter, setFilter] = useState('')
   const { leaving, remove, answered } = useRemoval((kind, id) => {
     if (sheet?.kind === kind && sheet.id === id) show(null)
   })
+  const needle = filter.trim().toLowerCase()
   const looking: Looking = {
     parts,
     depth,
     open: sheet?.id ?? '',
     filter,
-    fits: (name) => name.toLowerCase().includes(filter.trim().toLowerCase()),
+    fits: (name) => name.toLowerCase().includes(needle),
     remove: (kind, gone) => void remove(kind, gone),
   }
   return (
@@ -30,15 +30,7 @@ export function Shelf() {
       className="flex w-[220px] shrink-0 flex-col border-r border-hair max-[1100px]:w-[190px]"
       aria-label="shelf"
     >
-      <div className="p-2.5">
-        <input
-          className="field w-full py-1"
-          placeholder="Filter the shelf"
-          aria-label="Filter the shelf"
-          value={typed}
-          onChange={(event) => setFilter(event.target.value)}
-        />
-      </div>
+      <FilterField onFilter={setFilter} />
       <div className="min-h-0 flex-1 overflow-auto pb-6" data-scrolls>
         {SECTIONS.map((section) => (
           <Shelved key={section.name} section={section} looking={looking} />
@@ -49,8 +41,28 @@ export function Shelf() {
   )
 }
 
+/** What is typed is there at once, what it finds a little later. */
+function FilterField({ onFilter }: { onFilter: (filter: string) => void }) {
+  const [typed, setTyped] = useState('')
+  return (
+    <div className="p-2.5">
+      <input
+        className="field w-full py-1"
+        placeholder="Filter the shelf"
+        aria-label="Filter the shelf"
+        value={typed}
+        onChange={(event) => {
+          const text = event.target.value
+          setTyped(text)
+          startTransition(() => onFilter(text))
+        }}
+      />
+    </div>
+  )
+}
+
 function Shelved({ section, looking }: { section: ShelfSection; looking: Looking }) {
-  const { name, kinds, startsOpen = false, onAdd, fixed = [], entries, Asked, empty } = section
+  const { name, kinds, startsOpen = false, onAdd, fixed = [], entries, useEntries, empty } = section
   const count = useCount(section)
   return (
     <Section
@@ -62,26 +74,26 @@ function Shelved({ section, looking }: { section: ShelfSection; looking: Looking
       {...(onAdd && { onAdd })}
     >
       {fixed.map((one) => (
-        <Entry key={one.name} sheet={one.sheet} name={one.name} mark={one.mark} />
+        <Entry key={one.name} sheet={one.sheet} name={one.name} {...one.look()} />
       ))}
-      {entries && <Entries entries={entries} looking={looking} />}
-      {Asked && <Asked looking={looking} />}
+      {entries && <Entries every={entries} looking={looking} />}
+      {useEntries && <Asked useEntries={useEntries} looking={looking} />}
       {empty && count === 0 && <p className="label px-3 py-1">{empty}</p>}
     </Section>
   )
 }
 
+function Asked(props: { useEntries: NonNullable<ShelfSection['useEntries']>; looking: Looking }) {
+  const entries = props.useEntries(props.looking)
+  return <Entries every={() => entries} looking={props.looking} />
+}
+
 /** Made only while the section is unfolded. */
-function Entries({
-  entries,
-  looking,
-}: {
-  entries: NonNullable<ShelfSection['entries']>
-  looking: Looking
-}) {
+function Entries(props: { every: (looking: Looking) => ShelfEntry[]; looking: Looking }) {
+  const { every, looking } = props
   const { data } = useFindings()
   const root = useRef<HTMLDivElement>(null)
-  const found = entries(looking).filter((one) => looking.fits(one.name))
+  const found = every(looking).filter((one) => looking.fits(one.name))
   const here = found.findIndex((one) => one.sheet.id === looking.open)
   const { drawn, height } = useWindow(root, found.length, here, IN_SHELF)
   return (
@@ -96,7 +108,12 @@ function Entries({
             className={top === null ? '' : 'absolute inset-x-0'}
             style={top === null ? undefined : { top }}
           >
-            <Entry {...one} odd={odd.map((finding) => finding.message)} />
+            <Entry
+              sheet={one.sheet}
+              name={one.name}
+              {...one.look()}
+              odd={odd.map((finding) => finding.message)}
+            />
           </div>
         )
       })}
@@ -104,4 +121,4 @@ function Entries({
   )
 }
 
-const IN_SHELF = { row: 25, above: 'section', overscan: 3 }
+const IN_SHELF = { row: 25, above: 'section', overscan: 3, atOnce: 30 }

@@ -1,11 +1,10 @@
 // What stands on the shelf, in the order the work goes: a section for each kind of thing. A new kind is an
 // entry here.
-import type { ComponentType, ReactNode } from 'react'
-import { useFindings, useTargets, useTrials } from '@/api/queries'
+import type { ReactNode } from 'react'
+import { useTargets, useTrials } from '@/api/queries'
 import type { Kind, Parts } from '@/game/parts'
 import { show, useGame, type Sheet } from '@/game/store'
 import { OpenBar } from '@/plots/OpenBar'
-import { findingsOf } from '@/sheets/Findings'
 import { addTarget } from '@/sheets/target/edits'
 import {
   AimMark,
@@ -40,14 +39,19 @@ import {
   copyTable,
   copyTarget,
 } from './adding'
-import { Entry } from './Entry'
 
 export interface ShelfEntry {
   sheet: NonNullable<Sheet>
   name: string
+  /** Asked of those that are seen. */
+  look: () => EntryLook
+}
+
+export interface EntryLook {
   mark: ReactNode
   dim?: boolean
   after?: ReactNode
+  note?: string
   menu?: MenuEntry[]
 }
 
@@ -73,8 +77,8 @@ export interface ShelfSection {
   /** What is always there, and what is there of the game. */
   fixed?: ShelfEntry[]
   entries?: (looking: Looking) => ShelfEntry[]
-  /** Those that something has to be asked for, which is only done while they can be seen. */
-  Asked?: ComponentType<{ looking: Looking }>
+  /** A hook, where something has to be asked for first: only done while they can be seen. */
+  useEntries?: (looking: Looking) => ShelfEntry[]
   empty?: string
 }
 
@@ -87,7 +91,7 @@ export const SECTIONS: ShelfSection[] = [
       {
         sheet: { kind: 'items', id: 'catalogue' },
         name: 'Tiers and catalogue',
-        mark: <FirstTier />,
+        look: () => ({ mark: <FirstTier /> }),
       },
     ],
     // There are too many to stand there all the time.
@@ -98,7 +102,7 @@ export const SECTIONS: ShelfSection[] = [
             .map((item) => ({
               sheet: { kind: 'item', id: item.id },
               name: item.name,
-              mark: <TierMark tier={parts.tier.get(item.tier)} />,
+              look: () => ({ mark: <TierMark tier={parts.tier.get(item.tier)} /> }),
             }))
         : [],
   },
@@ -111,11 +115,13 @@ export const SECTIONS: ShelfSection[] = [
       [...parts.table.values()].map((table) => ({
         sheet: { kind: 'table', id: table.id },
         name: table.name,
-        mark: <TableMark />,
-        menu: [
-          { label: 'Duplicate', run: () => void copyTable(table) },
-          { label: 'Delete', bad: true, run: () => remove('table', [table]) },
-        ],
+        look: () => ({
+          mark: <TableMark />,
+          menu: [
+            { label: 'Duplicate', run: () => void copyTable(table) },
+            { label: 'Delete', bad: true, run: () => remove('table', [table]) },
+          ],
+        }),
       })),
   },
   {
@@ -137,8 +143,10 @@ export const SECTIONS: ShelfSection[] = [
       [...parts.place.values()].map((one) => ({
         sheet: { kind: 'place', id: one.id },
         name: one.name,
-        mark: <PlaceMark />,
-        menu: [{ label: 'Delete', bad: true, run: () => remove('place', [one]) }],
+        look: () => ({
+          mark: <PlaceMark />,
+          menu: [{ label: 'Delete', bad: true, run: () => remove('place', [one]) }],
+        }),
       })),
   },
   {
@@ -146,18 +154,26 @@ export const SECTIONS: ShelfSection[] = [
     kinds: ['curve', 'meets'],
     onAdd: () => void addCurve(),
     count: (parts) => [...parts.curve.values()].filter((curve) => !curve.private).length,
-    fixed: [{ sheet: { kind: 'meets', id: 'here' }, name: 'What is met', mark: <MeetsMark /> }],
+    fixed: [
+      {
+        sheet: { kind: 'meets', id: 'here' },
+        name: 'What is met',
+        look: () => ({ mark: <MeetsMark /> }),
+      },
+    ],
     entries: ({ parts, open, remove }) =>
       [...parts.curve.values()]
         .filter((curve) => !curve.private || curve.id === open)
         .map((curve) => ({
           sheet: { kind: 'curve', id: curve.id },
           name: curve.name,
-          mark: <CurveMark curve={curve} scale={scaleOf(parts)} />,
-          menu: [
-            { label: 'Duplicate', run: () => void copyCurve(curve) },
-            { label: 'Delete', bad: true, run: () => remove('curve', [curve]) },
-          ],
+          look: () => ({
+            mark: <CurveMark curve={curve} scale={scaleOf(parts)} />,
+            menu: [
+              { label: 'Duplicate', run: () => void copyCurve(curve) },
+              { label: 'Delete', bad: true, run: () => remove('curve', [curve]) },
+            ],
+          }),
         })),
   },
   {
@@ -165,26 +181,38 @@ export const SECTIONS: ShelfSection[] = [
     kinds: ['flags'],
     onAdd: () => void addFlag(),
     count: (parts) => parts.flag.size,
-    fixed: [{ sheet: { kind: 'flags', id: 'all' }, name: 'All flags', mark: <FlagMark /> }],
+    fixed: [
+      {
+        sheet: { kind: 'flags', id: 'all' },
+        name: 'All flags',
+        look: () => ({ mark: <FlagMark /> }),
+      },
+    ],
   },
   {
     name: 'Sets',
     kinds: ['kit', 'set', 'property'],
     onAdd: () => void addSet(),
     count: (parts) => parts.set.size + parts.property.size,
-    fixed: [{ sheet: { kind: 'kit', id: 'all' }, name: 'Kit', mark: <KitMark /> }],
+    fixed: [
+      { sheet: { kind: 'kit', id: 'all' }, name: 'Kit', look: () => ({ mark: <KitMark /> }) },
+    ],
     entries: ({ parts, remove }) => [
       ...[...parts.set.values()].map((one) => ({
         sheet: { kind: 'set' as const, id: one.id },
         name: one.name,
-        mark: <SetMark />,
-        menu: [{ label: 'Delete', bad: true, run: () => remove('set', [one]) }],
+        look: () => ({
+          mark: <SetMark />,
+          menu: [{ label: 'Delete', bad: true, run: () => remove('set', [one]) }],
+        }),
       })),
       ...[...parts.property.values()].map((one) => ({
         sheet: { kind: 'property' as const, id: one.id },
         name: one.name,
-        mark: <PropertyMark />,
-        menu: [{ label: 'Delete', bad: true, run: () => remove('property', [one]) }],
+        look: () => ({
+          mark: <PropertyMark />,
+          menu: [{ label: 'Delete', bad: true, run: () => remove('property', [one]) }],
+        }),
       })),
     ],
   },
@@ -198,11 +226,13 @@ export const SECTIONS: ShelfSection[] = [
       [...parts.route.values()].map((route) => ({
         sheet: { kind: 'route', id: route.id },
         name: route.name,
-        mark: <RouteMark />,
-        menu: [
-          { label: 'Duplicate', run: () => void copyRoute(route) },
-          { label: 'Delete', bad: true, run: () => remove('route', [route]) },
-        ],
+        look: () => ({
+          mark: <RouteMark />,
+          menu: [
+            { label: 'Duplicate', run: () => void copyRoute(route) },
+            { label: 'Delete', bad: true, run: () => remove('route', [route]) },
+          ],
+        }),
       })),
   },
   {
@@ -215,8 +245,10 @@ export const SECTIONS: ShelfSection[] = [
       [...parts.stall.values()].map((one) => ({
         sheet: { kind: 'stall', id: one.id },
         name: one.name,
-        mark: <StallMark />,
-        menu: [{ label: 'Delete', bad: true, run: () => remove('stall', [one]) }],
+        look: () => ({
+          mark: <StallMark />,
+          menu: [{ label: 'Delete', bad: true, run: () => remove('stall', [one]) }],
+        }),
       })),
   },
   {
@@ -224,8 +256,14 @@ export const SECTIONS: ShelfSection[] = [
     kinds: ['target', 'targets'],
     onAdd: () => void addTarget(),
     count: (parts) => parts.target.size,
-    fixed: [{ sheet: { kind: 'targets', id: 'all' }, name: 'All targets', mark: <AimMark /> }],
-    Asked: Targets,
+    fixed: [
+      {
+        sheet: { kind: 'targets', id: 'all' },
+        name: 'All targets',
+        look: () => ({ mark: <AimMark /> }),
+      },
+    ],
+    useEntries: useTargetEntries,
   },
   {
     name: 'Trials',
@@ -233,7 +271,8 @@ export const SECTIONS: ShelfSection[] = [
     startsOpen: true,
     onAdd: () => show({ kind: 'trial', id: 'new' }),
     count: () => 0, // the server's to tell: see `useCount`
-    Asked: Trials,
+    useEntries: useTrialEntries,
+    empty: 'Thousands of players at once, when averages are not enough.',
   },
 ]
 
@@ -259,52 +298,42 @@ function sources({ parts, depth, remove }: Looking): ShelfEntry[] {
   return [...parts.source.values()].map((source) => ({
     sheet: { kind: 'source', id: source.id },
     name: source.name,
-    mark: <SourceMark kind={source.kind} />,
-    dim: source.depths ? depth < source.depths[0] || depth > source.depths[1] : false,
-    after: <OpenBar range={source.depths ?? scale} scale={scale} depth={depth} />,
-    menu: [
-      { label: 'Duplicate, its tables too', run: () => void copySourceWithTables(source) },
-      { label: 'Duplicate, rolling the same tables', run: () => void copySource(source) },
-      { label: 'Delete', bad: true, run: () => remove('source', [source]) },
-    ],
+    look: () => ({
+      mark: <SourceMark kind={source.kind} />,
+      dim: source.depths ? depth < source.depths[0] || depth > source.depths[1] : false,
+      after: <OpenBar range={source.depths ?? scale} scale={scale} depth={depth} />,
+      menu: [
+        { label: 'Duplicate, its tables too', run: () => void copySourceWithTables(source) },
+        { label: 'Duplicate, rolling the same tables', run: () => void copySource(source) },
+        { label: 'Delete', bad: true, run: () => remove('source', [source]) },
+      ],
+    }),
   }))
 }
 
-function Targets({ looking: { parts, fits, remove } }: { looking: Looking }) {
+function useTargetEntries({ parts, remove }: Looking): ShelfEntry[] {
   const { data } = useTargets()
-  const { data: found } = useFindings()
-  return [...parts.target.values()]
-    .filter((target) => fits(target.name))
-    .map((target) => (
-      <Entry
-        key={target.id}
-        sheet={{ kind: 'target', id: target.id }}
-        name={target.name}
-        mark={<TargetMark stand={standOf(data?.targets.find((one) => one.id === target.id))} />}
-        odd={findingsOf(found?.findings, 'target', target.id).map((one) => one.message)}
-        menu={[
-          { label: 'Duplicate', run: () => void copyTarget(target) },
-          { label: 'Delete', bad: true, run: () => remove('target', [target]) },
-        ]}
-      />
-    ))
+  return [...parts.target.values()].map((target) => ({
+    sheet: { kind: 'target', id: target.id },
+    name: target.name,
+    look: () => ({
+      mark: <TargetMark stand={standOf(data?.targets.find((one) => one.id === target.id))} />,
+      menu: [
+        { label: 'Duplicate', run: () => void copyTarget(target) },
+        { label: 'Delete', bad: true, run: () => remove('target', [target]) },
+      ],
+    }),
+  }))
 }
 
-function Trials({ looking: { fits } }: { looking: Looking }) {
+function useTrialEntries(): ShelfEntry[] {
   const { data: trials = [] } = useTrials()
-  if (!trials.length)
-    return (
-      <p className="label px-3 py-1">Thousands of players at once, when averages are not enough.</p>
-    )
-  return trials
-    .filter((trial) => fits(trial.name))
-    .map((trial) => (
-      <Entry
-        key={trial.id}
-        sheet={{ kind: 'trial', id: trial.id }}
-        name={trial.name}
-        mark={<span className="num w-4 text-right text-muted">{trial.number}</span>}
-        note={trial.status === 'done' ? (trial.pinned ? 'pinned' : '') : trial.status}
-      />
-    ))
+  return trials.map((trial) => ({
+    sheet: { kind: 'trial', id: trial.id },
+    name: trial.name,
+    look: () => ({
+      mark: <span className="num w-4 text-right text-muted">{trial.number}</span>,
+      note: trial.status === 'done' ? (trial.pinned ? 'pinned' : '') : trial.status,
+    }),
+  }))
 }

@@ -11,16 +11,16 @@ export interface Drawn {
   top: number | null
 }
 
-/** `row`: how high each is; `overscan`: how many more are drawn at either end; `above`: what may change its height above the rows, in whatever scrolls. */
+/** `row`: how high each is; `overscan`: how many more are drawn at either end; `atOnce`: up to so many are all drawn; `above`: what may change its height above the rows, in whatever scrolls. */
 export function useWindow(
   root: RefObject<HTMLElement | null>,
   count: number,
   active: number,
-  { row = ROW, above = 'main, main > *', overscan = 10 } = {},
+  { row = ROW, above = 'main, main > *', overscan = 10, atOnce = MOST_AT_ONCE } = {},
 ) {
   // Until it is known where the rows begin none is drawn: all that is drawn would be drawn twice.
   const [margin, setMargin] = useState<number | null>(null)
-  const isMany = count > MOST_AT_ONCE
+  const isMany = count > atOnce
   const scroller = useCallback(() => scrollerOf(root.current), [root])
   const window = useVirtualizer({
     count,
