@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from typing import Any
 
 from selenium.webdriver import ActionChains, Keys
 from selenium.webdriver.common.by import By
@@ -161,6 +162,39 @@ class Lines(BrowserTest):
         left = [one["id"] for one in self.whole()["curves"]]
         self.assertIn(owned[0], left)
         self.assertNotIn(owned[1], left)
+
+    def test_a_form_of_what_a_line_gives_that_others_overtake(self) -> None:
+        """It was opened before their edits: of its line's weight it says nothing, of its quantity it asks."""
+        self.open("table/eel-catch")
+        self.open_gives()
+        self.elsewhere(weight=50)
+        self.retype("quantity 1", "7")
+        self.button("Save").click()
+        self.saved(3)
+        line = self.table("eel-catch")["lines"][0]
+        self.assertEqual((line["weight"], line["yields"][0]["quantity"]["max"]), (50, 7))
+        self.open_gives()
+        self.elsewhere(yields=[{"item": "eelskin", "quantity": {"min": 3, "max": 3}}])
+        self.retype("quantity 1", "9")
+        self.button("Save").click()
+        self.assertIn("Eel catch, Eelskin", self.find("[role=alertdialog]").text)
+        self.button("Keep mine").click()
+        self.until("mine", lambda: self.table("eel-catch")["lines"][0]["yields"][0]["quantity"]["max"] == 9)
+
+    def elsewhere(self, **changed: Any) -> None:
+        """Another page edits the first line; this one has heard of it."""
+        table = self.table("eel-catch")
+        lines = [{**table["lines"][0], **changed}, *table["lines"][1:]]
+        base = self.client.get(f"/api/games/{self.game}").json()["revision"]
+        entries = [{"kind": "table", "id": "eel-catch", "body": {**table, "lines": lines}}]
+        change = {"base": base, "label": "elsewhere", "entries": entries}
+        self.client.post(f"/api/games/{self.game}/changes", json=change).raise_for_status()
+        self.saved(base + 1)
+
+    def retype(self, label: str, text: str) -> None:
+        field = self.labelled(label)
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(text)
 
     def open_gives(self) -> None:
         cell = self.cell("a", "gives", "lines of Eel catch")

@@ -249,6 +249,29 @@ class InOrder(SyncTest):
             self.one.deliver()
         self.assertEqual(weights(self.server.bodies["t"] or {}), {"a": 8, "b": 2})
 
+    def test_a_form_that_others_overtook_asks_and_overwrites_nothing(self) -> None:
+        """What they did was heard of, but the form was opened before."""
+        seen = self.one.shown("t")
+        self.two.weigh("t", "a", 7)
+        self.two.quiet()
+        self.one.quiet()
+        self.assertEqual(weights(self.one.shown("t")), {"a": 7, "b": 2})
+        self.one.weigh("t", "a", 4, seen=seen)
+        self.assertEqual(self.one.state["clash"]["things"][0]["places"], ["lines[a].weight"])
+        self.assertEqual(weights(self.server.bodies["t"] or {}), {"a": 7, "b": 2})
+
+    def test_a_form_that_others_and_an_edit_of_ours_overtook_asks_too(self) -> None:
+        seen = self.one.shown("t")
+        self.two.weigh("t", "a", 7)
+        self.two.quiet()
+        self.one.quiet()
+        self.one.weigh("t", "b", 9)
+        self.one.weigh("t", "a", 4, seen=seen)
+        while self.one.pending:
+            self.one.deliver()
+        self.assertEqual(self.one.state["clash"]["things"][0]["places"], ["lines[a].weight"])
+        self.assertEqual(weights(self.server.bodies["t"] or {}), {"a": 7, "b": 9})
+
     def test_an_older_answer_that_comes_late_changes_nothing(self) -> None:
         early = self.server.game()
         self.two.weigh("t", "a", 7)

@@ -182,7 +182,9 @@ function acknowledged(state: Sync, token: string, applied: Applied): [Sync, Effe
     first.doing.what === 'edit'
       ? contentAfter(state.content, rebased(state.saved, first.doing.edits).map(entryOf))
       : contentOfRevision(applied.revision)
-  const queue = seated(rest, saved, applied.entries)
+  // What an undo does was not known before.
+  const edits = first.doing.what === 'edit' ? rebased(state.saved, first.doing.edits) : []
+  const queue = moved(rest, withEntries(state.saved, edits.map(entryOf)), saved)
   // Where an undo puts things in order, or brings them back, only the whole game tells where they stand.
   const isStale = now.isStale || first.doing.what !== 'edit'
   const { revision, steps } = applied
@@ -242,17 +244,39 @@ function clashOf(state: Sync, change: Change): Clash | null {
 
 // --- edits on top of one another ---------------------------------------------------------------------
 
-/** A change as made of what is shown now, whatever its maker had seen. */
+/** A change as made on top of those of ours that wait before it, whatever its maker had seen of them. What
+ * others did since then stays to be asked about. */
 function onTop(state: Sync, change: Change): Change {
   if (change.doing.what !== 'edit') return change
-  return {
-    ...change,
-    doing: { what: 'edit', edits: settledFor(edited(state).parts, change.doing.edits, 'mine') },
-  }
+  const edits = after(state.saved, edited(state).parts, change.doing.edits)
+  return { ...change, doing: { what: 'edit', edits } }
 }
 
-/** Changes that wait, after one of ours before them came through, or did not: what they were made of is
- * what is there now, and they stand where they touch the same. */
+/** Edits that were made of one game, as made of another that is the same hand's work. */
+function after(from: Parts, to: Parts, edits: Edit[]): Edit[] {
+  return edits.map((edit) => {
+    const [was, now] = [from, to].map((parts) => bodyOf(parts, edit.kind, edit.id)) as [Json, Json]
+    if (same(was, now)) return edit
+    const seen = merged(was, now, edit.seen, 'mine').body
+    const { body } = merged(edit.seen, edit.body as Json, seen, 'mine')
+    return { ...edit, body: body as EntryIn['body'], seen }
+  })
+}
+
+/** Changes that wait, after the first came through: what it was taken for is now what the server has. */
+function moved(queue: Change[], taken: Parts, saved: Parts): Change[] {
+  let [from, to] = [taken, saved]
+  return queue.map((change) => {
+    if (change.doing.what !== 'edit') return change
+    const edits = after(from, to, change.doing.edits)
+    from = withEntries(from, rebased(from, change.doing.edits).map(entryOf))
+    to = withEntries(to, rebased(to, edits).map(entryOf))
+    return { ...change, doing: { what: 'edit', edits } }
+  })
+}
+
+/** Changes that wait, after one of ours before them did not come through: what they were made of is what is
+ * there now, and they stand where they touch the same. */
 function seated(queue: Change[], saved: Parts, touched: { kind: string; id: string }[]): Change[] {
   let parts = saved
   return queue.map((change) => {
