@@ -8,11 +8,15 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from golddice.core.exchange.logs.checking import check_log
 from golddice.core.exchange.logs.making import COLUMNS, log_of_source
 from golddice.core.exchange.logs.reading import read_log
+from golddice.core.exchange.logs.rivals import Rivals
 from golddice.core.game.models import Game
 from golddice.core.game.reading import read_game
+from golddice.core.game.views import View
 
 Row = list[Any]
 EVENT, TIME, PLAYER, SOURCE, INSTANCE, DEPTH, FLAGS, ITEM, QUANTITY = range(9)
@@ -179,3 +183,55 @@ def tried(games: int, seed: int, path: Path) -> Iterator[tuple[str, bool]]:
         for fault, (source, plant) in PLANTS.items():
             rows = plant(game, [list(row) for row in both[source]], luck)
             yield fault, fault in {one["fault"] for one in held(game, rows, path)["faults"]}
+
+
+# --- which table is it really? -----------------------------------------------------------------------------
+
+
+def game_of_many(luck: random.Random) -> Game:
+    """Five sources that roll one or two tables of their own, of the same few items."""
+    names = [f"i{at}" for at in range(luck.randint(3, 6))]
+    tables = [_table(luck, f"t{at}", names) for at in range(8)]
+    sources = [
+        {
+            "id": f"s{at}",
+            "name": f"S{at}",
+            "kind": "enemy",
+            "drops": [
+                {"id": one["id"], "table": one["id"]} for one in luck.sample(tables, luck.randint(1, 2))
+            ],
+        }
+        for at in range(5)
+    ]
+    return read_game(
+        {
+            **{"format": "golddice-game", "version": 1, "name": "Random"},
+            "tiers": [{"id": "t", "name": "T"}],
+            "items": [{"id": name, "name": name.title(), "tier": "t", "value": 1} for name in names],
+            "tables": tables,
+            "sources": sources,
+        }
+    )
+
+
+def named(games: int, seed: int, path: Path) -> Iterator[tuple[bool, bool]]:
+    """Of logs in which one source rolls what another does: whether it is told at all that there is a likelier
+    one, and whether what it truly is, or what has the same odds, stands first."""
+    luck = random.Random(seed)
+    for at in range(games):
+        game = game_of_many(luck)
+        said, truly = luck.sample([one.id for one in game.sources], 2)
+        rows = rows_of(game, truly, seed + at)
+        for row in rows:
+            row[SOURCE] = said
+        group = held(game, rows, path)["sources"][0]
+        known = Rivals(game, [game.depth.from_]).under(frozenset())
+        first = group["better"][0] if group["better"] else None
+        yield (
+            first is not None,
+            first is not None
+            and first["each"] is None
+            and bool(
+                np.allclose(known[View(first["kind"], first["id"])], known[View("source", truly)], atol=1e-12)
+            ),
+        )

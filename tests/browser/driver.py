@@ -96,7 +96,7 @@ class PageTest(unittest.TestCase):
             time.sleep(0.02)
 
     def until(self, what: str, check: Callable[[], T], seconds: float = 40) -> T:
-        """The first true answer; fails with `what` after so many seconds: many, for a machine has slow hours."""
+        """The first true answer; fails with `what` after so many seconds: a machine has slow hours."""
         end = time.monotonic() + seconds
         while time.monotonic() < end:
             try:

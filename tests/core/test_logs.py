@@ -22,7 +22,7 @@ from golddice.core.game.models import Game
 from golddice.core.game.reading import read_game
 from golddice.files.sheet_files import read_sheets
 from tests.demo_files import SESSION, WORKBOOK, session_text
-from tests.faults import tried
+from tests.faults import named, tried
 from tests.games import demo, game_data, pick, source
 
 Row = list[Any]
@@ -194,6 +194,11 @@ class RandomGames(Logs):
         self.assertEqual([fault for fault, is_found in found if not is_found and fault != "none"], [])
         self.assertEqual(sum(said for fault, said in found if fault == "none"), 0)
         self.assertEqual(len(found), 4 * 9)
+
+    def test_which_table_it_really_was_stands_first(self) -> None:
+        told = [is_first for is_told, is_first in named(12, seed=5, path=self.folder / "log.csv") if is_told]
+        self.assertGreater(len(told), 8)
+        self.assertEqual(told, [True] * len(told))
 
 
 class Agreement(Logs):
