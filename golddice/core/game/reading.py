@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
+from functools import cache
 from typing import Any, TypeVar
 
 from pydantic import BaseModel, TypeAdapter, ValidationError
@@ -15,7 +16,7 @@ from pydantic import BaseModel, TypeAdapter, ValidationError
 from golddice.core.errors import GameError, Problem
 from golddice.core.game.checking import reference_problems
 from golddice.core.game.families import own_form, resolved
-from golddice.core.game.models import FORMAT, KINDS, RULES, VERSION, Game, Settings, Source
+from golddice.core.game.models import FORMAT, KINDS, RULES, VERSION, Drop, Game, Settings, Source
 from golddice.core.game.stocks import place_problems, stall_problems, stock_problems
 
 _ADAPTERS: dict[int, tuple[Any, TypeAdapter[Any]]] = {}  # by identity, which the first keeps its own
@@ -87,10 +88,18 @@ def plain_of(part: BaseModel, short: dict[str, Any]) -> dict[str, Any]:
     return short
 
 
+@cache
+def _defaults() -> tuple[dict[str, Any], dict[str, Any]]:
+    """Of a source, and of a drop."""
+    return whole(Source(id="a", name="A", kind="enemy")), whole(Drop(id="a", table="a"))
+
+
 def _own(source: Source, short: dict[str, Any]) -> dict[str, Any]:
     """What is stated is written out, also at its default; a new drop as every other."""
     drops = {drop["id"]: drop for drop in short.get("drops", [])}
-    own = own_form(whole(source))
+    at_default, drop_at_default = _defaults()
+    written_out = [{**drop_at_default, **drop} for drop in drops.values()]
+    own = own_form({**at_default, **short, "drops": written_out})
     found = {key: short.get(key, value) for key, value in own.items()}
     if "drops" in own:
         found["drops"] = [

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from scipy.stats import binom, norm
+from scipy.special import ndtr
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray, distinct
 from golddice.core.errors import TooLarge
 from golddice.core.exchange.logs.events import Events, Place
-from golddice.core.exchange.logs.judging import FEW, Tests, two_sided
+from golddice.core.exchange.logs.judging import FEW, Tests, binomial
 from golddice.core.exchange.logs.reading import Log
 from golddice.core.exchange.logs.streaks import Followed, drought, first_waits, followed
 from golddice.core.exchange.logs.together import MOST, chi_square
@@ -115,11 +115,11 @@ class Held:
         units, hits = int(self.seen.units[at]), int(self.seen.hits[at])
         error = math.sqrt(var)
         z = (units - mean) / error if error > _LEAST * max(1.0, mean) else None
-        of_units = 2 * float(norm.sf(abs(z))) if z is not None else float(units == round(mean))
+        of_units = 2 * float(ndtr(-abs(z))) if z is not None else float(units == round(mean))
         if chance is None:
             p, likely = of_units, mean
         else:
-            p, likely = self._rate(hits, chance), self.count * chance
+            p, likely = binomial(hits, self.count, chance), self.count * chance
             if likely > _NORMAL and z is not None:
                 p = 2 * min(p, of_units)  # of two tests the better one
         item = {
@@ -134,10 +134,6 @@ class Held:
             "needed": _needed(chance),
         }
         return self.tests.add(item, p, few=likely < FEW and units <= FEW)
-
-    def _rate(self, hits: int, chance: float) -> float:
-        below, above = binom.cdf(hits, self.count, chance), binom.sf(hits - 1, self.count, chance)
-        return two_sided(float(below), float(above))
 
     def _streaks(self, at: int, known: Followed | None, has: BoolArray) -> dict[str, Any]:
         """How long players waited for the first of an item; and were without, where each event has the same
@@ -161,7 +157,7 @@ class Held:
     def _anything(self) -> dict[str, Any]:
         """Events that gave something at all: rules look alike thing by thing, and differ in that."""
         chance = self.prospect.hit(self.columns.units)
-        p, due = self._rate(self.seen.any, chance), self.count * chance
+        p, due = binomial(self.seen.any, self.count, chance), self.count * chance
         said = {"expected": due, "observed": self.seen.any, "chance": chance}
         return self.tests.add(said, p, few=due < FEW and self.seen.any <= FEW)
 
@@ -186,7 +182,7 @@ def _power(events: int, chance: float | None) -> float | None:
     if chance is None or not 0 < chance < 1:
         return None
     error = math.sqrt(chance * (1 - chance) / events)
-    return float(norm.sf(_EITHER_WAY - 0.2 * chance / error))
+    return float(ndtr(0.2 * chance / error - _EITHER_WAY))
 
 
 def _needed(chance: float | None) -> int | None:

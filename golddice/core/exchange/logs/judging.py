@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any
 
+from scipy.special import bdtr, bdtrc
+
 LEVEL = 0.01  # of false alarms among what is said not to agree (Benjamini and Hochberg 1995)
 FEW = 5.0  # events, or players, that are due, below which there is too little to say
 
@@ -29,6 +31,13 @@ class Tests:
                 last = at
         for at, (of, _, few) in enumerate(ordered):
             of["verdict"] = "differs" if at <= last else "few" if few else "agrees"
+
+
+def binomial(hits: int, tries: int, chance: float) -> float:
+    """How likely it is to be at least so far off on either side."""
+    below = float(bdtr(hits, tries, chance))
+    above = float(bdtrc(hits - 1, tries, chance)) if hits > 0 else 1.0
+    return two_sided(below, above)
 
 
 def two_sided(below: float, above: float) -> float:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import csv as csv_of_text
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -66,7 +67,7 @@ def read_log(game: Game, path: Path, columns: Mapping[str, str] | None = None) -
     ids. Raises QueryError of what is no log."""
     large_ones_apart()
     reader = _Reader(game, dict(columns or {}), path.stat().st_size if path.exists() else 0)
-    for table in _pieces(path):
+    for table in _ahead(_pieces(path)):
         go_on()
         reader.add(table)
         tell(rows=reader.rows)
@@ -103,7 +104,16 @@ class _Columns:
         return self._arrays[name][: self.size]
 
 
-def _pieces(path: Path) -> Any:
+def _ahead(pieces: Iterator[Any]) -> Iterator[Any]:
+    """The next piece is parsed while the last one is taken in."""
+    with ThreadPoolExecutor(1) as reader:
+        coming = reader.submit(next, pieces, None)
+        while (piece := coming.result()) is not None:
+            coming = reader.submit(next, pieces, None)
+            yield piece
+
+
+def _pieces(path: Path) -> Iterator[Any]:
     """Tables of text, a piece of the file at a time."""
     import pyarrow as pa
     from pyarrow import csv, json

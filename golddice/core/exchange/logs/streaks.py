@@ -7,11 +7,10 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from scipy.stats import binom
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.exchange.logs.events import Events
-from golddice.core.exchange.logs.judging import FEW, two_sided
+from golddice.core.exchange.logs.judging import FEW, binomial, two_sided
 from golddice.core.odds.carried.prospect import Prospect
 
 _MOST_BLOCKS = 5_000
@@ -69,8 +68,8 @@ def first_waits(
     first = hits[np.minimum(at, hits.size - 1)] if hits.size else np.full(players, -1)
     waits = np.where(at < hits.size, first - known.starts[able], within)
     had = int((waits < within).sum())
-    p = two_sided(float(binom.cdf(had, players, due)), float(binom.sf(had - 1, players, due)))
-    return {"within": within, "players": players, "had": had, "due": due}, p
+    told = {"within": within, "players": players, "had": had, "due": due}
+    return told, binomial(had, players, due)
 
 
 # --- the longest time without ------------------------------------------------------------------------------

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from scipy.stats import chi2
+from scipy.special import chdtrc
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.game.models import BaseLine, Drop, ItemNamed, Pool, Source, Table, Yield
@@ -45,7 +45,7 @@ def chi_square(
     if not varies.any():
         return None
     value = float((off[varies] ** 2 / sizes[varies]).sum())
-    return {"value": value, "of": int(varies.sum())}, float(chi2.sf(value, varies.sum()))
+    return {"value": value, "of": int(varies.sum())}, float(chdtrc(int(varies.sum()), value))
 
 
 class Either:
