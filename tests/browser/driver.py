@@ -12,6 +12,7 @@ from functools import cache
 from typing import Any, TypeVar
 
 import httpx
+from psutil import Process
 from selenium.common.exceptions import StaleElementReferenceException, WebDriverException
 from selenium.webdriver import ActionChains, Chrome, Keys
 from selenium.webdriver.chrome.options import Options
@@ -57,6 +58,14 @@ def start_browser(width: int = 1280, height: int = 800, *more: str) -> Chrome:
     browser = Chrome(options=options, service=Service("/usr/bin/chromedriver"))
     sized(browser, width, height)
     return browser
+
+
+def kill_pages(browser: Chrome) -> None:
+    """Ends what draws its pages, at once, as the system does where memory is short."""
+    running = {process.pid: process for process in Process(browser.service.process.pid).children(True)}
+    for process in running.values():
+        if "--type=renderer" in process.cmdline():
+            process.kill()
 
 
 @cache

@@ -11,7 +11,7 @@ from typing import Any
 from selenium.webdriver import Keys
 
 from golddice.store.errors import Unavailable
-from tests.browser.driver import BrowserTest, sized, start_browser
+from tests.browser.driver import BrowserTest, sized
 from tests.games import DEMO
 
 INVALID = Path(__file__).parents[1] / "core" / "reference" / "invalid"
@@ -175,8 +175,6 @@ class Together(BrowserTest):
     def test_another_tabs_edit_shows_by_itself(self) -> None:
         self.open("source/lantern-eel")
         self.until("numbers", lambda: self.text("a", "chance") != " %")
-        other = start_browser()
-        self.addCleanup(other.quit)
         self.other_tab({**self.table(), "nothing": 40})
         self.until("their edit", lambda: self.labelled("blank weight").text == "40")
 

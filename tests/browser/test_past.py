@@ -7,7 +7,7 @@ from typing import Any
 from selenium.webdriver import Keys
 from selenium.webdriver.common.by import By
 
-from tests.browser.driver import BrowserTest, start_browser
+from tests.browser.driver import BrowserTest, kill_pages, start_browser
 
 
 class PastTest(BrowserTest):
@@ -176,7 +176,8 @@ class Others(PastTest):
             self.find("button[aria-label='who else is here']").click()
             self.until("who, and where", lambda: "Ada" in self.words("[aria-label='people here']"))
             self.assertIn("Lamp oil", self.words("[aria-label='people here']"))
+            kill_pages(other)  # it cannot say that it goes
+            gone = lambda: not self.all("button[aria-label='who else is here']")  # noqa: E731
+            self.until("they are gone", gone, 6)
         finally:
             other.quit()
-        gone = lambda: not self.all("button[aria-label='who else is here']")  # noqa: E731
-        self.until("they are gone", gone, 6)
