@@ -162,6 +162,30 @@ class Trials(RunsTest):
         result = self.client.get(f"/api/games/{self.game}/trials/{trial}").json()["result"]
         self.assertIn(str(result["players"]["unluckiest"]["player"]), panel.text)
 
+    def test_what_came_of_a_trial_is_held(self) -> None:
+        """Of an eel what is after so many kills, of a route what is at its end."""
+        trial = self.ran(**EEL, name="Eels")
+        self.open(f"trial/{trial}")
+        held = lambda words: self.until(  # noqa: E731
+            "a figure", lambda: self.browser.find_element(By.XPATH, f"//main{words}")
+        ).click()
+        held("//section[@aria-label='in words']//button[contains(@class, 'held')]")
+        self.saved(2)
+        less = self.whole()["targets"][-1]
+        self.assertEqual(
+            (less["source"], less["figure"], less["spread"]), ("lantern-eel", "spread", "p95/p5")
+        )
+        self.assertEqual((less["events"], less["depths"]), (EEL["events"], [EEL["depth"]] * 2))
+        held("//tr[contains(., 'Eelskin')]//button[contains(@class, 'held')]")
+        self.saved(3)
+        none = self.whole()["targets"][-1]
+        self.assertEqual((none["figure"], none["item"], none["events"]), ("none", "eelskin", EEL["events"]))
+        self.open(f"trial/{self.ran(route='first-dive', players=200, seed=7)}")
+        held("//tr[contains(., 'Eelskin')]//button[contains(@class, 'held')]")
+        self.saved(4)
+        mean = self.whole()["targets"][-1]
+        self.assertEqual((mean["route"], mean["figure"], mean["item"]), ("first-dive", "mean", "eelskin"))
+
     def test_run_again_on_today_s_game_and_set_beside(self) -> None:
         trial = self.ran(**EEL, name="Before")
         table = self.table()

@@ -6,6 +6,7 @@ import { DOTTED } from '@/ui/Explained'
 import { figures, percent, whole } from '@/ui/format'
 import { TierNamed } from '@/ui/Marks'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
+import { HoldTried } from './holding'
 
 interface Row extends TrialItem {
   id: string
@@ -32,6 +33,7 @@ export function ItemTable({
   const beyond = trial.spec.events ? `${whole(trial.spec.events)}+` : 'later'
   const wait = (
     id: 'first_50' | 'first_90' | 'first_99',
+    sure: 50 | 90 | 99,
     head: string,
     shownHead: React.ReactNode,
   ) => ({
@@ -39,7 +41,16 @@ export function ItemTable({
     head,
     shownHead,
     value: (row: Row) => row[id],
-    cell: (row: Row) => (row[id] === null ? beyond : whole(row[id])),
+    cell: (row: Row) => {
+      const wanted = row[id]
+      if (wanted === null) return beyond
+      const after = () => ({ figure: 'wait' as const, item: row.id, sure, wanted })
+      return (
+        <HoldTried trial={trial} wishes={{ after }}>
+          {whole(wanted)}
+        </HoldTried>
+      )
+    },
   })
   const columns: DataColumn<Row>[] = [
     {
@@ -63,7 +74,14 @@ export function ItemTable({
       head: 'observed mean',
       shownHead: <Two up="observed" down="mean" />,
       value: (row) => row.mean,
-      cell: (row) => figures(row.mean, 4),
+      cell: (row) => (
+        <HoldTried
+          trial={trial}
+          wishes={{ onRoute: { figure: 'mean', item: row.id, wanted: row.mean } }}
+        >
+          {figures(row.mean, 4)}
+        </HoldTried>
+      ),
     },
     {
       id: 'zmark',
@@ -88,11 +106,18 @@ export function ItemTable({
       head: 'with none, %',
       shownHead: <Two up="with" down="none" />,
       value: (row) => 100 * row.none_share,
-      cell: (row) => `${percent(row.none_share, 2)}\u202f%`,
+      cell: (row) => {
+        const none = { figure: 'none' as const, item: row.id, wanted: row.none_share }
+        return (
+          <HoldTried trial={trial} wishes={{ after: (events) => ({ ...none, events }) }}>
+            {percent(row.none_share, 2)}&#8239;%
+          </HoldTried>
+        )
+      },
     },
-    wait('first_50', `first ${one}, half`, <Two up={`first ${one},`} down="half" />),
-    wait('first_90', `first ${one}, nine in ten`, <Two up="nine in" down="ten" />),
-    wait('first_99', `first ${one}, 99 in 100`, <Two up="99 in" down="100" />),
+    wait('first_50', 50, `first ${one}, half`, <Two up={`first ${one},`} down="half" />),
+    wait('first_90', 90, `first ${one}, nine in ten`, <Two up="nine in" down="ten" />),
+    wait('first_99', 99, `first ${one}, 99 in 100`, <Two up="99 in" down="100" />),
     {
       id: 'drought',
       term: 'drought',

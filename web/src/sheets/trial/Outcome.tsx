@@ -10,7 +10,9 @@ import { figures, percent, whole, zText } from '@/ui/format'
 import { TierNamed } from '@/ui/Marks'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 import { KeptTold } from '@/sheets/kept/KeptTold'
+import type { Wish } from '@/sheets/target/edits'
 import { aboutTrial, replay } from './about'
+import { HoldTried } from './holding'
 import { ItemTable } from './ItemTable'
 import { KitAndSets } from './KitAndSets'
 
@@ -21,7 +23,7 @@ export function Outcome({ trial, result }: { trial: TrialOut; result: TrialResul
   const { value } = result
   return (
     <>
-      <Told result={result} player={player} unit={parts.settings.currency} />
+      <Told trial={trial} result={result} player={player} unit={parts.settings.currency} />
       <section
         className="grid grid-cols-[1fr_190px] gap-4 border-b border-hair py-3"
         aria-label="value per player"
@@ -56,7 +58,7 @@ export function Outcome({ trial, result }: { trial: TrialOut; result: TrialResul
           </p>
         </div>
       </section>
-      {result.stops && <Stops stops={result.stops} parts={parts} name={trial.name} />}
+      {result.stops && <Stops trial={trial} stops={result.stops} parts={parts} />}
       {(result.kept ?? result.purse) && (
         <section className="border-b border-hair py-3" aria-label="what is kept">
           <p className="head">What is kept</p>
@@ -70,7 +72,7 @@ export function Outcome({ trial, result }: { trial: TrialOut; result: TrialResul
       <KitAndSets result={result} parts={parts} name={trial.name} />
       <section className="border-b border-hair py-3" aria-label="tiers">
         <p className="head">Tiers</p>
-        <Tiers result={result} parts={parts} name={trial.name} />
+        <Tiers trial={trial} result={result} parts={parts} />
       </section>
       <section className="pt-3" aria-label="items per player">
         <p className="head">What a {player} received</p>
@@ -87,7 +89,8 @@ async function choosePlayer(trial: TrialOut, value: number): Promise<void> {
 }
 
 /** What an average and an unlucky player lived through. */
-function Told({ result, player, unit }: { result: TrialResult; player: string; unit: string }) {
+function Told(props: { trial: TrialOut; result: TrialResult; player: string; unit: string }) {
+  const { trial, result, player, unit } = props
   const { value, inequality, untold } = result
   const under = inequality.under_50 ?? 0
   return (
@@ -97,10 +100,22 @@ function Told({ result, player, unit }: { result: TrialResult; player: string; u
       <b className="num">{whole(value.p95)}</b> or more
       {inequality.p95_p05 ? (
         <>
-          , <b className="num">{figures(inequality.p95_p05)}</b> times as much
+          ,{' '}
+          <HoldTried
+            trial={trial}
+            isPlain={false}
+            wishes={{ after: ratioAfter(inequality.p95_p05) }}
+          >
+            {figures(inequality.p95_p05)}
+          </HoldTried>{' '}
+          times as much
         </>
       ) : null}
-      . <b className="num">{percent(under)}&#8239;%</b> get less than half of the mean.
+      .{' '}
+      <HoldTried trial={trial} isPlain={false} wishes={{ after: lessAfter(value.mean / 2, under) }}>
+        {percent(under)}&#8239;%
+      </HoldTried>{' '}
+      get less than half of the mean.
       {inequality.gini !== null && inequality.gini !== undefined && (
         <span className="text-muted"> Gini {figures(inequality.gini, 2)}.</span>
       )}
@@ -124,7 +139,19 @@ function Told({ result, player, unit }: { result: TrialResult; player: string; u
   )
 }
 
-function Stops({ stops, parts, name }: { stops: TrialStop[]; parts: Parts; name: string }) {
+const ratioAfter =
+  (wanted: number) =>
+  (events: number): Wish => ({ figure: 'spread', spread: 'p95/p5', events, wanted })
+
+const lessAfter =
+  (less: number, wanted: number) =>
+  (events: number): Wish => ({
+    ...{ figure: 'less', less_than: Number(less.toPrecision(3)), events, wanted },
+    side: 'at-most',
+  })
+
+function Stops({ trial, stops, parts }: { trial: TrialOut; stops: TrialStop[]; parts: Parts }) {
+  const { name } = trial
   const word = parts.settings.words?.depth ?? 'depth'
   const rows = stops.map((stop, at) => ({ ...stop, at }))
   type Row = (typeof rows)[number]
@@ -150,7 +177,22 @@ function Stops({ stops, parts, name }: { stops: TrialStop[]; parts: Parts; name:
       value: (row) => row.seconds / 60,
       cell: (row) => figures(row.seconds / 60),
     },
-    of('mean', `${parts.settings.currency}, mean`),
+    {
+      ...of('mean', `${parts.settings.currency}, mean`),
+      // A target of a route is about its end.
+      cell: (row) => (
+        <HoldTried
+          trial={trial}
+          wishes={
+            row.value && row.at === stops.length - 1
+              ? { onRoute: { figure: 'value', wanted: row.value.mean } }
+              : {}
+          }
+        >
+          {figures(row.value?.mean, 4)}
+        </HoldTried>
+      ),
+    },
     of('expected_mean', 'expected'),
     of('z', 'z'),
     of('p05', '5 %'),
@@ -173,7 +215,8 @@ function Stops({ stops, parts, name }: { stops: TrialStop[]; parts: Parts; name:
   )
 }
 
-function Tiers({ result, parts, name }: { result: TrialResult; parts: Parts; name: string }) {
+function Tiers(props: { trial: TrialOut; result: TrialResult; parts: Parts }) {
+  const { trial, result, parts } = props
   const rows = [...parts.tier.values()].flatMap((tier) => {
     const found = result.tiers[tier.id]
     return found && found.mean > 0 ? [{ ...found, tier }] : []
@@ -199,12 +242,19 @@ function Tiers({ result, parts, name }: { result: TrialResult; parts: Parts; nam
       id: 'share',
       head: 'share of what falls, %',
       value: (row) => 100 * row.share,
-      cell: (row) => `${percent(row.share)}\u202f%`,
+      cell: (row) => {
+        const share = { figure: 'share' as const, tier: row.tier.id, wanted: row.share }
+        return (
+          <HoldTried trial={trial} wishes={{ after: () => share, onRoute: share }}>
+            {percent(row.share)}&#8239;%
+          </HoldTried>
+        )
+      },
     },
   ]
   return (
     <DataTable
-      label={`tiers per player, ${name}`}
+      label={`tiers per player, ${trial.name}`}
       columns={columns}
       rows={rows}
       keyOf={(row) => row.tier.id}
