@@ -164,7 +164,7 @@ def _edit(browser: Chrome) -> None:
 
 
 def _wait_for(browser: Chrome, selector: str, words: str) -> None:
-    while words not in browser.find_element(By.CSS_SELECTOR, selector).text:
+    while not any(words in one.text for one in browser.find_elements(By.CSS_SELECTOR, selector)):
         time.sleep(0.1)
 
 
