@@ -1,4 +1,6 @@
-"""(l) Logs: faults planted in those of random games, and how many are found; and whether it is told which table it really was."""
+"""(l) Logs: faults planted in those of random games, and how many are found; and whether it is told which
+table it really was.
+"""
 
 from __future__ import annotations
 

@@ -55,7 +55,7 @@ export function Group({ group }: { group: LogGroup }) {
     },
     {
       id: 'wait',
-      head: 'players with one (due)',
+      head: 'players with one (due), by event',
       value: (row) => row.wait?.had ?? null,
       cell: (row) => row.wait && <Wait wait={row.wait} />,
     },
@@ -190,10 +190,10 @@ function Wait({ wait }: { wait: NonNullable<LogItem['wait']> }) {
   const due = figures(wait.due * wait.players)
   return (
     <span
-      className={wait.verdict === 'differs' ? 'font-semibold text-bad' : ''}
+      className={`whitespace-nowrap ${wait.verdict === 'differs' ? 'font-semibold text-bad' : ''}`}
       title={`Of ${whole(wait.players)} players with ${whole(wait.within)} events, those that had one by then`}
     >
-      {whole(wait.had)} by event {whole(wait.within)} ({due})
+      {whole(wait.had)} ({due}) by {whole(wait.within)}
     </span>
   )
 }
@@ -201,7 +201,9 @@ function Wait({ wait }: { wait: NonNullable<LogItem['wait']> }) {
 function Drought({ drought }: { drought: NonNullable<LogItem['drought']> }) {
   const [low, high] = drought.due
   return (
-    <span className={drought.verdict === 'differs' ? 'font-semibold text-bad' : ''}>
+    <span
+      className={`whitespace-nowrap ${drought.verdict === 'differs' ? 'font-semibold text-bad' : ''}`}
+    >
       {whole(drought.longest)} ({whole(low)}–{whole(high)})
     </span>
   )
