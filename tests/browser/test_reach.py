@@ -52,9 +52,14 @@ return [...used].filter((one) => seen(one) && !name(one)).map((one) => one.outer
 # Texts whose colour is too close to what is behind them: less than 4.5:1, as WCAG 2 works it out.
 _FAINT = """
 const canvas = document.createElement('canvas').getContext('2d', { willReadFrequently: true });
-const channels = (colour) => {
+const known = new Map();
+const drawn = (colour) => {
   canvas.clearRect(0, 0, 1, 1); canvas.fillStyle = colour; canvas.fillRect(0, 0, 1, 1);
   const [r, g, b, a] = canvas.getImageData(0, 0, 1, 1).data; return [r, g, b, a / 255];
+};
+const channels = (colour) => {
+  if (!known.has(colour)) known.set(colour, drawn(colour));
+  return [...known.get(colour)];
 };
 const over = (top, below) => top.slice(0, 3).map((c, n) => c * top[3] + below[n] * (1 - top[3])).concat(1);
 const light = (c) => { const s = c / 255; return s <= 0.04045 ? s / 12.92 : ((s + 0.055) / 1.055) ** 2.4; };
@@ -153,24 +158,22 @@ class EveryScreen(BrowserTest):
                 sized(self.browser, width, height)
                 self.browser.execute_async_script(_DRAWN)
                 with self.subTest(sheet=path, width=width):
-                    self.look(is_small=width < 1900)
+                    self.look()
+                    if width < 1900:
+                        self.assertEqual(self.violations(), [])
+                    if width == 1280:  # names and colours are the same at all
+                        self.assertEqual(self.browser.execute_script(_NAMELESS), [], "nameless")
+                        self.assertEqual(self.browser.execute_script(_FAINT), [], "faint")
 
-    def look(self, is_small: bool) -> None:
+    def look(self) -> None:
         self.assertLessEqual(self.browser.execute_script(_PAST), 0, "wider than the window")
-        for what, script in (
-            ("cut off", _CUT),
-            ("covered", _COVERED),
-            ("run together", _RUN_TOGETHER),
-            ("nameless", _NAMELESS),
-            ("faint", _FAINT),
-        ):
+        for what, script in (("cut off", _CUT), ("covered", _COVERED), ("run together", _RUN_TOGETHER)):
             self.assertEqual(self.browser.execute_script(script), [], what)
-        if is_small:
-            self.assertEqual(self.violations(), [])
 
     def violations(self) -> list[str]:
         """What a tool for accessibility says of the page."""
-        self.browser.execute_script(_AXE.read_text(encoding="utf-8"))
+        if not self.browser.execute_script("return 'axe' in window"):
+            self.browser.execute_script(_AXE.read_text(encoding="utf-8"))
         self.browser.set_script_timeout(60)
         found: list[dict[str, Any]] = self.browser.execute_async_script(_ASK)
         return [
