@@ -50,6 +50,13 @@ class Families(unittest.TestCase):
         self.assertNotIn("tags", kept)
         self.assertEqual(after.parsed["source"]["child"].notes, "Mine.")
 
+    def test_an_elder_that_is_refused_is_told_though_others_rest_on_it(self) -> None:
+        with self.assertRaises(EditError) as raised:
+            family().edited([Entry("source", "young", {"like": "crab", "name": "Young", "seconds": -1})])
+        self.assertEqual(
+            (raised.exception.places[0].id, raised.exception.places[0].path), ("young", "seconds")
+        )
+
     def test_a_key_is_given_back(self) -> None:
         before = family()
         young = body(before, "young")

@@ -159,14 +159,17 @@ class Entities:
         }
         found, problems = all_resolved(own | elders)
         places = [Place("source", name, one.path, one.message) for name, one in problems]
-        for name in (one for one in found if one in own and not places):  # elders first
+        if places:
+            return places
+        for name in (one for one in found if one in own):  # elders first
             was = sources[name]
             # One that was not edited itself states what it stated; of drops that hangs on its elder's.
             is_as_stated = not isinstance(was, Waiting) and "drops" not in was.body
+            elder = sources[was.like].part if was.like is not None else None  # None if it is not sound
             try:
                 part = (
-                    _like(sources[was.like].part, was.part, found[name]["stated"])
-                    if is_as_stated and was.like
+                    _like(elder, was.part, found[name]["stated"])
+                    if is_as_stated and elder is not None
                     else read_part("source", found[name], typed=True)
                 )
             except GameError as error:

@@ -11,7 +11,7 @@ from golddice.core.arrays import give_back
 from golddice.core.errors import TooLarge
 from golddice.core.exchange.logs.events import Events, Places, events_of
 from golddice.core.exchange.logs.faults import faults_of
-from golddice.core.exchange.logs.figures import Held, seen_at
+from golddice.core.exchange.logs.figures import PlaceCheck, seen_at
 from golddice.core.exchange.logs.judging import Tests
 from golddice.core.exchange.logs.reading import Log
 from golddice.core.exchange.logs.rivals import Rivals, better
@@ -81,8 +81,8 @@ def _groups(game: Game, log: Log, events: Events, tests: Tests) -> Iterator[dict
         }
         try:
             under = Conditions(game, [place.depth], flags)
-            held = Held(under, View("source", source.id), place, seen, tests)
-            group |= {"told": True, **held.told(events, places.of_source[place.source] == 1, has)}
+            check = PlaceCheck(under, View("source", source.id), place, seen, tests)
+            group |= {"told": True, **check.told(events, places.of_source[place.source] == 1, has)}
         except TooLarge:
             group |= {"told": False, "items": [], "any": None, "together": None}
         yield group

@@ -62,11 +62,8 @@ def _once(events: IntArray) -> IntArray:
     return events if (events[1:] > events[:-1]).all() else distinct(events)
 
 
-class Held:
-    """A place of a log against the odds. Raises TooLarge.
-
-    `alone` : whether all events of the source are here, so that what players carry comes from here alone.
-    """
+class PlaceCheck:
+    """A place of a log against the odds. Raises TooLarge."""
 
     def __init__(self, under: Conditions, view: View, place: Place, seen: Seen, tests: Tests) -> None:
         self.under, self.view, self.place, self.seen, self.tests = under, view, place, seen, tests
@@ -76,7 +73,8 @@ class Held:
         self.carries = carries(under, most_rolls(under, view))
 
     def told(self, events: Events, alone: bool, has: BoolArray) -> dict[str, Any]:
-        """The items, anything at all, and all items at once. `has` : as for `seen_at`."""
+        """The items, anything at all, and all items at once. `alone` : whether all events of the source are
+        here, so that what players carry comes from here alone. `has` : as for `seen_at`."""
         mean, var = self._units(events)
         every = [at for at in range(mean.size) if mean[at] > 0 or self.seen.units[at]]
         known = followed(events, self.place.events) if alone or not self.carries else None

@@ -10,6 +10,7 @@ export function Hold({
   route,
   source,
   of: named,
+  at,
   className = '',
   isPlain = false,
   after = '',
@@ -20,6 +21,8 @@ export function Hold({
   route?: string
   source?: string
   of?: { kind: LookedAt; id: string }
+  /** The depth, where it is not the one in view. */
+  at?: number
   className?: string
   /** In the weight of what stands around it. */
   isPlain?: boolean
@@ -49,7 +52,7 @@ export function Hold({
         type="button"
         className={`num held ${weight}`}
         title="Hold this: make a target of it"
-        onClick={() => void holdAsItStands(of, wish)}
+        onClick={() => void holdAsItStands(of, wish, at)}
       >
         {children}
       </button>

@@ -27,7 +27,12 @@ export function HoldTried({
   const parts = useGame((state) => state.parts)
   const of = triedOf(parts, trial.spec)
   return (
-    <Hold wish={wishOf(trial.spec, wishes)} {...(of && { of })} isPlain={isPlain}>
+    <Hold
+      wish={of && wishOf(trial.spec, wishes)}
+      {...(of && { of })}
+      {...(trial.spec.depth != null && { at: trial.spec.depth })}
+      isPlain={isPlain}
+    >
       {children}
     </Hold>
   )
@@ -43,5 +48,5 @@ function triedOf(parts: Parts, spec: TrialSpec) {
 function wishOf(spec: TrialSpec, { after, onRoute }: Wishes): Wish | null {
   if (spec.route) return onRoute ?? null
   if (!after || !spec.events || spec.depth == null) return null
-  return { depths: [spec.depth, spec.depth], flags: spec.flags, ...after(spec.events) }
+  return { flags: spec.flags, ...after(spec.events) }
 }
