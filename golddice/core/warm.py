@@ -8,11 +8,15 @@ import os
 from concurrent.futures import ProcessPoolExecutor
 from typing import Any
 
+import numpy as np
+
 from golddice.core.game.reading import read_game
 from golddice.core.game.views import View
 from golddice.core.odds.depths.depth_odds import depth_odds
 from golddice.core.odds.route.expectation import Expectation
 from golddice.core.sheets.sheet import SheetOdds, spread
+from golddice.core.terms.conditions import Conditions
+from golddice.core.trial.lives import Asked, Paths, lived
 from golddice.core.trial.route import course_of
 from golddice.core.trial.trace import replayed, rolled
 from golddice.core.trial.trial import RouteTrial, Trial, local_executor, run_trial
@@ -89,6 +93,12 @@ def _again(data: dict[str, Any]) -> None:
     rolled(game, View("source", "s"), depth=1, seed=0)
 
 
+def _lived() -> None:
+    under, items = Conditions(read_game(_SMALLEST), [1], frozenset()), np.zeros((1, 1), dtype=np.int64)
+    paths = Paths(np.array([0, 1]), np.array([0]), np.array([1]))
+    lived([(under, View("source", "s"))], paths, Asked(items, items), replicas=2, seed=0)
+
+
 def _asked() -> None:
     data = copy.deepcopy(_SMALLEST)
     table: dict[str, Any] = data["tables"][0]
@@ -107,7 +117,7 @@ def _asked() -> None:
         Expectation(game, game.routes[0]).told()
 
 
-_PARTS = (_keeping, _keeping_replayed, _bare, _replayed, _asked)
+_PARTS = (_keeping, _keeping_replayed, _bare, _replayed, _lived, _asked)
 
 if __name__ == "__main__":
     warm_side_by_side()

@@ -6,11 +6,14 @@ import sys
 import unittest
 from typing import Any
 
+import numpy as np
 from numba.core.registry import CPUDispatcher
 
 from golddice.core.game.views import View
 from golddice.core.odds.route.expectation import Expectation
 from golddice.core.sheets.sheet import SheetOdds, spread
+from golddice.core.terms.conditions import Conditions
+from golddice.core.trial.lives import Asked, Paths, lived
 from golddice.core.trial.route import course_of
 from golddice.core.trial.trace import replayed, rolled
 from golddice.core.trial.trial import RouteTrial, Trial, local_executor, run_trial
@@ -43,6 +46,9 @@ class Warm(unittest.TestCase):
         rolled(game, eel, depth=14, seed=0)
         rolled(game, View("source", "blind-pearl-shelf"), depth=15, seed=0)  # nothing of it is worn
         replayed(course_of(game, dive), game, seed=0, player=0, first=1, count=5)
+        asked = np.zeros((1, len(game.items)), dtype=np.int64)
+        paths = Paths(np.array([0, 1]), np.array([0]), np.array([3]))
+        lived([(Conditions(game, [14], frozenset()), eel)], paths, Asked(asked, asked), replicas=2, seed=0)
         SheetOdds(game, eel, 14).sheet()
         spread(game, eel, depth=14, events=20)
         Expectation(game, dive).told()

@@ -80,11 +80,11 @@ class LogDrought(BaseModel):
 
 
 class LogAnything(BaseModel):
-    """Events that gave anything at all."""
+    """Events that gave anything at all; `chance` where every event has the same."""
 
     expected: float
     observed: int
-    chance: float
+    chance: float | None
     verdict: Verdict
 
 
@@ -123,7 +123,8 @@ class LikelierOut(BaseModel):
 
 
 class LogGroup(BaseModel):
-    """Of one source at one depth with the same flags."""
+    """Of one source at one depth with the same flags. `played` : how often each player was played through the
+    same events, where not all that is due can be told exactly."""
 
     source: str
     depth: int
@@ -135,6 +136,7 @@ class LogGroup(BaseModel):
     items: list[LogItem]
     any: LogAnything | None = None
     together: LogTogether | None = None
+    played: int | None = None
     better: list[LikelierOut]
 
 

@@ -2914,11 +2914,11 @@ export interface components {
         };
         /**
          * LogAnything
-         * @description Events that gave anything at all.
+         * @description Events that gave anything at all; `chance` where every event has the same.
          */
         LogAnything: {
             /** Chance */
-            chance: number;
+            chance: number | null;
             /** Expected */
             expected: number;
             /** Observed */
@@ -2949,7 +2949,8 @@ export interface components {
         };
         /**
          * LogGroup
-         * @description Of one source at one depth with the same flags.
+         * @description Of one source at one depth with the same flags. `played` : how often each player was played through the
+         *     same events, where not all that is due can be told exactly.
          */
         LogGroup: {
             any?: components["schemas"]["LogAnything"] | null;
@@ -2963,6 +2964,8 @@ export interface components {
             flags: string[];
             /** Items */
             items: components["schemas"]["LogItem"][];
+            /** Played */
+            played?: number | null;
             /** Source */
             source: string;
             together?: components["schemas"]["LogTogether"] | null;

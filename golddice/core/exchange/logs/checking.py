@@ -13,6 +13,7 @@ from golddice.core.exchange.logs.events import Events, Places, events_of
 from golddice.core.exchange.logs.faults import faults_of
 from golddice.core.exchange.logs.figures import PlaceCheck, seen_at
 from golddice.core.exchange.logs.judging import Tests
+from golddice.core.exchange.logs.played import all_played
 from golddice.core.exchange.logs.reading import Log
 from golddice.core.exchange.logs.rivals import Rivals, better
 from golddice.core.game.models import Game
@@ -67,7 +68,8 @@ def _groups(game: Game, log: Log, events: Events, tests: Tests) -> Iterator[dict
     values = np.array([item.value for item in game.items])
     places = Places(events)
     has = np.zeros(events.first.size, dtype=bool)  # one for all, and empty between
-    for place in places:
+    played = all_played(game, log, events, places)
+    for at, place in enumerate(places):
         go_on()
         source, flags = game.sources[place.source], log.flag_sets[place.flags]
         seen = seen_at(log, events, place, len(game.items), has)
@@ -81,8 +83,8 @@ def _groups(game: Game, log: Log, events: Events, tests: Tests) -> Iterator[dict
         }
         try:
             under = Conditions(game, [place.depth], flags)
-            check = PlaceCheck(under, View("source", source.id), place, seen, tests)
-            group |= {"told": True, **check.told(events, places.of_source[place.source] == 1, has)}
+            check = PlaceCheck(under, View("source", source.id), place, seen, tests, played.get(at))
+            group |= {"told": True, **check.told(events, has)}
         except TooLarge:
-            group |= {"told": False, "items": [], "any": None, "together": None}
+            group |= {"told": False, "items": [], "any": None, "together": None, "played": None}
         yield group

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 
@@ -86,24 +85,31 @@ class Place:
     rows: IntArray
 
 
+class PlaceKey(NamedTuple):
+    """Source, depth, and which flags."""
+
+    source: int
+    depth: int
+    flags: int
+
+
 class Places:
-    """All that there are in a log; together they hold each event, and each row, once. One at a time is made
-    of what is as long as the log."""
+    """All that there are in a log, numbered; together they hold each event, and each row, once. One at a time
+    is made of what is as long as the log. `of_event` : its place, below 0 where no source is known."""
 
     def __init__(self, events: Events) -> None:
         every = _distinct(events)
-        self._keys = {key: at for at, key in enumerate(every) if key >= 0}
-        self._of_event = _which(np.array(every, dtype=np.int64), events)
-        self._of_row = self._of_event[events.of_row]
-        self.of_source = Counter(key >> 40 for key in self._keys)
+        unknown = sum(key < 0 for key in every)
+        self.keys = [PlaceKey(key >> 40, (key >> 20) & 0xFFFFF, key & 0xFFFFF) for key in every[unknown:]]
+        self.of_event = _which(np.array(every, dtype=np.int64), events)
+        self.of_event -= unknown
+        self._of_row = self.of_event[events.of_row]
 
     def __iter__(self) -> Iterator[Place]:
-        for key, at in self._keys.items():
+        for at, key in enumerate(self.keys):
             yield Place(
-                source=key >> 40,
-                depth=(key >> 20) & 0xFFFFF,
-                flags=key & 0xFFFFF,
-                events=np.flatnonzero(self._of_event == at).astype(np.int32),
+                *key,
+                events=np.flatnonzero(self.of_event == at).astype(np.int32),
                 rows=np.flatnonzero(self._of_row == at).astype(np.int32),
             )
 

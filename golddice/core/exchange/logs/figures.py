@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any
 
@@ -12,7 +13,8 @@ from scipy.special import ndtr
 from golddice.core.arrays import BoolArray, FloatArray, IntArray, distinct
 from golddice.core.errors import TooLarge
 from golddice.core.exchange.logs.events import Events, Place
-from golddice.core.exchange.logs.judging import FEW, Tests, binomial
+from golddice.core.exchange.logs.judging import FEW, Tests, binomial, steps
+from golddice.core.exchange.logs.played import PlaceLives
 from golddice.core.exchange.logs.reading import Log
 from golddice.core.exchange.logs.streaks import Followed, drought, first_waits, followed
 from golddice.core.exchange.logs.together import MOST, chi_square
@@ -63,29 +65,40 @@ def _once(events: IntArray) -> IntArray:
 
 
 class PlaceCheck:
-    """A place of a log against the odds. Raises TooLarge."""
+    """A place of a log against the odds. `played` : what was played of it, where not all is told exactly.
+    Raises TooLarge."""
 
-    def __init__(self, under: Conditions, view: View, place: Place, seen: Seen, tests: Tests) -> None:
+    def __init__(
+        self,
+        under: Conditions,
+        view: View,
+        place: Place,
+        seen: Seen,
+        tests: Tests,
+        played: PlaceLives | None = None,
+    ) -> None:
         self.under, self.view, self.place, self.seen, self.tests = under, view, place, seen, tests
         self.count = int(place.events.size)
         self.prospect = Prospect(Evaluator(under, detail=False), view)
         self.columns = self.prospect.columns
         self.carries = carries(under, most_rolls(under, view))
+        self.lives = played
+        if self.carries and played is None:
+            raise TooLarge("players carry more than can be followed or played")
 
-    def told(self, events: Events, alone: bool, has: BoolArray) -> dict[str, Any]:
-        """The items, anything at all, and all items at once. `alone` : whether all events of the source are
-        here, so that what players carry comes from here alone. `has` : as for `seen_at`."""
+    def told(self, events: Events, has: BoolArray) -> dict[str, Any]:
+        """The items, anything at all, and all items at once. `has` : as for `seen_at`."""
         mean, var = self._units(events)
         every = [at for at in range(mean.size) if mean[at] > 0 or self.seen.units[at]]
-        known = followed(events, self.place.events) if alone or not self.carries else None
+        known = followed(events, self.place.events)
         items = [self._item(at, float(mean[at]), float(var[at])) for at in every]
         for at, item in zip(every, items, strict=True):
-            item |= self._streaks(at, known, has)
-        plain = not self.carries
+            item |= self._streaks(at, item["expected"], known, has)
         return {
             "items": items,
-            "any": self._anything() if plain else None,
-            "together": self._together(every) if plain else None,
+            "any": self._anything(),
+            "together": self._together(every),
+            "played": None if self.lives is None else self.lives.lives.replicas,
         }
 
     def _units(self, events: Events) -> tuple[FloatArray, FloatArray]:
@@ -94,7 +107,15 @@ class PlaceCheck:
         columns = [self.columns.item(at) for at in range(len(self.under.game.items))]
         if not self.carries:
             mean = np.array([self.prospect.mean(column) for column in columns])
-            return self.count * mean, self.count * np.array([self.prospect.var(column) for column in columns])
+            var = np.array([self.prospect.var(column) for column in columns])
+            return self.count * mean, self.count * var
+        assert self.lives is not None
+        if self.lives.is_alone:
+            with suppress(TooLarge):
+                return self._followed(events, columns)
+        return self.lives.units
+
+    def _followed(self, events: Events, columns: list[int]) -> tuple[FloatArray, FloatArray]:
         times = np.unique(events.player[self.place.events], return_counts=True)[1]
         counts, many = np.unique(times, return_counts=True)
         if counts.size > _MOST_COUNTS:
@@ -115,11 +136,13 @@ class PlaceCheck:
         z = (units - mean) / error if error > _LEAST * max(1.0, mean) else None
         of_units = 2 * float(ndtr(-abs(z))) if z is not None else float(units == round(mean))
         if chance is None:
-            p, likely = of_units, mean
+            p, likely = steps(units - mean, var, self._step(at)), mean
         else:
             p, likely = binomial(hits, self.count, chance), self.count * chance
             if likely > _NORMAL and z is not None:
                 p = 2 * min(p, of_units)  # of two tests the better one
+        of_event = mean / self.count, var / self.count
+        spread = of_event if chance is None else (chance, chance * (1 - chance))
         item = {
             "item": self.under.game.items[at].id,
             "expected": mean,
@@ -128,43 +151,69 @@ class PlaceCheck:
             "with_any": hits,
             "chance": chance,
             "interval": None if chance is None else _interval(hits, self.count),
-            "power": _power(self.count, chance),
-            "needed": _needed(chance),
+            "power": _power(self.count, *spread),
+            "needed": _needed(*spread),
         }
         return self.tests.add(item, p, few=likely < FEW and units <= FEW)
 
-    def _streaks(self, at: int, known: Followed | None, has: BoolArray) -> dict[str, Any]:
-        """How long players waited for the first of an item; and were without, where each event has the same
-        chance."""
-        chance = self.prospect.hit(self.columns.item(at))
+    def _step(self, at: int) -> float:
+        """Units of an item that come with one event, at least one."""
+        assert self.lives is not None
+        units, hits = float(self.lives.units[0][at]), float(self.lives.hits[at])
+        return max(1.0, units / hits) if hits > 0 else 1.0
+
+    def _streaks(self, at: int, expected: float, known: Followed | None, has: BoolArray) -> dict[str, Any]:
+        """How long players waited for the first of an item, and were without."""
         found: dict[str, Any] = {"wait": None, "drought": None}
-        due = chance * self.count >= FEW and (1 - chance) * self.count >= FEW
-        if known is None or not (due or self.carries):
+        due = expected if self.carries else self.prospect.hit(self.columns.item(at)) * self.count
+        if known is None or due < FEW or (not self.carries and self.count - due < FEW):
             return found
         which = self.seen.which.get(at, np.zeros(0, dtype=np.int32))
         has[which] = True
         hits = known.having(has)
         has[which] = False
-        wait = first_waits(self.prospect, self.columns.item(at), known, hits)
+        wait = self._wait(at, known, hits)
         if wait is not None:
             found["wait"] = self.tests.add(*wait)
-        if not self.carries:
-            found["drought"] = self.tests.add(*drought(chance, known, hits))
+        longest = self._drought(at, known, hits)
+        if longest is not None:
+            found["drought"] = self.tests.add(*longest)
         return found
+
+    def _wait(self, at: int, known: Followed, hits: IntArray) -> tuple[dict[str, Any], float] | None:
+        column = self.columns.item(at)
+        if self.lives is None or not self.carries or self.lives.is_alone:
+            with suppress(TooLarge):
+                return first_waits(self.prospect, column, known, hits)
+        return None if self.lives is None else self.lives.first_waits(at, known, hits)
+
+    def _drought(self, at: int, known: Followed, hits: IntArray) -> tuple[dict[str, Any], float] | None:
+        if not self.carries:
+            return drought(self.prospect.hit(self.columns.item(at)), known, hits)
+        return None if self.lives is None else self.lives.drought(at, known, hits)
 
     def _anything(self) -> dict[str, Any]:
         """Events that gave something at all: rules look alike thing by thing, and differ in that."""
-        chance = self.prospect.hit(self.columns.units)
-        p, due = binomial(self.seen.any, self.count, chance), self.count * chance
-        said = {"expected": due, "observed": self.seen.any, "chance": chance}
-        return self.tests.add(said, p, few=due < FEW and self.seen.any <= FEW)
+        seen, chance = self.seen.any, None
+        if self.carries and self.lives is not None:
+            due, p = self.lives.anything(seen)
+        else:
+            chance = self.prospect.hit(self.columns.units)
+            p, due = binomial(seen, self.count, chance), self.count * chance
+        said = {"expected": due, "observed": seen, "chance": chance}
+        return self.tests.add(said, p, few=due < FEW and seen <= FEW)
 
     def _together(self, every: list[int]) -> dict[str, Any] | None:
+        found = self._all_at_once(every) if not self.carries else None
+        if found is None and self.lives is not None:
+            found = self.lives.together(self.seen.hits)
+        return None if found is None else self.tests.add(*found)
+
+    def _all_at_once(self, every: list[int]) -> tuple[dict[str, Any], float] | None:
         due = {at: self.count * self.prospect.hit(self.columns.item(at)) for at in every}
         most = sorted((at for at in every if due[at] >= FEW), key=lambda at: -due[at])[:MOST]
         items = np.array(sorted(most), dtype=np.int64)
-        found = chi_square(self.under, self.view, items, self.seen.hits[items], self.count)
-        return None if found is None else self.tests.add(*found)
+        return chi_square(self.under, self.view, items, self.seen.hits[items], self.count)
 
 
 def _interval(hits: int, events: int) -> list[float]:
@@ -175,16 +224,15 @@ def _interval(hits: int, events: int) -> list[float]:
     return [max(0.0, middle - half), min(1.0, middle + half)]
 
 
-def _power(events: int, chance: float | None) -> float | None:
-    """The chance with which a rate 20 % off would be seen at 5 %."""
-    if chance is None or not 0 < chance < 1:
+def _power(events: int, mean: float, var: float) -> float | None:
+    """The chance with which a rate 20 % off would be seen at 5 %. `mean` and `var` : of one event."""
+    if mean <= 0 or var <= 0:
         return None
-    error = math.sqrt(chance * (1 - chance) / events)
-    return float(ndtr(0.2 * chance / error - _EITHER_WAY))
+    return float(ndtr(0.2 * mean / math.sqrt(var / events) - _EITHER_WAY))
 
 
-def _needed(chance: float | None) -> int | None:
+def _needed(mean: float, var: float) -> int | None:
     """Events in which a rate 20 % off would be seen at 5 % four times in five."""
-    if chance is None or not 0 < chance < 1:
+    if mean <= 0 or var <= 0:
         return None
-    return math.ceil((_EITHER_WAY + _FOUR_IN_FIVE) ** 2 * (1 - chance) / (0.04 * chance))
+    return math.ceil((_EITHER_WAY + _FOUR_IN_FIVE) ** 2 * var / (0.04 * mean * mean))

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 from typing import Any
 
-from scipy.special import bdtr, bdtrc
+from scipy.special import bdtr, bdtrc, ndtr, pdtrc
 
 LEVEL = 0.01  # of false alarms among what is said not to agree (Benjamini and Hochberg 1995)
 FEW = 5.0  # events, or players, that are due, below which there is too little to say
@@ -38,6 +39,18 @@ def binomial(hits: int, tries: int, chance: float) -> float:
     below = float(bdtr(hits, tries, chance))
     above = float(bdtrc(hits - 1, tries, chance)) if hits > 0 else 1.0
     return two_sided(below, above)
+
+
+def steps(off: float, var: float, step: float) -> float:
+    """How likely a sum of many small parts is to be at least so far off on either side, where each of them
+    adds or leaves out at most about `step`. Bounded as by Bennett (1962): of a sum that hardly varies one
+    step is no surprise, which the normal law would take it to be."""
+    if var <= 0.0:
+        return float(abs(off) < 0.5 * step)
+    rate = var / (step * step)
+    at_least = math.ceil(rate + abs(off) / step - 1e-6)
+    poisson = float(pdtrc(at_least - 1, rate)) if at_least > 0 else 1.0
+    return min(1.0, 2.0 * max(poisson, float(ndtr(-abs(off) / math.sqrt(var)))))
 
 
 def two_sided(below: float, above: float) -> float:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 
@@ -35,17 +35,23 @@ class Followed:
 
 def followed(events: Events, mine: IntArray) -> Followed | None:
     """None where the log does not tell when they were. `mine` : some events, rising."""
+    found, is_timed = in_turn(events, mine)
+    return found if is_timed else None
+
+
+def in_turn(events: Events, mine: IntArray) -> tuple[Followed, bool]:
+    """Some events, rising, in the order in which they were, and whether the log tells it; else in its own."""
     time = events.time[mine]
-    if np.isnan(time).any():
-        return None
+    is_timed = not np.isnan(time).any()
     # Most logs are in the order of time, and then only players are put together.
-    keys = (events.player[mine],) if (time[1:] >= time[:-1]).all() else (time, events.player[mine])
+    is_sorted = not is_timed or (time[1:] >= time[:-1]).all()
+    keys = (events.player[mine],) if is_sorted else (time, events.player[mine])
     order: Any = mine[np.lexsort(keys)]
     player = events.player[order]
     is_first = np.ones(order.size, dtype=bool)
     is_first[1:] = player[1:] != player[:-1]
     starts: Any = np.flatnonzero(is_first).astype(np.int32)
-    return Followed(order, starts, np.diff(starts, append=np.int32(order.size)))
+    return Followed(order, starts, np.diff(starts, append=np.int32(order.size))), bool(is_timed)
 
 
 # --- the first one -----------------------------------------------------------------------------------------
@@ -59,17 +65,21 @@ def first_waits(
     within = prospect.wait_of(column)["first_50"]
     if within is None:
         return None
-    able = known.counts >= within
-    players = int(able.sum())
+    players, had = had_within(within, known, hits)
     due = 1.0 - float(prospect.none_at(column, np.array([within]))[0])
     if players * min(due, 1.0 - due) < FEW:
         return None
-    at = np.searchsorted(hits, known.starts[able])
-    first = hits[np.minimum(at, hits.size - 1)] if hits.size else np.full(players, -1)
-    waits = np.where(at < hits.size, first - known.starts[able], within)
-    had = int((waits < within).sum())
     told = {"within": within, "players": players, "had": had, "due": due}
     return told, binomial(had, players, due)
+
+
+def had_within(within: int, known: Followed, hits: IntArray) -> tuple[int, int]:
+    """How many players had so many events, and how many of these had one by then."""
+    able = known.counts >= within
+    at = np.searchsorted(hits, known.starts[able])
+    first = hits[np.minimum(at, hits.size - 1)] if hits.size else at
+    waits = np.where(at < hits.size, first - known.starts[able], within)
+    return int(able.sum()), int((waits < within).sum())
 
 
 # --- the longest time without ------------------------------------------------------------------------------
@@ -87,14 +97,28 @@ def longest_drought(known: Followed, hits: IntArray) -> int:
 def drought(chance: float, known: Followed, hits: IntArray) -> tuple[dict[str, Any], float]:
     """The longest drought of all players where every event has the same chance, how long nine in ten logs
     like this one have it, and the p of that."""
-    due = _Droughts(chance, known.counts)
-    seen = longest_drought(known, hits)
-    p = two_sided(due.at_most(seen), 1.0 - due.at_most(seen - 1))
+    return told_of(_Droughts(chance, known.counts), longest_drought(known, hits))
+
+
+class Droughts(Protocol):
+    """The law of the longest drought among players, told to `width` events."""
+
+    width: int
+
+    def at_most(self, length: int) -> float: ...
+
+    def quantile(self, share: float) -> int: ...
+
+
+def told_of(due: Droughts, seen: int) -> tuple[dict[str, Any], float]:
+    p = two_sided(due.at_most(seen), 1.0 - due.at_most(seen - due.width))
     return {"longest": seen, "due": [due.quantile(_SIDES), due.quantile(1.0 - _SIDES)]}, p
 
 
 class _Droughts:
     """The longest run of misses among players with so many events each."""
+
+    width = 1
 
     def __init__(self, chance: float, counts: IntArray) -> None:
         self._hit, self._miss = chance, 1.0 - chance

@@ -17,6 +17,8 @@ from golddice.core.terms.resting import is_distinct
 from golddice.core.terms.size import missing, part_of
 
 MOST = 60  # items that are held together
+_EXACT = 1e-6  # of the events, within which a sum that never varies is taken to be right
+_LEAST = 3.0  # variance of a sum of events, below which it is too far from normal to be told
 _FLAT = 1e-9  # of the largest spread, below which a sum of items is taken never to vary
 
 
@@ -37,14 +39,21 @@ def chi_square(
         return None
     single = np.diag(either)
     spread = events * (single[:, None] + single - either - np.outer(single, single))
+    return quadratic(hits - events * single, spread, _EXACT * events)
+
+
+def quadratic(off: FloatArray, spread: FloatArray, exact: float) -> tuple[dict[str, Any], float] | None:
+    """d' S^-1 d and its p, of how far off each is and the covariance, along what varies enough; `value` None
+    where a sum that never varies is off by more than `exact`. None where nothing varies enough."""
     sizes, ways = np.linalg.eigh(spread)
-    off = ways.T @ (hits - events * single)
-    varies = sizes > _FLAT * sizes.max(initial=0.0)
-    if (np.abs(off[~varies]) > 1e-6 * events).any():
+    along = ways.T @ off
+    never = sizes <= _FLAT * sizes.max(initial=0.0)
+    varies = ~never & (sizes >= _LEAST)
+    if (np.abs(along[never]) > exact).any():
         return {"value": None, "of": int(varies.sum())}, 0.0
     if not varies.any():
         return None
-    value = float((off[varies] ** 2 / sizes[varies]).sum())
+    value = float((along[varies] ** 2 / sizes[varies]).sum())
     return {"value": value, "of": int(varies.sum())}, float(chdtrc(int(varies.sum()), value))
 
 

@@ -111,7 +111,13 @@ export function Group({ group }: { group: LogGroup }) {
           <b className={group.verdict === 'differs' ? 'text-bad' : 'text-ink'}>
             {VERDICTS[group.verdict]}
           </b>
-          {!group.told && '; what is due cannot be told exactly'}
+          {!group.told && '; what is due cannot be told'}
+          {group.played !== null && group.played !== undefined && (
+            <span title="What players carry from event to event is followed by playing everybody in the log through the same events, again and again; the error of that is counted in.">
+              ; everybody played <span className="num">{whole(group.played)}</span> times through
+              the same events
+            </span>
+          )}
         </span>
       </h2>
       {group.better.length > 0 && (
