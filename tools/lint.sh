@@ -2,18 +2,17 @@
 # Every check that is not a test. Says which failed; ends with how many did.
 set -uo pipefail
 cd "$(dirname "$0")/.."
-passed=0 failed=0
+said=$(mktemp -d)
+trap 'rm -rf "$said"' EXIT
+names=() running=0
 
-check() { # name, command ...
-  local name=$1 output
+check() { # name, command ...; two at a time, since most use one core
+  local at=${#names[@]}
+  names+=("$1")
   shift
-  if output=$("$@" 2>&1); then
-    passed=$((passed + 1))
-    printf 'ok    %s\n' "$name"
-  else
-    failed=$((failed + 1))
-    printf 'FAIL  %s\n%s\n' "$name" "$output"
-  fi
+  if [ "$running" -ge 2 ]; then wait -n || true; running=$((running - 1)); fi
+  ("$@" >"$said/$at" 2>&1; echo $? >"$said/$at.exit") &
+  running=$((running + 1))
 }
 
 types_are_current() {
@@ -24,13 +23,26 @@ types_are_current() {
   diff -q "$folder/schema.d.ts" web/src/api/schema.d.ts || { echo 'run: make types'; return 1; }
 }
 
+check 'TypeScript' bash -c 'cd web && npx --no-install tsc -b'
+check 'mypy --strict' .venv/bin/mypy
+check 'eslint' bash -c 'cd web && npx --no-install eslint . --max-warnings 0'
+check 'generated types are current' types_are_current
+check 'prettier' bash -c 'cd web && npx --no-install prettier --check .'
+check 'import contracts' .venv/bin/lint-imports
 check 'ruff' .venv/bin/ruff check .
 check 'ruff format' .venv/bin/ruff format --check .
-check 'mypy --strict' .venv/bin/mypy
-check 'import contracts' .venv/bin/lint-imports
-check 'TypeScript' bash -c 'cd web && npx --no-install tsc -b'
-check 'eslint' bash -c 'cd web && npx --no-install eslint . --max-warnings 0'
-check 'prettier' bash -c 'cd web && npx --no-install prettier --check .'
-check 'generated types are current' types_are_current
+wait
+
+passed=0 failed=0
+for at in "${!names[@]}"; do
+  if [ "$(cat "$said/$at.exit")" = 0 ]; then
+    passed=$((passed + 1))
+    printf 'ok    %s\n' "${names[at]}"
+  else
+    failed=$((failed + 1))
+    printf 'FAIL  %s\n' "${names[at]}"
+    cat "$said/$at"
+  fi
+done
 echo "checks: $passed passed, $failed failed"
 [ "$failed" = 0 ]

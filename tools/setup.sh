@@ -34,6 +34,26 @@ node -e 'process.exit(+process.versions.node.split(".")[0] >= 20 ? 0 : 1)' \
 sum() { cat "$@" | sha256sum | cut -d' ' -f1; }
 fresh() { [ "$(cat "$1" 2>/dev/null || true)" = "$2" ]; } # stamp file, what it should say
 
+# The pages and Python need nothing of each other, so both are made at once.
+pages() {
+  local wanted
+  wanted=$(sum web/package.json web/package-lock.json)
+  if ! fresh web/node_modules/.installed "$wanted"; then
+    say 'installing npm packages'
+    # Not `npm ci`: it refuses a lock without the native parts of other platforms.
+    (cd web && npm install --no-save --no-audit --no-fund --loglevel error)
+    echo "$wanted" >web/node_modules/.installed
+  fi
+  wanted=$(find web/src web/public web/index.html web/vite.config.ts docs/guide.md docs/guide -type f | sort | xargs cat | sha256sum | cut -d' ' -f1)
+  if ! fresh web/dist/.built "$wanted"; then
+    say 'building the pages'
+    (cd web && npm run --silent build -- --logLevel warn)
+    echo "$wanted" >web/dist/.built
+  fi
+}
+(set -e; pages) &
+building=$!
+
 if [ ! -x .venv/bin/python ]; then
   say 'making .venv'
   python3.11 -m venv .venv || fail 'python3.11 -m venv failed; apt-get install python3.11-venv'
@@ -46,32 +66,12 @@ if ! fresh .venv/.installed "$wanted"; then
   echo "$wanted" >.venv/.installed
 fi
 
-# Compiled while npm installs and builds: it takes longest on a new machine.
-kernel() {
-  local wanted
-  wanted=$(sum golddice/core/trial/*.py $(grep -rl "from numba" golddice/core --include="*.py" | sort))
-  fresh .venv/.compiled "$wanted" && return
+wanted=$(sum golddice/core/trial/*.py $(grep -rl "from numba" golddice/core --include="*.py" | sort))
+if ! fresh .venv/.compiled "$wanted"; then
   say 'compiling the event kernel'
   find golddice -name '*.nb[ci]' -delete
-  .venv/bin/python -m golddice.core.warm
+  .venv/bin/python -m golddice.core.warm || fail 'the event kernel could not be compiled'
   echo "$wanted" >.venv/.compiled
-}
-kernel &
-compiling=$!
-
-wanted=$(sum web/package.json web/package-lock.json)
-if ! fresh web/node_modules/.installed "$wanted"; then
-  say 'installing npm packages'
-  # Not `npm ci`: it refuses a lock without the native parts of other platforms.
-  (cd web && npm install --no-save --no-audit --no-fund --loglevel error)
-  echo "$wanted" >web/node_modules/.installed
 fi
 
-wanted=$(find web/src web/public web/index.html web/vite.config.ts docs/guide.md docs/guide -type f | sort | xargs cat | sha256sum | cut -d' ' -f1)
-if ! fresh web/dist/.built "$wanted"; then
-  say 'building the pages'
-  (cd web && npm run --silent build -- --logLevel warn)
-  echo "$wanted" >web/dist/.built
-fi
-
-wait "$compiling" || fail "the event kernel could not be compiled"
+wait "$building" || fail 'the pages could not be built'

@@ -43,6 +43,7 @@ _CELLS = """
 return [...document.querySelectorAll(arguments[0])]
   .map((row) => [...row.querySelectorAll('td')].map((cell) => cell.innerText.trim()))
 """
+_SHORTEST, _LONGEST = 0.03, 0.2  # seconds between two looks at what is waited for
 T = TypeVar("T")
 # Held for as long as the tests run, so that what was worked out of its parts is found again in every copy.
 _DEMO = Entities.of(demo())
@@ -102,11 +103,11 @@ class PageTest(unittest.TestCase):
         """
         end = time.monotonic() + seconds
         while self.all("main[aria-busy=true]") and time.monotonic() < end:
-            time.sleep(0.02)
+            time.sleep(_SHORTEST)
 
     def until(self, what: str, check: Callable[[], T], seconds: float = 40) -> T:
         """The first true answer; fails with `what` after so many seconds: a machine has slow hours."""
-        end = time.monotonic() + seconds
+        end, pause = time.monotonic() + seconds, _SHORTEST
         while time.monotonic() < end:
             try:
                 found = check()
@@ -114,7 +115,9 @@ class PageTest(unittest.TestCase):
                     return found
             except (StaleElementReferenceException, WebDriverException):
                 pass
-            time.sleep(0.03)
+            # To ask costs the page as much as what it is waited for: seldom, where it takes long.
+            time.sleep(pause)
+            pause = min(_LONGEST, 1.5 * pause)
         picture = f"{tempfile.gettempdir()}/golddice-{self.id().rsplit('.', 1)[-1]}.png"
         self.browser.save_screenshot(picture)
         self.fail(f"never came: {what}; see {picture}")
@@ -138,7 +141,19 @@ class PageTest(unittest.TestCase):
         return self.until(f"choice {text}", lambda: self.browser.find_element(By.XPATH, path))
 
     def choose(self, label: str, text: str) -> None:
-        Select(self.find(f"select[aria-label='{label}']")).select_by_visible_text(text)
+        self._chosen(label, lambda select: select.select_by_visible_text(text))
+
+    def choose_value(self, label: str, value: str) -> None:
+        self._chosen(label, lambda select: select.select_by_value(value))
+
+    def _chosen(self, label: str, choose: Callable[[Select], None]) -> None:
+        """Again where the field was drawn anew meanwhile."""
+
+        def chosen() -> bool:
+            choose(Select(self.labelled(label)))
+            return True
+
+        self.until(f"a choice of {label}", chosen)
 
     def rows(self, selector: str) -> list[list[str]]:
         """The cells of a table's body, as text; all at once, for a table can have hundreds."""

@@ -8,7 +8,6 @@ from pathlib import Path
 from typing import Any
 
 from selenium.webdriver import Keys
-from selenium.webdriver.support.ui import Select
 
 from golddice.core.exchange.logs.making import COLUMNS, log_of_source
 from tests.browser.driver import BrowserTest
@@ -65,11 +64,11 @@ class Sheets(BrowserTest):
         guessed = lambda: self.words().split("read by what they hold:")[1].split("columns not read")[0]  # noqa: E731
         self.until("guessed", lambda: "read by what they hold" in self.words() and "Gold is" in guessed())
         self.until("its cell", lambda: "1 cell changed" in self.words())
-        Select(self.labelled("what the column Gold is")).select_by_value("")
+        self.choose_value("what the column Gold is", "")
         self.until("another guess", lambda: "Say is" in guessed())
-        Select(self.labelled("what the column Say is")).select_by_value("stack")
+        self.choose_value("what the column Say is", "stack")
         self.until("neither", lambda: "Gold is" in self.words() and "Say is" in self.words())
-        Select(self.labelled("what the column Gold is")).select_by_value("value")
+        self.choose_value("what the column Gold is", "value")
         self.until("both", lambda: "2 cells changed" in self.words())
 
     def test_a_file_that_is_none_is_refused_in_words(self) -> None:

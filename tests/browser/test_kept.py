@@ -6,7 +6,6 @@ from typing import Any
 
 from selenium.webdriver import Keys
 from selenium.webdriver.common.by import By
-from selenium.webdriver.support.ui import Select
 
 from tests.browser.driver import BrowserTest
 
@@ -105,7 +104,7 @@ class Routes(KeptTest):
 class Kit(KeptTest):
     def test_a_score_changes_what_is_worn(self) -> None:
         self.open("kit/all")
-        Select(self.labelled("of whom")).select_by_visible_text("Silt crab")
+        self.choose("of whom", "Silt crab")
         hand = "[aria-label='slot hand']"
         self.until("exact kit", lambda: "exact" in self.words(hand))
         before = self.words(f"{hand} p")
@@ -119,7 +118,7 @@ class Sets(KeptTest):
     def test_a_set_is_made_and_read(self) -> None:
         self.open("set/glazier-s-sample")
         self.until("completion", lambda: "have it complete" in self.words("main"))
-        Select(self.labelled("of whom")).select_by_visible_text("Cullet bed")
+        self.choose("of whom", "Cullet bed")
         self.until("at the source", lambda: "harvests of" in self.words("main"))
         self.until("exactly", lambda: "exact" in self.words("main"))
         self.button("+ a piece").click()

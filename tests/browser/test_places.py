@@ -8,7 +8,6 @@ from typing import Any
 
 from selenium.webdriver import ActionChains, Keys
 from selenium.webdriver.remote.webelement import WebElement
-from selenium.webdriver.support.ui import Select
 
 from tests.browser.driver import BrowserTest
 from tests.server.test_pictures import png
@@ -98,7 +97,7 @@ class Places(PlacesTest):
         self.button("set out once").click()
         self.until("set out", lambda: "set out again" in self.words("main"))
         self.button("show the chances").click()
-        Select(self.labelled("how it is set out")).select_by_visible_text("every spot rolls by itself,")
+        self.choose("how it is set out", "every spot rolls by itself,")
         self.saved(3)
         self.assertEqual((self.place()["way"], self.place()["filled"]), ("each-rolls", 0.6))
         self.until("exact", lambda: "settings-out" not in self.words("main"))
@@ -121,7 +120,7 @@ class Places(PlacesTest):
             self.until("a word", lambda: "no PNG" in self.words("[data-sonner-toaster]"))
             self.find("input[aria-label='picture under the plan']").send_keys(f"{folder}/plan.png")
             self.until("it is there", lambda: bool(self.all("[role=application] img")))
-        Select(self.labelled("how clear the picture is")).select_by_visible_text("whole")
+        self.choose("how clear the picture is", "whole")
         self.assertEqual(self.find("[role=application] img").value_of_css_property("opacity"), "1")
         self.open("place/drowned-market")
         self.until("it is kept", lambda: bool(self.all("[role=application] img")))
@@ -165,7 +164,7 @@ class Stalls(PlacesTest):
         self.open("stall/lamp-stall")
         self.until("the calendar", lambda: bool(self.all("[aria-label=calendar] svg g")))
         self.addCleanup(self.browser.execute_script, "localStorage.removeItem('golddice.zone')")
-        Select(self.labelled("by the clock of")).select_by_value("Asia/Tokyo")
+        self.choose_value("by the clock of", "Asia/Tokyo")
         self.find("[aria-label^='from when on']").click()
         self.chord(Keys.CONTROL, "a")
         self.press("2031-04-01", Keys.ENTER)
@@ -184,7 +183,7 @@ class Stalls(PlacesTest):
         self.assertEqual((made["stall"], made["figure"]), ("lamp-stall", "on-sale"))
         self.open(f"target/{made['id']}")
         self.until("it stands", lambda: "holds" in self.words("[data-testid=standing]"))
-        Select(self.labelled("figure")).select_by_value("absence")
+        self.choose_value("figure", "absence")
         self.saved(3)
         self.assertEqual(self.whole()["targets"][-1]["good"], made["good"])
 
@@ -200,17 +199,17 @@ class Targets(PlacesTest):
         self.assertEqual((made["place"], made["figure"]), ("drowned-market", "mean"))
         self.open(f"target/{made['id']}")
         self.until("it stands", lambda: "holds" in self.words("[data-testid=standing]"))
-        Select(self.labelled("figure")).select_by_value("all-placed")
+        self.choose_value("figure", "all-placed")
         self.saved(3)
         self.assertIsNone(self.whole()["targets"][-1]["item"])
-        Select(self.labelled("source or table")).select_by_visible_text("Lantern Eel")
+        self.choose("source or table", "Lantern Eel")
         self.saved(4)
         made = self.whole()["targets"][-1]
         self.assertEqual((made["source"], made["place"], made["figure"]), ("lantern-eel", None, "value"))
 
     def test_a_leg_empties_a_place(self) -> None:
         self.open("route/first-dive")
-        Select(self.labelled("leg 1, what is done")).select_by_visible_text("Drowned market")
+        self.choose("leg 1, what is done", "Drowned market")
         self.saved(2)
         leg = self.entity("routes", "first-dive")["legs"][0]
         self.assertEqual((leg["place"], leg["visits"]), ("drowned-market", None))

@@ -53,7 +53,7 @@ class Routes(RunsTest):
         self.press("31", Keys.ENTER)
         self.assertIn("1 to 30", self.find("[role=alert]").text)
         self.press(Keys.ESCAPE)
-        Select(self.labelled("leg 2, what is done")).select_by_visible_text("Kelp stalker")
+        self.choose("leg 2, what is done", "Kelp stalker")
         self.saved(3)
         self.assertEqual(self.route()["legs"][1]["source"], "kelp-stalker")
         self.assertEqual(self.route()["legs"][1]["times"]["max"], 40)

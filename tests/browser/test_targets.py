@@ -25,9 +25,6 @@ class TargetTest(BrowserTest):
         """The depths at which the plumb line has a notch."""
         return [int(one.get_attribute("data-missed") or 0) for one in self.all("[data-missed]")]
 
-    def select(self, label: str, words: str) -> None:
-        Select(self.find(f"select[aria-label='{label}']")).select_by_visible_text(words)
-
     def retype(self, label: str, text: str) -> None:
         self.labelled(label).click()
         self.press(text, Keys.ENTER)
@@ -149,15 +146,15 @@ class Edits(TargetTest):
     def test_the_words_of_the_sentence_are_choices(self) -> None:
         self.open("target/eel-pays")
         self.stands()
-        self.select("figure", "kills for one of")
+        self.choose("figure", "kills for one of")
         self.saved(2)
         found = self.target("eel-pays")
         self.assertEqual((found["figure"], found["tier"], found["wanted"]), ("one-in", "wonder", 0))
-        self.select("item or tier", "Beacon lens")
+        self.choose("item or tier", "Beacon lens")
         self.saved(3)
         self.retype("wanted, Eels pay", "50 ± 20")
         self.saved(4)
-        self.select("which side", "about")
+        self.choose("which side", "about")
         self.saved(5)
         self.retype("fathoms that it asks about", "15-16")
         self.saved(6)
@@ -169,7 +166,7 @@ class Edits(TargetTest):
         ).json()["sheet"]["items"]["beacon-lens"]["one_in"]
         held = "all 2" if 30 <= odds <= 70 else "of 2"
         self.until("its standing", lambda: held in self.stands())
-        self.select("source or table", "Eel catch")
+        self.choose("source or table", "Eel catch")
         self.saved(7)
         self.assertEqual(self.target("eel-pays")["table"], "eel-catch")
 
@@ -182,26 +179,26 @@ class Edits(TargetTest):
         ]
         self.assertEqual(len(figures), 21)
         for at, figure in enumerate(one for one in figures if one != "value"):
-            Select(self.find("select[aria-label='figure']")).select_by_value(str(figure))
+            self.choose_value("figure", str(figure))
             self.saved(at + 2)
             self.assertEqual(self.target("eel-pays")["figure"], figure)
 
     def test_after_so_many_of_a_tag_in_order_and_of_a_route(self) -> None:
         self.open("target/eel-pays")
         self.stands()
-        Select(self.find("select[aria-label='figure']")).select_by_value("none")
+        self.choose_value("figure", "none")
         self.saved(2)
         self.retype("after how many events", "30")
         self.saved(3)
-        self.select("item or tier", "anything of “glass”")
+        self.choose("item or tier", "anything of “glass”")
         self.saved(4)
         found = self.target("eel-pays")
         self.assertEqual((found["events"], found["tag"], found["tier"]), (30, "glass", None))
-        self.select("which side", "never rising")
+        self.choose("which side", "never rising")
         self.saved(5)
         self.assertEqual(self.all("[aria-label='wanted, Eels pay in the dark']"), [])
         self.until("out of order from some depth on", lambda: "holds at 6 of 16" in self.stands())
-        self.select("source or table", "First dive")
+        self.choose("source or table", "First dive")
         self.saved(6)
         found = self.target("eel-pays")
         self.assertEqual((found["route"], found["figure"], found["side"]), ("first-dive", "mean", "near"))
@@ -224,7 +221,7 @@ class Edits(TargetTest):
         self.client.post(f"/api/games/{self.game}/removals", json=removal).raise_for_status()
         self.open("target/angler-wonder")
         self.until("told", lambda: "that it was about is gone" in self.stands())
-        self.select("source or table", "Lantern Eel")
+        self.choose("source or table", "Lantern Eel")
         self.saved(3)
         found = self.target("angler-wonder")
         self.assertEqual((found["source"], found["tier"], found["gone"]), ("lantern-eel", "wonder", None))
@@ -235,7 +232,7 @@ class Edits(TargetTest):
         self.stands()
         self.find("[aria-label='flags of its players'] button").click()
         self.saved(2)
-        self.select("fresh or long run", "the long run")
+        self.choose("fresh or long run", "the long run")
         self.saved(3)
         found = self.target("eel-pays")
         self.assertEqual((found["flags"], found["long_run"]), (["has-tongs"], True))

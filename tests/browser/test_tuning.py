@@ -126,12 +126,12 @@ class Tuning(TargetTest):
         self.press_button("the fewest numbers")
         self.until("that one", lambda: len(self.numbers()) == 1)
         self.assertIn("Or the smallest change: 2 numbers", self.strip())
-        Select(self.find("select[aria-label='of which numbers']")).select_by_visible_text("curves")
+        self.choose("of which numbers", "curves")
         self.until(
             "of curves", lambda: self.numbers() and all("Lantern" not in one for one in self.numbers()), 30
         )
-        Select(self.find("select[aria-label='in which way']")).select_by_visible_text("the smallest change")
-        Select(self.find("select[aria-label='by which factor at most']")).select_by_visible_text("up to ×1.1")
+        self.choose("in which way", "the smallest change")
+        self.choose("by which factor at most", "up to ×1.1")
         self.until("not so near", lambda: "Not all can be met" in self.strip(), 30)
 
     def test_the_long_run_of_a_wait_is_told_and_can_be_held(self) -> None:

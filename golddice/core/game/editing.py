@@ -9,6 +9,7 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable, Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 from golddice.core.errors import GameError, Problem, UnknownThing
@@ -98,7 +99,7 @@ class Entities:
             places += result._apply(entry)
             touched.add((entry.kind, entry.id))
         if not places:
-            places = result._follow_families(touched)
+            places = result._follow_families(touched, self._kin_after(result, touched))
         if not places:
             places = list(_between(self, result, touched))
         if not places and (result.parsed["place"] or result.parsed["stall"]):
@@ -130,17 +131,32 @@ class Entities:
             self._move(entry.kind, entry.id, entry.before)
         return []
 
-    def _follow_families(self, touched: set[tuple[str, str]]) -> list[Place]:
+    @cached_property
+    def _kin(self) -> dict[str, list[str]]:
+        """Those that are like each."""
+        kin: dict[str, list[str]] = {}
+        for name, one in self._held["source"].items():
+            if one.like is not None:
+                kin.setdefault(one.like, []).append(name)
+        return kin
+
+    def _kin_after(self, result: Entities, touched: set[tuple[str, str]]) -> dict[str, list[str]]:
+        """The same after an edit: hardly any says whom something is like."""
+        was, now = self._held["source"], result._held["source"]
+        for kind, name in touched:
+            before, after = was.get(name), now.get(name)
+            if kind == "source" and (before and before.like) != (after and after.like):
+                return result._kin
+        result._kin = self._kin
+        return self._kin
+
+    def _follow_families(self, touched: set[tuple[str, str]], kin: dict[str, list[str]]) -> list[Place]:
         """Resolve anew the sources that are like another and rest on one that was touched, elders first;
         what they rest on besides is resolved already."""
         sources = self._held["source"]
         pending = [name for kind, name in touched if kind == "source"]
         if not pending:
             return []
-        kin: dict[str, list[str]] = {}
-        for name, one in sources.items():
-            if one.like is not None:
-                kin.setdefault(one.like, []).append(name)
         rest = dict.fromkeys(name for name in pending if name in sources and sources[name].like is not None)
         while pending:
             found = [name for name in kin.get(pending.pop(), ()) if name not in rest]

@@ -16,6 +16,7 @@ from golddice.core.errors import Problem
 
 Body = dict[str, Any]
 OWN = frozenset({"id", "like", "without", "stated"})  # never taken from the family
+_APART = OWN | {"drops"}
 
 
 def resolved(data: Body) -> tuple[Body, list[Problem]]:
@@ -78,7 +79,7 @@ def _resolve(
 def _put_over(elder: Body, own: Body) -> tuple[Body, list[Problem]]:
     """What a source states, over what its elder is."""
     taken = {key: value for key, value in elder.items() if key not in OWN}
-    said = {key: value for key, value in own.items() if key not in (*OWN, "drops")}
+    said = {key: value for key, value in own.items() if key not in _APART}
     drops, stated, problems = _drops(elder, own)
     found = {**taken, **said, "id": own.get("id"), "like": own["like"], "drops": drops}
     if own.get("without"):
@@ -89,6 +90,8 @@ def _put_over(elder: Body, own: Body) -> tuple[Body, list[Problem]]:
 
 def _drops(elder: Body, own: Body) -> tuple[list[Any], list[str], list[Problem]]:
     family = [one for one in _list(elder.get("drops")) if isinstance(one, dict)]
+    if not own.get("drops") and not own.get("without"):  # as most
+        return family, [], []
     names = {one.get("id") for one in family}
     problems = [
         Problem(f"without[{at}]", f"none of the family's drops is “{name}”")

@@ -96,8 +96,10 @@ def _defaults() -> tuple[dict[str, Any], dict[str, Any]]:
 
 def _own(source: Source, short: dict[str, Any]) -> dict[str, Any]:
     """What is stated is written out, also at its default; a new drop as every other."""
-    drops = {drop["id"]: drop for drop in short.get("drops", [])}
     at_default, drop_at_default = _defaults()
+    if not any("/" in one for one in source.stated):  # as most are
+        return own_form({**{key: at_default[key] for key in source.stated}, **short, "drops": []})
+    drops = {drop["id"]: drop for drop in short.get("drops", [])}
     written_out = [{**drop_at_default, **drop} for drop in drops.values()]
     own = own_form({**at_default, **short, "drops": written_out})
     found = {key: short.get(key, value) for key, value in own.items()}
