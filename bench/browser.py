@@ -1,7 +1,7 @@
 """(h) The page with much in it, in a real browser: a catalogue of 5 000 items, a shelf of 500 tables and 200
 sources, a sheet of 300 columns along 100 depths.
 
-Each is told beside what the same page takes with the demo game.
+Each is told beside what the same page takes with the demo game, the sheet beside one of 30 columns.
 """
 
 from __future__ import annotations
@@ -59,8 +59,39 @@ def main() -> None:
             for name, content, source in (("demo", DEMO.read_bytes(), "guild-parcel"), ("big", big, "s7")):
                 game = client.post("/api/games/import", content=content).json()["id"]
                 _measured(name, browser, f"{address}/g/{game}", source)
+            for columns in (30, 300):
+                game = client.post("/api/games/import", content=json.dumps(_wide(columns))).json()["id"]
+                browser.get(f"{address}/g/{game}/source/wide")
+                _until_there(browser, "main button")
+                time.sleep(1)
+                _scrolled(f"{columns}", browser)
         finally:
             browser.quit()
+
+
+def _wide(items: int) -> dict[str, Any]:
+    """A source of so many items, along 100 depths."""
+    names = [f"i{at}" for at in range(items)]
+    curve = {"id": "c", "name": "C", "points": [[1, 1.0], [60, 3.0], [100, 0.5]]}
+    lines = [
+        {"id": name, "weight": at % 17 + 1, "yields": [{"item": name}]} | ({"curve": "c"} if at % 3 else {})
+        for at, name in enumerate(names)
+    ]
+    return {
+        **{"format": "golddice-game", "version": 1, "name": "Wide", "depth": {"from": 1, "to": 100}},
+        "curves": [curve],
+        "tiers": [{"id": f"t{at}", "name": f"T{at}"} for at in range(5)],
+        "items": [{"id": one, "name": one, "tier": f"t{at % 5}"} for at, one in enumerate(names)],
+        "tables": [{"id": "t", "name": "T", "rule": "pick", "lines": lines}],
+        "sources": [
+            {"id": "wide", "name": "Wide", "kind": "enemy", "drops": [{"id": "a", "table": "t"}]},
+        ],
+    }
+
+
+def _until_there(browser: Chrome, selector: str) -> None:
+    while not browser.find_elements("css selector", selector):
+        time.sleep(0.1)
 
 
 def _measured(name: str, browser: Chrome, url: str, source: str) -> None:
@@ -103,8 +134,7 @@ def _scrolled(name: str, browser: Chrome) -> None:
     every = "[...document.querySelectorAll('main button')]"
     along = f"{every}.find((one) => /^all (fathoms|depths)$/.test(one.innerText.trim()))"
     browser.execute_script(f"{along}.click()")
-    while not browser.find_elements("css selector", "[aria-label='figures by depth'] thead th"):
-        time.sleep(0.1)
+    _until_there(browser, "[aria-label='figures by depth'] thead th")
     time.sleep(1)
     found: list[Any] = browser.execute_async_script(_FRAMES)
     frames = sorted(found[1])

@@ -1,7 +1,7 @@
 #!/usr/bin/env bash
 # Installs whatever is missing, and only that. Safe to run again: what is there is left alone.
 #   tools/setup.sh start   what the application needs
-#   tools/setup.sh test    that, and a browser to drive
+#   tools/setup.sh test    that, a browser to drive and a spreadsheet program
 set -euo pipefail
 cd "$(dirname "$0")/.."
 what=${1:-start}
@@ -26,6 +26,7 @@ command -v python3.11 >/dev/null || debian 'python3.11 python3.11-venv' python3.
 if [ "$what" = test ]; then
   command -v chromium >/dev/null || debian chromium chromium
   command -v chromedriver >/dev/null || debian chromium-driver chromedriver
+  command -v soffice >/dev/null || debian libreoffice-calc soffice # workbooks are opened in it
 fi
 command -v node >/dev/null || debian 'nodejs npm' node
 node -e 'process.exit(+process.versions.node.split(".")[0] >= 20 ? 0 : 1)' \

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import struct
 import unittest
 import zlib
@@ -51,6 +52,17 @@ class Pictures(unittest.TestCase):
         self.assertEqual(self.client.delete(self.one).status_code, 204)
         self.assertEqual(self.client.get(self.url).json(), {})
         self.assertEqual(self.client.get(self.one).status_code, 404)
+
+    def test_other_pages_hear_of_it(self) -> None:
+        with self.client.stream("GET", f"/api/games/{self.game}/events") as stream:
+            lines = stream.iter_lines()
+            next(lines)
+            news = (json.loads(line[6:]) for line in lines if line.startswith("data: "))
+            self.client.put(self.one, content=png())
+            self.assertEqual(next(news), {"type": "pictures"})
+            self.assertEqual(self.client.put(self.one, content=b"no picture").status_code, 422)
+            self.client.delete(self.one)
+            self.assertEqual(next(news), {"type": "pictures"})
 
     def test_it_is_no_part_of_the_file_nor_an_edit(self) -> None:
         before = self.client.get(f"/api/games/{self.game}/file").content

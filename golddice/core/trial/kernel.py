@@ -160,7 +160,8 @@ def _events_here(code, real, state, random, start, root, times, slots, halt, kee
         for done in range(times):
             if halt[0] != 0 or not pays(code, state, root, times - done, notes):
                 return done
-            _some_events(code, real, state, random, start, root, 1, slots, halt, keep, notes)
+            one = np.int64(1)  # a number like any other: what is written here would be compiled by itself
+            _some_events(code, real, state, random, start, root, one, slots, halt, keep, notes)
         return times
     _some_events(code, real, state, random, start, root, times, slots, halt, keep, notes)
     return times
@@ -176,7 +177,7 @@ def _some_events(code, real, state, random, start, root, times, slots, halt, kee
         plain_player(code, real, state, start, rows, first, times, nowhere, nothing, slots, halt, keep)
     else:
         events = (first, times)
-        from_here = (SOURCE, root)
+        from_here = (np.int64(SOURCE), root)
         _any_player(
             code, real, state, random, start, from_here, events, nowhere, nothing, slots, halt, keep, notes
         )
@@ -423,7 +424,7 @@ def _give(code, real, state, random, event, line, top, keep, trace):  # type: ig
             for _ in range(count):
                 item = from_pool(code, real, random, ref)
                 if item >= 0:
-                    _receive(code, real, state, event, item, 1, keep, trace)
+                    _receive(code, real, state, event, item, np.int64(1), keep, trace)
     return top
 
 

@@ -215,7 +215,7 @@ def _play_lives(programs, work, paths, players, asked, halt, sums):  # type: ign
             work[0][:] = 0
             before[:] = 0.0
             start = start_of(players[3], player * players[2] + replica)
-            event = 0
+            event = np.int64(0)
             for run in range(low, end):
                 event = _one_run(
                     programs, work, start, places[run], times[run], event, life, anything, lived, before, halt

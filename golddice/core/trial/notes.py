@@ -4,7 +4,7 @@ away."""
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+from numba import njit, types
 
 from golddice.core.arrays import FloatArray
 
@@ -20,7 +20,12 @@ NOTE_FIELDS = 7
 COUNT, ROOM, FIRST, ON = range(4)
 
 
-@njit(cache=True, nogil=True)
+# Told beforehand, for both kinds of trace: else it would be compiled once for each kind of note.
+_NUMBERS = (*3 * (types.int64,), *3 * (types.float64,), types.int64)
+_TRACES = (types.none, types.Optional(types.CPointer(types.float64)))
+
+
+@njit([types.void(trace, *_NUMBERS) for trace in _TRACES], cache=True, nogil=True)
 def note(trace, kind, row, line, number, low, high, extra):  # type: ignore[no-untyped-def]
     """Write one row of the trace, while there is room."""
     if trace is not None:

@@ -15,6 +15,7 @@ from golddice.server.bench import Bench
 from golddice.server.schemas.places import PlaceIn, PlaceOut, StallIn, StallOut
 
 _PNG: dict[str, Any] = {"image/png": {"schema": {"type": "string", "format": "binary"}}}
+_PICTURES = {"type": "pictures"}  # told to open pages: which there are is another
 _SENT: dict[str, Any] = {"requestBody": {"required": True, "content": _PNG}}
 
 router = APIRouter(prefix="/api/games/{game_id}", tags=["places"])
@@ -52,6 +53,7 @@ async def lay_picture(game_id: str, place: str, request: Request, bench: Bench) 
     def laid() -> dict[str, str]:
         place_of(bench.games.load(game_id).entities.game(), place)
         bench.pictures.put(game_id, place, checked_png(content))
+        bench.broadcast.tell(game_id, _PICTURES)
         return bench.pictures.of_game(game_id)
 
     return await run_in_threadpool(laid)
@@ -60,6 +62,7 @@ async def lay_picture(game_id: str, place: str, request: Request, bench: Bench) 
 @router.delete("/pictures/{place}", status_code=204)
 def take_picture(game_id: str, place: str, bench: Bench) -> None:
     bench.pictures.remove(game_id, place)
+    bench.broadcast.tell(game_id, _PICTURES)
 
 
 @router.post("/stall")

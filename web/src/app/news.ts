@@ -12,6 +12,7 @@ import { hearProgress } from '@/tuning/tuning'
 type News =
   | { type: 'revision'; revision: number }
   | { type: 'trial'; id: string; status: string; done: number }
+  | { type: 'pictures' }
   | { type: 'log'; token: string; rows: number }
   | { type: 'presence'; people: Person[] }
   | { type: 'tuning'; token: string; met: number; of: number }
@@ -27,6 +28,7 @@ export function useNews(): void {
       if (news.type === 'revision') return hear(id, news.revision)
       if (news.type === 'presence') return hearPeople(news.people)
       if (news.type === 'log') return hearRows(news)
+      if (news.type === 'pictures') return void client.invalidateQueries({ queryKey: ['pictures', id] })
       if (news.type === 'tuning') return hearProgress(news)
       client.setQueryData<TrialSummary[]>(['trials', id], (trials) =>
         trials?.map((trial) =>
@@ -54,6 +56,7 @@ export function useNews(): void {
     const catchUp = async () => {
       const [newest] = await api.history(id, undefined, 1).catch(() => [])
       if (newest) hear(id, newest.revision)
+      void client.invalidateQueries({ queryKey: ['pictures', id] })
       void client.invalidateQueries({ queryKey: ['trials', id] })
     }
     attend()

@@ -66,13 +66,18 @@ export function Legs({ route, odds }: { route: Route; odds: RouteOdds | undefine
           leg: depths one after another, with visits, one source or a place to empty.
         </p>
       )}
-      <button
-        type="button"
-        className="label py-1.5 hover:text-ink"
-        onClick={() => void save('added a leg', [...legs, newLeg(legs, legs.at(-1)?.to ?? depth)])}
-      >
-        + add a leg
-      </button>
+      {/* It stays at the foot of a list that scrolls. */}
+      <div className="sticky bottom-0 bg-paper">
+        <button
+          type="button"
+          className="label py-1.5 hover:text-ink"
+          onClick={() =>
+            void save('added a leg', [...legs, newLeg(legs, legs.at(-1)?.to ?? depth)])
+          }
+        >
+          + add a leg
+        </button>
+      </div>
     </>
   )
 }
