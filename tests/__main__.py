@@ -22,7 +22,7 @@ from typing import NamedTuple
 
 _HERE = Path(__file__).parent
 _CHILD = "--modules"
-_LANES = 3  # a browser is waited for half of the time
+_LANES = 4  # a browser, and a server that is started, are waited for half of the time
 _TOGETHER = 6  # modules to a process: each new one compiles and imports once more
 _BROWSER = "tests.browser."
 _LONGEST_FIRST = "tests.server tests.core tests.files tests.store"

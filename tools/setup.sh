@@ -61,8 +61,8 @@ if [ ! -x .venv/bin/python ]; then
 fi
 wanted=$(sum requirements.txt pyproject.toml)
 if ! fresh .venv/.installed "$wanted"; then
-  say 'installing Python packages'
-  .venv/bin/pip install -q -q --disable-pip-version-check -r requirements.txt
+  say 'installing Python packages' # what is used of them is compiled as it is imported
+  .venv/bin/pip install -q -q --disable-pip-version-check --no-compile -r requirements.txt
   .venv/bin/pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
   echo "$wanted" >.venv/.installed
 fi

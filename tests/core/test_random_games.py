@@ -50,7 +50,7 @@ class Findings(unittest.TestCase):
             holder = finding.path.rsplit(".", 1)[0] if "." in finding.path else finding.path
             self.assertIsNotNone(at_path(data, holder), finding.path)
 
-    @settings(LIMITS, max_examples=30)
+    @settings(LIMITS, max_examples=20)
     @given(games(state=True), st.data())
     def test_a_mend_leaves_a_sound_game_without_it(self, made: Game, data: st.DataObject) -> None:
         mended = [one for one in findings(made) if one.mend is not None]
@@ -97,7 +97,7 @@ class Sheets(unittest.TestCase):
         assume(sheet["value"]["sd"] > 1e-9)
         self.assertAlmostEqual(sum(drop["share"] for drop in sheet["drops"].values()), 1.0, places=6)
 
-    @settings(LIMITS, max_examples=25)
+    @settings(LIMITS, max_examples=12)
     @given(games(state=True), st.integers(1, 10), st.integers(1, 40))
     def test_a_hundred_players_stand_in_a_row(self, made: Game, depth: int, events: int) -> None:
         try:
