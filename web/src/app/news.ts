@@ -28,7 +28,8 @@ export function useNews(): void {
       if (news.type === 'revision') return hear(id, news.revision)
       if (news.type === 'presence') return hearPeople(news.people)
       if (news.type === 'log') return hearRows(news)
-      if (news.type === 'pictures') return void client.invalidateQueries({ queryKey: ['pictures', id] })
+      if (news.type === 'pictures')
+        return void client.invalidateQueries({ queryKey: ['pictures', id] })
       if (news.type === 'tuning') return hearProgress(news)
       client.setQueryData<TrialSummary[]>(['trials', id], (trials) =>
         trials?.map((trial) =>
