@@ -41,18 +41,34 @@ def main() -> None:
             forget()
             run_trial(game, trial, executor)
 
+        bare = _with_nothing_worn(game)
+
+        def ran_bare() -> None:
+            forget()
+            run_trial(bare, Trial(RICHEST, 14, 10_000, 1_000, 7), executor)
+
         works = {
             "richest source, 10 000 x 1 000": Trial(RICHEST, 14, 10_000, 1_000, 7),
             "a pick of items, 10 000 x 1 000": Trial(PICK, 14, 10_000, 1_000, 7),
             "the first dive, 10 000 players": RouteTrial("first-dive", 10_000, 7),
             "the long descent, 10 000 players": RouteTrial("long-descent", 10_000, 7),
         }
-        taken = in_turns(3, *(lambda one=one: ran(one) for one in works.values()))  # type: ignore[misc]
-        for name, seconds in zip(works, taken, strict=True):
+        of_works = (lambda one=one: ran(one) for one in works.values())  # type: ignore[misc]
+        taken = in_turns(3, ran_bare, *of_works)
+        for name, seconds in zip(["the richest, nothing worn or gathered", *works], taken, strict=True):
             print(f"{name:40} {seconds:7.2f} s with its report")
     _small_changes(game)
     if "--long" in sys.argv:
         _a_thousand_million(game)
+
+
+def _with_nothing_worn(game: Game) -> Game:
+    """The same odds without kit, sets and properties."""
+    data = plain_game(game) | {"sets": [], "properties": [], "targets": [], "scores": {}}
+    for item in data["items"]:
+        item.pop("slot", None)
+        item.pop("effects", None)
+    return read_game(data)
 
 
 def _small_changes(game: Game) -> None:
