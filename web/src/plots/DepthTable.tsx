@@ -49,6 +49,8 @@ export function DepthTable({
   const root = useRef<HTMLTableElement>(null)
   const [first, end] = useAcross(root, heads.length, width, labelWidth)
   const drawn = heads.slice(first, end)
+  // Where depths are close the first row reaches into the headings' room.
+  const reach = Math.max(0, ROW / 2 - (rows[0]?.y ?? ROW))
   return (
     <table
       ref={root}
@@ -67,7 +69,7 @@ export function DepthTable({
             <th
               key={key}
               aria-colindex={first + at + 2}
-              style={{ width }}
+              style={{ width, paddingBottom: reach }}
               className="px-0.5 text-right font-normal"
             >
               {head}
@@ -81,7 +83,12 @@ export function DepthTable({
           <tr
             key={row.key}
             className={`absolute z-10 flex items-center bg-paper ${row.dim ? 'italic text-muted' : ''} ${row.here ? 'font-semibold' : ''}`}
-            style={{ top: head + row.y - ROW / 2, height: ROW }}
+            style={{
+              top: head + row.y - ROW / 2,
+              width: labelWidth + width * heads.length,
+              height: ROW,
+              contain: 'layout style',
+            }}
           >
             <td
               style={{ width: labelWidth }}
@@ -96,9 +103,8 @@ export function DepthTable({
                 {row.label}
               </button>
             </td>
-            {first > 0 && <td style={{ width: first * width }} />}
             {drawn.map(({ key }, at) => (
-              <Told key={key} cell={row.cell} at={first + at} width={width} />
+              <Told key={key} cell={row.cell} at={first + at} width={width} before={labelWidth} />
             ))}
           </tr>
         ))}
@@ -107,15 +113,19 @@ export function DepthTable({
   )
 }
 
-/** Those that stay are not drawn again as columns come and go. */
-const Told = memo(function Told({ cell: cellAt, at, width }: ToldProps) {
+/** Those that stay are not drawn again as columns come and go, nor laid out again: each has its own place. */
+const Told = memo(function Told({ cell: cellAt, at, width, before }: ToldProps) {
   const cell = cellAt(at)
   return (
     <td
       aria-colindex={at + 2}
       title={cell.title}
-      style={{ width, background: cell.heat ? bar(cell.heat) : undefined }}
-      className={`px-1 text-right leading-[15px] ${cell.className ?? ''}`}
+      style={{
+        left: before + at * width,
+        width,
+        background: cell.heat ? bar(cell.heat) : undefined,
+      }}
+      className={`absolute inset-y-0 px-1 text-right leading-[15px] ${cell.className ?? ''}`}
     >
       {cell.onHold ? (
         <button
@@ -138,6 +148,7 @@ interface ToldProps {
   cell: (column: number) => Cell
   at: number
   width: number
+  before: number
 }
 
 /** A bar under the number, as long as its share of the column's largest: down the depths they make a profile.
