@@ -71,6 +71,7 @@ class Conditions:
         self.executions: dict[View, int] = {}
         # What each rests on with all that it reaches; filled likewise.
         self.signs: dict[View, Sign] = {}
+        self.rolled: dict[View, dict[View, int]] = {}
 
     def alone(self, row: int) -> Conditions:
         """The same at one of its depths only."""

@@ -18,6 +18,7 @@ from golddice.core.terms.kept import Sign, sign_of
 
 MOST_EXECUTIONS = 1_000_000
 _PLENTY = 10**12
+_MOST_KEPT = 500  # views, and what each of them reaches
 
 Rolled = dict[View, int]
 
@@ -83,8 +84,17 @@ def _executions(under: Conditions, view: View) -> int:
 def most_rolls(under: Conditions, view: View) -> Rolled:
     """The most rolls of each table, and events of each source, within one event or execution.
 
-    Worked out from the top, each table after everything that rolls it.
+    Worked out from the top, each table after everything that rolls it. Not to be changed: it is kept.
     """
+    known = under.rolled.get(view)
+    if known is None:
+        known = _most_rolls(under, view)
+        if len(known) <= _MOST_KEPT and len(under.rolled) < _MOST_KEPT:
+            under.rolled[view] = known
+    return known
+
+
+def _most_rolls(under: Conditions, view: View) -> Rolled:
     order = list(reversed(in_order(under, [view])))
     events = dict.fromkeys(order, 0)
     events[view] = 1

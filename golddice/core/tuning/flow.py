@@ -49,6 +49,11 @@ class Leaves:
         plain = (self.weights, self.chances, self.nothing, self.drops)
         return [node for kind in plain for node in kind.values()] + [node for _, node in self.pools.values()]
 
+    def of(self, names: set[str]) -> list[Node]:
+        """Of tables and sources alone."""
+        plain = (self.weights, self.chances, self.nothing, self.drops)
+        return [kind[name] for kind in plain for name in names if name in kind]
+
 
 class Notes:
     """What is noted of a game at some depths, (d,), on one tape: views that roll the same tables share what

@@ -25,7 +25,7 @@ _STEP = 1e-5
 def slopes(noted: Noted, figure: Node, numbers: Sequence[Number]) -> FloatArray:
     """By how much a figure moves with a step of each number (`Number.moved`), shape (numbers, d). Numbers
     must be among those that `is_smooth`."""
-    way = _WayBack(noted, figure)
+    way = _WayBack(noted, figure, numbers)
     return np.array([way.by(number) for number in numbers]).reshape(len(numbers), noted.under.depths.size)
 
 
@@ -76,9 +76,10 @@ def is_smooth(number: Number, rough_curves: set[str]) -> bool:
 class _WayBack:
     """The derivatives of one figure by where numbers enter, each times what stands there."""
 
-    def __init__(self, noted: Noted, figure: Node) -> None:
+    def __init__(self, noted: Noted, figure: Node, numbers: Sequence[Number]) -> None:
         self._under, self._leaves = noted.under, noted.leaves
-        nodes = noted.leaves.all()
+        anywhere = any(number.of == "curve" for number in numbers)
+        nodes = noted.leaves.all() if anywhere else noted.leaves.of({number.id for number in numbers})
         back = noted.tape.back(figure, nodes)
         self._lean = {id(node): part * node.value for node, part in zip(nodes, back, strict=True)}
         self._flat = np.zeros(self._under.depths.size)

@@ -38,18 +38,33 @@ class Tape:
         return node
 
     def back(self, figure: Node, leaves: Sequence[Node]) -> list[FloatArray]:
-        """The derivatives of a figure, (d,), by each of the leaves, in their shapes."""
-        wanted = set(map(id, leaves))
-        passed: dict[int, FloatArray] = {id(figure): np.ones_like(figure.value)}
-        for node in reversed(self._nodes[: figure.at + 1]):
-            here = passed.pop(id(node), None) if id(node) not in wanted else passed.get(id(node))
-            if here is None:
-                continue
-            for parent, pull in node.came_from:
-                more = pull(here)
-                before = passed.get(id(parent))
-                passed[id(parent)] = more if before is None else before + more
-        return [passed.get(id(leaf), np.zeros_like(leaf.value)) for leaf in leaves]
+        """The derivatives of a figure, (d,), by each of the leaves, in their shapes. Only what the figure
+        came from is gone through, and of that only what leads to a leaf."""
+        wanted = {leaf.at for leaf in leaves}
+        ways = self._ways(figure, wanted)
+        passed: dict[int, FloatArray] = {figure.at: np.ones_like(figure.value)}
+        for at in reversed(ways):
+            here = passed[at] if at in wanted else passed.pop(at)
+            for parent, pull in self._nodes[at].came_from:
+                if parent.at in passed:
+                    passed[parent.at] = passed[parent.at] + pull(here)
+                elif parent.at in ways:
+                    passed[parent.at] = pull(here)
+        return [passed.get(leaf.at, np.zeros_like(leaf.value)) for leaf in leaves]
+
+    def _ways(self, figure: Node, wanted: set[int]) -> dict[int, None]:
+        """What a figure came from that came from any that is wanted, or is it, in order."""
+        met, pending = {figure.at}, [figure]
+        while pending:
+            for parent, _ in pending.pop().came_from:
+                if parent.at not in met:
+                    met.add(parent.at)
+                    pending.append(parent)
+        found: dict[int, None] = {}
+        for at in sorted(met):
+            if at in wanted or any(parent.at in found for parent, _ in self._nodes[at].came_from):
+                found[at] = None
+        return found
 
     # --- arithmetic --------------------------------------------------------------------------------------
 
