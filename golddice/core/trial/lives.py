@@ -66,19 +66,15 @@ class Asked:
 
 
 @dataclass(frozen=True)
-class Lives:
-    """What all players together bring at each place, as often as they were played. n places, i `items` (by
-    their places in the catalogue, rising).
+class _Sums:
+    """What all players together bring at each place. n places, i items.
 
-    units, hits (n, i) and any (n,) : units, events with any, events with anything at all, on average of all
-    lives of everybody; units_var, any_var : variances of one such total; both (n, m, m) : covariances of the
-    hits of items that are looked at together. droughts (n, i, b) : lives by the longest time without, in bins
-    of `width` events. had (n, i) : lives that had one within what was asked.
+    units, hits (n, i) and any (n,) : units, events with any, events with anything at all; units_var,
+    any_var : how far a player's lives are apart; both (n, m, m) : the same of two items at once, of the hits
+    of those that are looked at together. droughts (n, i, b) : lives by the longest time without, in bins.
+    had (n, i) : lives that had one within what was asked.
     """
 
-    items: IntArray
-    replicas: int
-    width: int
     units: FloatArray
     units_var: FloatArray
     hits: FloatArray
@@ -87,6 +83,29 @@ class Lives:
     both: FloatArray
     droughts: FloatArray
     had: FloatArray
+
+    @staticmethod
+    def none(places: int, items: int, together: int, bins: int) -> _Sums:
+        pair = (places, items)
+        shapes = (pair, pair, pair, (places,), (places,), (places, together, together), (*pair, bins), pair)
+        return _Sums(*(np.zeros(shape) for shape in shapes))
+
+    def plus(self, other: _Sums) -> _Sums:
+        return _Sums(*(one + more for one, more in zip(self.all(), other.all(), strict=True)))
+
+    def all(self) -> tuple[FloatArray, ...]:
+        return tuple(getattr(self, one.name) for one in fields(_Sums))
+
+
+@dataclass(frozen=True)
+class Lives(_Sums):
+    """The same on average of all lives of everybody, with variances and covariances of one such total;
+    droughts and had stay counts of lives. `items` : their places in the catalogue, rising; `width` : events
+    in a bin."""
+
+    items: IntArray
+    replicas: int
+    width: int
 
 
 def lived(
@@ -106,32 +125,6 @@ def lived(
     if work.stop.is_set():
         raise Cancelled("what was asked is not wanted any more")
     return _averages(sums, replicas, width, items)
-
-
-@dataclass
-class _Sums:
-    """Of all lives; variances and covariances within each player, to be divided."""
-
-    units: FloatArray
-    units_var: FloatArray
-    hits: FloatArray
-    any: FloatArray
-    any_var: FloatArray
-    both: FloatArray
-    droughts: FloatArray
-    had: FloatArray
-
-    @staticmethod
-    def none(places: int, items: int, together: int, bins: int) -> _Sums:
-        pair = (places, items)
-        shapes = (pair, pair, pair, (places,), (places,), (places, together, together), (*pair, bins), pair)
-        return _Sums(*(np.zeros(shape) for shape in shapes))
-
-    def plus(self, other: _Sums) -> _Sums:
-        return _Sums(*(getattr(self, one.name) + getattr(other, one.name) for one in fields(_Sums)))
-
-    def all(self) -> tuple[FloatArray, ...]:
-        return tuple(getattr(self, one.name) for one in fields(_Sums))
 
 
 class _Work:

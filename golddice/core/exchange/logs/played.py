@@ -42,13 +42,12 @@ _EXACT = 1e-6  # of what is due, within which a sum that never varies is taken t
 @dataclass(frozen=True)
 class PlaceLives:
     """One place of what was played. `players` : who were there; `is_alone` : nothing is carried to it from
-    elsewhere; `is_timed` : the log tells in which order its events were."""
+    elsewhere."""
 
     lives: Lives
     at: int
     players: int
     is_alone: bool
-    is_timed: bool
     asked: Asked
 
     @property
@@ -205,7 +204,7 @@ def _group_played(
     numbers = np.array([one.at for one in group])
     own = np.full(len(places.keys), -1, dtype=np.int32)
     own[numbers] = np.arange(numbers.size)
-    turns, is_timed = in_turn(events, np.flatnonzero(np.isin(places.of_event, numbers)).astype(np.int32))
+    turns, _ = in_turn(events, np.flatnonzero(np.isin(places.of_event, numbers)).astype(np.int32))
     paths = _paths(turns, own[places.of_event[turns.events]])
     asked = Asked(*(np.stack(rows) for rows in zip(*(_asked(one, len(group)) for one in group), strict=True)))
     replicas = int(np.clip(work // paths.events, 2, _MOST_REPLICAS))
@@ -213,7 +212,7 @@ def _group_played(
     player = np.repeat(np.arange(paths.players), np.diff(paths.starts))
     for at, one in enumerate(group):
         there = int(distinct(player[paths.places == at]).size)
-        yield one.at, PlaceLives(lives, at, there, len(group) == 1, is_timed, asked)
+        yield one.at, PlaceLives(lives, at, there, len(group) == 1, asked)
 
 
 def _paths(turns: Followed, places: Any) -> Paths:

@@ -113,7 +113,7 @@ export function Group({ group }: { group: LogGroup }) {
           </b>
           {!group.told && '; what is due cannot be told'}
           {group.played !== null && group.played !== undefined && (
-            <span title="What players carry from event to event is followed by playing everybody in the log through the same events, again and again; the error of that is counted in.">
+            <span title="What cannot be told exactly, since something is carried from event to event or lines of one pick differ, is told from everybody in the log played through the same events; the error of that is counted in.">
               ; everybody played <span className="num">{whole(group.played)}</span> times through
               the same events
             </span>
