@@ -21,6 +21,7 @@ ALL = (
     "painting",
     "history",
     "logs",
+    "thresholds",
     "pages",
 )
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import cache
 from pathlib import Path
+from string import ascii_lowercase
 from typing import Any
 
 from golddice.core.game.models import Game
@@ -78,7 +79,7 @@ def source(name: str, table: str, **more: Any) -> dict[str, Any]:
 
 def _lines(key: str, lines: tuple[tuple[float, str], ...]) -> list[dict[str, Any]]:
     return [
-        {"id": "abcdefghij"[at], key: value, "yields": [_yield(what)]}
+        {"id": ascii_lowercase[at], key: value, "yields": [_yield(what)]}
         for at, (value, what) in enumerate(lines)
     ]
 

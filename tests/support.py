@@ -6,6 +6,7 @@ import atexit
 import os
 import secrets
 import shutil
+import signal
 import socket
 import subprocess
 import sys
@@ -16,6 +17,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from functools import cache
 from pathlib import Path
+from typing import IO
 
 import httpx
 import sqlalchemy
@@ -119,23 +121,38 @@ def served(
         "--demo",
     ]
     environment = {**os.environ, "GOLDDICE_VAR": str(folder), "GOLDDICE_PORT": str(port)}
-    process = subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL, start_new_session=True)
-    with process, httpx.Client(base_url=f"http://127.0.0.1:{port}", timeout=90) as client:
+    environment["PYTHONFAULTHANDLER"] = "1"
+    with (
+        tempfile.TemporaryFile() as said,
+        subprocess.Popen(
+            command, env=environment, stdout=subprocess.DEVNULL, stderr=said, start_new_session=True
+        ) as process,
+        httpx.Client(base_url=f"http://127.0.0.1:{port}", timeout=90) as client,
+    ):
         try:
-            _answered(process, client)
+            _answered(process, client, said)
             yield process, client
         finally:
             if process.poll() is None:
                 process.kill()
 
 
-def _answered(process: subprocess.Popen[bytes], client: httpx.Client) -> None:
-    end = time.monotonic() + 60
+def _answered(process: subprocess.Popen[bytes], client: httpx.Client, said: IO[bytes]) -> None:
+    """Wait until it answers; a slow machine may take its time, one that hangs tells where."""
+    end, pause = time.monotonic() + 180, 0.05
     while time.monotonic() < end:
         with suppress(httpx.HTTPError):
-            if client.get("/api/games").json():
+            if client.get("/api/games", timeout=10).json():
                 return
         if process.poll() is not None:
-            raise RuntimeError(f"it ended with {process.returncode}")
-        time.sleep(0.05)
-    raise TimeoutError("it never answered")
+            raise RuntimeError(f"it ended with {process.returncode}: {_told(said)}")
+        time.sleep(pause)
+        pause = min(1.5 * pause, 0.5)
+    process.send_signal(signal.SIGABRT)  # every thread's stack is written
+    process.wait(10)
+    raise TimeoutError(f"it never answered: {_told(said)}")
+
+
+def _told(said: IO[bytes]) -> str:
+    said.seek(0)
+    return said.read().decode(errors="replace")[-6_000:]

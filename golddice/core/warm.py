@@ -9,7 +9,9 @@ from concurrent.futures import ProcessPoolExecutor
 from typing import Any
 
 import numpy as np
+import pyarrow as pa
 
+from golddice.core.exchange.logs.hashing import numbered
 from golddice.core.game.reading import read_game
 from golddice.core.game.views import View
 from golddice.core.odds.depths.depth_odds import depth_odds
@@ -99,6 +101,17 @@ def _lived() -> None:
     lived([(under, View("source", "s"))], paths, Asked(items, items), replicas=2, seed=0)
 
 
+def _different() -> None:
+    """A pick of different lines, of too many for all sets of them to be gone through."""
+    lines = [{"id": f"l{at}", "weight": 1, "yields": [{"item": "i"}]} for at in range(12)]
+    table = {**_SMALLEST["tables"][0], "distinct": True, "rolls": {"min": 3, "max": 3}, "lines": lines}
+    depth_odds(read_game({**_SMALLEST, "tables": [table]}), View("source", "s"), [1])
+
+
+def _named() -> None:
+    numbered(pa.array(["one"]))
+
+
 def _asked() -> None:
     data = copy.deepcopy(_SMALLEST)
     table: dict[str, Any] = data["tables"][0]
@@ -117,7 +130,7 @@ def _asked() -> None:
         Expectation(game, game.routes[0]).told()
 
 
-_PARTS = (_keeping, _keeping_replayed, _bare, _replayed, _lived, _asked)
+_PARTS = (_keeping, _keeping_replayed, _bare, _replayed, _lived, _asked, _different, _named)
 
 if __name__ == "__main__":
     warm_side_by_side()

@@ -17,10 +17,8 @@ from golddice.core.exchange.schemas import game_schema, thresholds_schema
 from golddice.core.exchange.thresholds import WHOLE, bounds, chance_bound, thresholds
 from golddice.core.game.models import Game
 from golddice.core.game.reading import read_game
-from golddice.core.game.views import View
-from golddice.core.sheets.report import odds
 from golddice.core.terms.conditions import Conditions
-from tests.core.interpreter import Interpreter
+from tests.core.handed_over import drawn, static_sources
 from tests.games import DEMO, demo, game_data, pick
 from tests.strategies import games
 
@@ -94,48 +92,21 @@ class Played(unittest.TestCase):
     """Code that knows nothing but the document draws what was authored."""
 
     def test_games_without_state(self) -> None:
+        """Three thousand events each; ten million of the demo are rolled by `python -m bench thresholds`."""
         worst, compared = 0.0, 0
         for name, data in [*reference_games(), ("demo", json.loads(DEMO.read_text(encoding="utf-8")))]:
             made = read_game(data)
             document = thresholds(made)
-            held = {one["id"] for one in document["tables"] if one["dynamic"]}
-            for source in made.sources:
-                flags = frozenset(flag.id for flag in made.flags[:1])
-                low, high = source.depths or (made.depth.from_, made.depth.to)
+            flags = frozenset(flag.id for flag in made.flags[:1])
+            for source, low, high in static_sources(made, document):
                 for depth in sorted({low, high}):
-                    if self.is_static(document, source.id, held):
-                        with self.subTest(name, source=source.id, depth=depth):
-                            for z in self.zs(made, document, source.id, depth, flags):
-                                worst, compared = max(worst, abs(z)), compared + 1
+                    found = drawn(made, document, source, depth, flags=flags, events=EVENTS)
+                    with self.subTest(name, source=source, depth=depth):
+                        self.assertEqual([one for one in found if one.impossible], [])
+                    scores = [abs(one.z) for one in found if one.z is not None]
+                    worst, compared = max([worst, *scores]), compared + len(scores)
         self.assertGreater(compared, 220)
         self.assertLess(worst, 5.0)
-
-    def is_static(self, document: dict[str, Any], source: str, held: set[str]) -> bool:
-        text = {one["id"]: json.dumps(one) for one in [*document["tables"], *document["sources"]]}
-        pending, seen = [source], set[str]()
-        while pending:
-            one = pending.pop()
-            if one not in seen:
-                seen.add(one)
-                pending += [other for other in text if f'"{other}"' in text[one]]
-        return not seen & held and not any('"guard"' in text[one] for one in seen)
-
-    def zs(
-        self, made: Game, document: dict[str, Any], source: str, depth: int, flags: frozenset[str]
-    ) -> Iterator[float]:
-        view = View("source", source)
-        exact = odds(made, view, depth=depth, flags=flags)["items"]
-        code = Interpreter(document, depth, set(flags), seed=7)
-        got = [code.event(source) for _ in range(EVENTS)]
-        for name in set(exact) | {item for one in got for item in one}:
-            with self.subTest(item=name):
-                self.assertIn(name, exact)
-                mean, sd = exact[name]["mean"], exact[name]["sd"]
-                seen = sum(one[name] for one in got)
-                if mean * EVENTS > 20 and sd > 0:
-                    yield (seen - mean * EVENTS) / (sd * math.sqrt(EVENTS))
-                elif sd == 0:
-                    self.assertEqual(seen, round(mean * EVENTS))
 
 
 class Document(unittest.TestCase):

@@ -7,8 +7,10 @@ import unittest
 from typing import Any
 
 import numpy as np
+import pyarrow as pa
 from numba.core.registry import CPUDispatcher
 
+from golddice.core.exchange.logs.hashing import numbered
 from golddice.core.game.views import View
 from golddice.core.odds.route.expectation import Expectation
 from golddice.core.sheets.sheet import SheetOdds, spread
@@ -18,7 +20,8 @@ from golddice.core.trial.route import course_of
 from golddice.core.trial.trace import replayed, rolled
 from golddice.core.trial.trial import RouteTrial, Trial, local_executor, run_trial
 from golddice.core.warm import warm
-from tests.games import demo
+from tests.games import demo, pick
+from tests.games import game as one_of
 
 
 def compiled() -> set[tuple[str, Any]]:
@@ -46,9 +49,14 @@ class Warm(unittest.TestCase):
         rolled(game, eel, depth=14, seed=0)
         rolled(game, View("source", "blind-pearl-shelf"), depth=15, seed=0)  # nothing of it is worn
         replayed(course_of(game, dive), game, seed=0, player=0, first=1, count=5)
-        asked = np.zeros((1, len(game.items)), dtype=np.int64)
-        paths = Paths(np.array([0, 1]), np.array([0]), np.array([3]))
-        lived([(Conditions(game, [14], frozenset()), eel)], paths, Asked(asked, asked), replicas=2, seed=0)
+        asked = np.zeros((2, len(game.items)), dtype=np.int64)
+        paths = Paths(np.array([0, 2]), np.array([0, 1]), np.array([3, 2]))
+        places = [(Conditions(game, [depth], frozenset()), eel) for depth in (14, 15)]
+        lived(places, paths, Asked(asked, asked), replicas=2, seed=0)
+        numbered(pa.array(["one", "two"]))
+        lines = [(at + 1, "lens" if at % 2 else "sand") for at in range(13)]
+        different = one_of([pick(*lines, distinct=True, rolls={"min": 1, "max": 5})])
+        SheetOdds(different, View("source", "crab"), 1).sheet()
         SheetOdds(game, eel, 14).sheet()
         spread(game, eel, depth=14, events=20)
         Expectation(game, dive).told()

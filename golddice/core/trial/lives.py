@@ -147,8 +147,8 @@ class _Work:
             self._reals[at, : one.program.real.size] = one.program.real
         self._roots = np.array([one.root for one in programs], dtype=np.int64)
         self._state_size = max(one.program.state_size for one in programs)
-        self._together = asked.together[:, programs[0].items].astype(np.int64)
-        self._within = asked.within[:, programs[0].items].astype(np.int64)
+        self._together = _whole(asked.together[:, programs[0].items])
+        self._within = _whole(asked.within[:, programs[0].items])
 
     def done(self, first: int, end: int) -> _Sums:
         places, items = self._within.shape
@@ -157,13 +157,18 @@ class _Work:
         _play_lives(
             (self._codes, self._reals, self._roots),
             (np.zeros(self._state_size, dtype=np.int64), np.zeros(1, dtype=np.uint64), np.zeros(1)),
-            (paths.starts.astype(np.int64), paths.places.astype(np.int64), paths.times.astype(np.int64)),
+            (_whole(paths.starts), _whole(paths.places), _whole(paths.times)),
             (first, end, self._replicas, self._seed),
             (self._together, self._within, self._bins[1]),
             self.stop.flag,
             sums.all(),
         )
         return sums
+
+
+def _whole(numbers: IntArray) -> IntArray:
+    """In the one layout that the loops are compiled for."""
+    return np.ascontiguousarray(numbers, dtype=np.int64)
 
 
 def _averages(sums: _Sums, replicas: int, width: int, items: IntArray) -> Lives:
