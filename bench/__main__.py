@@ -9,6 +9,7 @@ ALL = (
     "events",
     "odds",
     "big",
+    "families",
     "features",
     "depths",
     "screen",

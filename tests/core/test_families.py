@@ -140,4 +140,22 @@ class Followed(unittest.TestCase):
                 edits += 1
                 anew = Entities.of(read_game(plain_game(entities.game())))
                 self.assertEqual(anew.bodies["source"], entities.bodies["source"])
+                self.assertEqual(anew.game(), entities.game())
+                for name, facts in anew.facts["source"].items():
+                    self.assertCountEqual(facts.mentions, entities.facts["source"][name].mentions)
         self.assertGreater(edits, 30)
+
+    def test_an_edit_shares_what_it_does_not_touch(self) -> None:
+        before = family()
+        first = before.game()
+        after = before.edited([Entry("source", "young", {**before.bodies["source"]["young"], "seconds": 3})])
+        second = after.game()
+        self.assertIs(first.tables, second.tables)
+        self.assertEqual([source.seconds for source in first.sources], [6.0, 9.0, 9.0])
+        self.assertEqual([source.seconds for source in second.sources], [6.0, 3.0, 3.0])
+        plain = after.edited([Entry("source", "old", {"name": "Old", "like": "crab"})])
+        self.assertIs(plain.parsed["source"]["old"].drops, plain.parsed["source"]["crab"].drops)
+        table = {**after.bodies["table"]["bits"], "name": "Crumbs"}
+        third = after.edited([Entry("table", "bits", table)]).game()
+        self.assertIs(second.sources, third.sources)
+        self.assertEqual((second.tables[0].name, third.tables[0].name), ("Bits", "Crumbs"))

@@ -31,6 +31,13 @@ class Facts:
         leading = (one for one in self.mentions if one.leads)
         return [(joined(path, one.path), View(one.kind, one.target)) for one in leading]  # type: ignore[arg-type]
 
+    def with_those_of(self, other: Facts, key: str) -> Facts:
+        """Besides what another's says at this key."""
+        return Facts(
+            (*self.mentions, *(one for one in other.mentions if one.path.startswith(key))),
+            (*self.problems, *(one for one in other.problems if one.path.startswith(key))),
+        )
+
 
 def facts_of(kind: str, body: dict[str, Any]) -> Facts:
     """The facts of an entity's body; kind `settings` is the game without its lists."""

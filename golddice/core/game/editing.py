@@ -50,8 +50,9 @@ class Place:
 class Entities:
     """A game taken apart: what is `held` of its entities by kind and id, in order."""
 
-    def __init__(self, every: dict[str, dict[str, Held]]) -> None:
+    def __init__(self, every: dict[str, dict[str, Held]], lists: dict[str, list[Any]] | None = None) -> None:
         self._held = every
+        self._lists = lists or {}  # the parts alone, by kind, once they were asked for
         self.parsed: Mapping[str, Mapping[str, Any]] = Side(every, "part")
         self.bodies: Mapping[str, Mapping[str, dict[str, Any]]] = Side(every, "body")
         self.facts: Mapping[str, Mapping[str, Facts]] = Side(every, "facts")
@@ -68,9 +69,12 @@ class Entities:
     def game(self) -> Game:
         """Put together again, without checking: for entities that are known to be sound."""
         settings = self.parsed[SETTINGS][SETTINGS_ID]
-        lists = {list_name(kind): [one.part for one in self._held[kind].values()] for kind in KINDS}
         fields: dict[str, Any] = {key: getattr(settings, key) for key in SETTINGS_KEYS}
-        fields |= {"format": FORMAT, "version": VERSION, **lists}
+        fields |= {"format": FORMAT, "version": VERSION}
+        for kind in KINDS:
+            if kind not in self._lists:
+                self._lists[kind] = [one.part for one in self._held[kind].values()]
+            fields[list_name(kind)] = self._lists[kind]
         return Game.model_construct(None, **fields)
 
     def every(self) -> Iterator[tuple[str, str]]:
@@ -89,7 +93,8 @@ class Entities:
         Raises EditError, which tells every problem by entity. Only entries are parsed anew; what
         holds between entities is checked for all.
         """
-        result = Entities({kind: dict(parts) for kind, parts in self._held.items()})
+        entries = list(entries)
+        result = self._copy({entry.kind for entry in entries})
         places: list[Place] = []
         touched: set[tuple[str, str]] = set()
         for entry in entries:
@@ -107,6 +112,13 @@ class Entities:
         if places:
             raise EditError(places)
         return result
+
+    def _copy(self, kinds: Set[str]) -> Entities:
+        """One of which these kinds can be changed; the others are shared."""
+        return Entities(
+            {kind: dict(parts) if kind in kinds else parts for kind, parts in self._held.items()},
+            {kind: self._lists[kind] for kind in KINDS if kind not in kinds and kind in self._lists},
+        )
 
     def _apply(self, entry: Entry) -> list[Place]:
         if entry.kind not in ENTITY_KINDS:
@@ -178,21 +190,23 @@ class Entities:
         if places:
             return places
         for name in (one for one in found if one in own):  # elders first
-            was = sources[name]
-            # One that was not edited itself states what it stated; of drops that hangs on its elder's.
-            is_as_stated = not isinstance(was, Waiting) and "drops" not in was.body
-            elder = sources[was.like].part if was.like is not None else None  # None if it is not sound
             try:
-                part = (
-                    _like(elder, was.part, found[name]["stated"])
-                    if is_as_stated and elder is not None
-                    else read_part("source", found[name], typed=True)
-                )
+                sources[name] = self._kin_read(sources[name], found[name], "drops" in own[name])
             except GameError as error:
                 places += [Place("source", name, one.path, one.message) for one in error.problems]
-                continue
-            sources[name] = held("source", part, was.body if is_as_stated else None)
         return places
+
+    def _kin_read(self, was: Held, found: dict[str, Any], with_drops: bool) -> Held:
+        """One that is like another, resolved. Raises GameError."""
+        elder = self._held["source"][found["like"]]
+        # One that was not edited itself states what it stated; of drops that hangs on its elder's.
+        is_as_stated = not isinstance(was, Waiting) and not with_drops
+        if elder.part is None or with_drops:  # the first where the elder is not sound
+            return held("source", read_part("source", found, typed=True), was.body if is_as_stated else None)
+        if is_as_stated:
+            return held("source", _like(elder.part, was.part, found["stated"]), was.body, elder)
+        own = read_part("source", {**found, "drops": []}, typed=True)
+        return held("source", _with_drops(elder.part, own), None, elder)
 
     def _own_form(self, one: Held) -> dict[str, Any]:
         """The keys that a source states; one that was edited as a whole says so by `stated`."""
@@ -221,9 +235,14 @@ class Entities:
 def _like(elder: Source, was: Source, stated: list[str]) -> Source:
     """One that states no drop in part, after an edit of its elder's: both were read and are sound."""
     own = {key: getattr(was, key) for key in (*OWN, *stated) if "/" not in key}
-    left_out = set(was.without)
-    drops = [drop for drop in elder.drops if drop.id not in left_out]
-    return Source.model_construct(None, **{**dict(elder), **own, "stated": stated, "drops": drops})
+    return _with_drops(elder, Source.model_construct(None, **{**dict(elder), **own, "stated": stated}))
+
+
+def _with_drops(elder: Source, own: Source) -> Source:
+    """One that states no drop, with those that it takes from its elder."""
+    left_out = set(own.without)
+    drops = [drop for drop in elder.drops if drop.id not in left_out] if left_out else elder.drops
+    return own.model_copy(update={"drops": drops})
 
 
 class EditError(GameError):

@@ -27,13 +27,16 @@ class Held:
 
     __slots__ = ("__weakref__", "_full", "body", "facts", "like", "part", "whole")
 
-    def __init__(self, kind: str, part: Any, whole: Body, body: Body) -> None:
+    def __init__(self, kind: str, part: Any, whole: Body, body: Body, elder: Held | None = None) -> None:
         self.part, self.whole, self.body = part, whole, body
         self.like: str | None = part.like if isinstance(part, Source) else None
         self._full: Body | None = None
-        # A drop that is stated in part still rolls what its family's rolls.
-        told = body if body is whole or "drops" not in whole else body | {"drops": whole["drops"]}
-        self.facts = facts_of(kind, told)
+        self.facts: Facts
+        if elder is not None and elder.part is not None and part.drops is elder.part.drops:
+            self.facts = facts_of(kind, body).with_those_of(elder.facts, "drops")
+        else:  # a drop that is stated in part still rolls what its family's rolls
+            told = body if body is whole or "drops" not in whole else body | {"drops": whole["drops"]}
+            self.facts = facts_of(kind, told)
 
     @property
     def full(self) -> Body:
@@ -55,14 +58,15 @@ _alike: WeakValueDictionary[tuple[str, str], Held] = WeakValueDictionary()
 _lock = threading.Lock()
 
 
-def held(kind: str, part: BaseModel, body: Body | None = None) -> Held:
-    """All that is held of a part, or of one that says the same. `body` where what it states is known."""
+def held(kind: str, part: BaseModel, body: Body | None = None, elder: Held | None = None) -> Held:
+    """All that is held of a part, or of one that says the same. `body` where what it states is known, and
+    its `elder` where that is and the part states no drop."""
     text = part.model_dump_json(by_alias=True, exclude_defaults=True)
     with _lock:
         found = _alike.get((kind, text))
     if found is None:
         short = json.loads(text)
-        made = Held(kind, part, short, body or plain_of(part, short))
+        made = Held(kind, part, short, body or plain_of(part, short), elder)
         with _lock:  # another may have made it meanwhile
             found = _alike.setdefault((kind, text), made)
     return found
