@@ -1,8 +1,8 @@
 """Runs every test, or those named: `python -m tests core`, `python -m tests core.test_odds`.
 
-One PostgreSQL serves the whole run, with a database for each module. Modules with a browser share one
-process and so one browser, half of them another; beside them the others run, a few to a process, and
-whoever is done first takes the next. Ends with where the time went, and a line that counts:
+One PostgreSQL serves the whole run, with a database for each module. Modules with a browser share a few
+processes, each with one browser; between them the others run, a few to a process, and whoever is done
+first takes the next. Ends with where the time went, and a line that counts:
 `tests: N passed, N failed`.
 """
 
@@ -17,12 +17,14 @@ import time
 import unittest
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from itertools import zip_longest
 from pathlib import Path
 from typing import NamedTuple
 
 _HERE = Path(__file__).parent
 _CHILD = "--modules"
-_LANES = 4  # a browser, and a server that is started, are waited for half of the time
+_LANES = 5  # a browser, and a server that is started, are waited for half of the time
+_BROWSERS = 5  # one after another, so that no lane of them outlasts all the others
 _TOGETHER = 6  # modules to a process: each new one compiles and imports once more
 _BROWSER = "tests.browser."
 _LONGEST_FIRST = "tests.server tests.core tests.files tests.store"
@@ -73,18 +75,19 @@ def _modules(name: str) -> Iterator[str]:
 
 
 def _groups(modules: list[str]) -> list[list[str]]:
-    """Those with a browser first, since they take longest, then those with a server; of each folder a few
-    together. What is short comes last, so that all lanes end at about the same time."""
+    """Those with a browser, which take longest, and between them the others, those with a server first; of
+    each folder a few together. What is short comes last, so that all lanes end at about the same time."""
     with_browser = [module for module in modules if module.startswith(_BROWSER)]
-    half = (len(with_browser) + 1) // 2
     folders: dict[str, list[str]] = {}
     for module in modules:
         if module not in with_browser:
             folders.setdefault(module.rpartition(".")[0], []).append(module)
-    found = [group for group in (with_browser[:half], with_browser[half:]) if group]
+    others: list[list[str]] = []
     for _, those in sorted(folders.items(), key=lambda one: _LONGEST_FIRST.find(one[0]) % 1000):
-        found += [those[at : at + _TOGETHER] for at in range(0, len(those), _TOGETHER)]
-    return found
+        others += [those[at : at + _TOGETHER] for at in range(0, len(those), _TOGETHER)]
+    browsers = [group for at in range(_BROWSERS) if (group := with_browser[at::_BROWSERS])]
+    together = zip_longest(browsers, others)
+    return [group for pair in together for group in pair if group]
 
 
 def _in_a_process(modules: list[str]) -> list[Told]:

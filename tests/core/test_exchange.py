@@ -23,7 +23,7 @@ from tests.games import DEMO, demo, game_data, pick
 from tests.strategies import games
 
 REFERENCE = Path(__file__).parent / "reference"
-EVENTS = 3_000
+EVENTS = 2_000
 
 
 def reference_games() -> Iterator[tuple[str, dict[str, Any]]]:
@@ -92,7 +92,7 @@ class Played(unittest.TestCase):
     """Code that knows nothing but the document draws what was authored."""
 
     def test_games_without_state(self) -> None:
-        """Three thousand events each; ten million of the demo are rolled by `python -m bench thresholds`."""
+        """Two thousand events each; ten million of the demo are rolled by `python -m bench thresholds`."""
         worst, compared = 0.0, 0
         for name, data in [*reference_games(), ("demo", json.loads(DEMO.read_text(encoding="utf-8")))]:
             made = read_game(data)

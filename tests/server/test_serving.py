@@ -24,22 +24,18 @@ class Serving(unittest.TestCase):
         self.folder.chmod(0o755)
         self.pid_file = self.folder / "postgres" / "data" / "postmaster.pid"
 
-    def test_a_signal_stops_all_of_it_and_the_work_is_there_again(self) -> None:
-        first = self.run_until(lambda process: process.send_signal(signal.SIGTERM))
-        second = self.run_until(lambda process: process.send_signal(signal.SIGINT))
-        self.assertEqual(first, second)
-
-    def test_make_start_is_stopped_by_a_signal_to_make_and_by_the_keyboard(self) -> None:
-        self.run_until(lambda process: process.send_signal(signal.SIGTERM), MAKE)
+    def test_a_signal_to_make_or_the_keyboard_stops_all_of_it_and_the_work_is_there_again(self) -> None:
+        first = self.run_until(lambda process: process.send_signal(signal.SIGTERM), MAKE)
         # Ctrl+C goes to everything in the terminal's foreground.
-        self.run_until(lambda process: os.killpg(process.pid, signal.SIGINT), MAKE)
+        second = self.run_until(lambda process: os.killpg(process.pid, signal.SIGINT), MAKE)
+        self.assertEqual(first, second)
 
     def test_a_killed_server_leaves_nothing_that_the_next_start_trips_over(self) -> None:
         with served(self.folder) as (process, client):
             first = client.get("/api/games").json()[0]["id"]
             process.kill()
             process.wait()
-        self.assertEqual(self.run_until(lambda process: process.send_signal(signal.SIGTERM)), first)
+        self.assertEqual(self.run_until(lambda process: process.send_signal(signal.SIGINT)), first)
 
     def test_a_second_server_on_the_same_folder_says_so_and_harms_nothing(self) -> None:
         with served(self.folder) as (process, client):
@@ -50,7 +46,7 @@ class Serving(unittest.TestCase):
                 self.fail("both were let in")
             self.assertEqual(client.get("/api/games").status_code, 200)
             process.send_signal(signal.SIGTERM)
-            process.wait(30)
+            process.wait(60)
         with alone_in(Settings(free_port(), self.folder, None)):
             pass  # the first has gone
 
@@ -62,7 +58,7 @@ class Serving(unittest.TestCase):
             game = str(client.get("/api/games").json()[0]["id"])
             self.assertTrue(self.pid_file.exists())
             stop(process)
-            process.wait(30)
+            process.wait(60)
         self.assertFalse(self.pid_file.exists(), "PostgreSQL was left running")
         return game
 

@@ -6,7 +6,9 @@ Where it cannot, a fresh player's next event is worked out as if nothing were ca
 
 from __future__ import annotations
 
-from golddice.core.game.models import Guard, Table
+from collections.abc import Set
+
+from golddice.core.game.models import Guard, Table, Yield
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.forms import form_of
 from golddice.core.terms.size import Rolled
@@ -32,9 +34,36 @@ def carries(under: Conditions, rolls: Rolled) -> bool:
     )
 
 
+def carried_to_first(under: Conditions, rolls: Rolled, wanted: Set[str]) -> bool:
+    """Whether what a player carries can make a difference before they first have one of some items. Where
+    nothing but lines of a limit is carried, and each of them gives one of these for certain, it cannot:
+    until then none of them hit, and each event is as the first."""
+    return any(
+        _table_before_first(under.table(name), wanted)
+        if kind == "table"
+        else any(drop.guard is not None for drop in under.source(name).drops)
+        for kind, name in rolls
+    )
+
+
 def is_distinct(under: Conditions, table: Table) -> bool:
     """Whether rolls of one execution take lines away from each other."""
     return table.rule == "pick" and table.distinct and under.law(table.rolls).most > 1
+
+
+def _table_before_first(table: Table, wanted: Set[str]) -> bool:
+    if not form_of(table).holds:
+        return False
+    if table.rule == "deck" or any(line.guard is not None for line in table.lines):
+        return True
+    limited = (line for line in table.lines if line.limit is not None)
+    return not all(any(_is_sure(given, wanted) for given in line.yields) for line in limited)
+
+
+def _is_sure(given: Yield, wanted: Set[str]) -> bool:
+    quantity = given.quantity
+    is_some = quantity.curve is None and quantity.min is not None and quantity.min >= 1
+    return given.item in wanted and is_some
 
 
 def _table_rests(under: Conditions, table: Table, rolls: int) -> bool:

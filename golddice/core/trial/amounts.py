@@ -6,11 +6,13 @@ import numpy as np
 from numba import njit
 
 from golddice.core.trial.program import (
+    A_GUIDE,
     A_POOL_ITEMS,
     A_POOLS,
     A_QUANTITIES,
     DICE,
     ONE,
+    POOL_FIELDS,
     Q_COUNT,
     Q_KIND,
     Q_MIN,
@@ -84,16 +86,14 @@ def _drawn(code, real, random, ref):  # type: ignore[no-untyped-def]
 
 @njit(cache=True, nogil=True)
 def from_pool(code, real, random, pool):  # type: ignore[no-untyped-def]
-    """One item of a pool by its weight; -1 where the pool is empty. Bisection."""
+    """One item of a pool by its weight; -1 where the pool is empty. Searched from its guide on, as lines are
+    (`rules.where_it_falls`); the last item ends at 1."""
     number = next_unit(random)
-    low, end = code[code[A_POOLS] + 2 * pool + 0], code[code[A_POOLS] + 2 * pool + 1]
-    if low == end:
+    record = code[A_POOLS] + pool * POOL_FIELDS
+    size = code[record + 3]
+    if size == 0:
         return -1
-    high = end - 1
-    while low < high:
-        middle = (low + high) // 2
-        if real[code[R_POOLS] + middle] <= number:
-            low = middle + 1
-        else:
-            high = middle
-    return code[code[A_POOL_ITEMS] + low]
+    at, uppers = code[code[A_GUIDE] + code[record + 2] + np.int64(number * size)], code[R_POOLS]
+    while real[uppers + at] <= number:
+        at += 1
+    return code[code[A_POOL_ITEMS] + at]

@@ -50,19 +50,21 @@ from golddice.core.trial.program import (
     N_BAG_COLUMNS,
     N_BAG_ROWS,
     N_KEEPS,
+    N_WHITHER,
     O_AMOUNT,
     O_COLUMNS,
     O_LASTS,
     O_MONEY,
     O_PICK_UP,
     O_ROWS,
+    O_TAKES,
     OWN_FIELDS,
     P_COUNT,
     P_SET,
     P_SLOT,
     PIECE_FIELDS,
     R_GROUND,
-    R_LOWS,
+    R_SCORES,
     R_WIDTHS,
     S_BAG,
     S_BOUGHT,
@@ -90,7 +92,7 @@ from golddice.core.trial.program import (
     W_UPGRADES,
     WORN_FIELDS,
 )
-from golddice.core.trial.rng import at_event, next_unit
+from golddice.core.trial.rng import GOLDEN, at_event, next_unit
 
 KEPT = 3 * 2**30  # where the numbers of events begin here, counted in events
 PARTS = KEPT + 2**29  # and those of what a visit gives between events, by the number of the part
@@ -146,7 +148,7 @@ def part_begins(code, real, state, keep, start, event, source, trace):  # type: 
     state[clock + AT_FROM] = source + 1
     state[clock + AT_GROUND] = 0
     keep[1][0] = at_event(start, KEPT + event)
-    if source < 0:
+    if source < 0 or code[N_WHITHER] == 0:
         return
     own = code[A_OWN] + source * OWN_FIELDS
     if code[own + O_MONEY] >= 0:
@@ -185,8 +187,10 @@ def comes(code, real, state, keep, slot, event, count, trace):  # type: ignore[n
         _tried_on(code, real, state, keep, slot, event, count, trace)
     if code[good + G_PIECES] < code[good + G_END_PIECES]:
         _gathered(code, state, slot, event, count, trace)
+    if code[N_WHITHER] == 0:
+        return
     left, source = count, state[code[S_CLOCK] + AT_FROM] - 1
-    if source >= 0:
+    if source >= 0 and code[code[A_OWN] + source * OWN_FIELDS + O_TAKES] == 1:
         left = _got_out(code, real, state, keep, slot, source, left, trace)
     money = code[good + G_MONEY]
     if money >= 0:
@@ -202,9 +206,13 @@ def _tried_on(code, real, state, keep, slot, event, count, trace):  # type: igno
     kit, clock = code[good + G_KIT], code[S_CLOCK]
     worn, luck, at = keep[0], keep[1], code[S_WORN] + kit * WORN_FIELDS
     state[at + W_UNITS] += count
+    scores, first, end = code[R_SCORES] + 2 * slot, code[good + G_WIDTHS], code[good + G_END_WIDTHS]
+    if real[scores + 1] <= worn[kit]:  # whatever is rolled
+        luck[0] += np.uint64(count * (end - first)) * GOLDEN
+        return
     for _ in range(count):
-        score = real[code[R_LOWS] + slot]
-        for width in range(code[good + G_WIDTHS], code[good + G_END_WIDTHS]):
+        score = real[scores]
+        for width in range(first, end):
             score += real[code[R_WIDTHS] + width] * next_unit(luck)
         if score <= worn[kit]:
             continue

@@ -284,7 +284,7 @@ class _Compiler:
             quantities=_ints(out.quantities, p.QUANTITY_FIELDS),
             sources=_ints(spans, 2),
             drops=_ints(out.drops, p.DROP_FIELDS),
-            pools=_ints(out.pools, 2),
+            pools=_ints(out.pools, p.POOL_FIELDS),
             pool_items=np.array(out.pool_items, dtype=np.int64),
             guide=np.array(out.guide, dtype=np.int64),
             slots=slots,
@@ -300,7 +300,7 @@ class _Compiler:
             pool_upper=np.array(out.pool_upper, dtype=np.float64),
             values=np.array([items[at].value for at in self._reach.items], dtype=np.float64),
             seconds=np.array([self._index.sources[name].seconds for name in self._reach.sources]),
-            lows=kept.lows,
+            scores=kept.scores,
             widths=kept.widths,
             ground=kept.ground,
         )
@@ -386,10 +386,13 @@ class _Compiler:
             upper[np.flatnonzero(weights > 0)[-1] :] = 1.0  # rounding must not open a gap at the end
         for row, end in zip(rows, upper, strict=True):
             row[p.LF_UPPER] = float(end)
-        size = 1 << max(3, (16 * len(rows)).bit_length())
-        starts = np.arange(size) / size
-        offset = len(self._out.guide)
-        self._out.guide += [first + int(at) for at in np.searchsorted(upper, starts, side="right")]
+        return self._guided(first, upper, 1 << max(3, (16 * len(rows)).bit_length()))
+
+    def _guided(self, first: int, upper: FloatArray, size: int) -> list[int]:
+        """Offset and size of a guide of so many steps, a power of two: for the start of each the first that
+        ends beyond it, counted from `first`."""
+        offset, starts = len(self._out.guide), np.arange(size) / size
+        self._out.guide += (first + np.searchsorted(upper, starts, side="right")).tolist()
         return [offset, size]
 
     # --- what is given ---------------------------------------------------------------------------------
@@ -413,12 +416,13 @@ class _Compiler:
             chances = self._terms.pool_chances(members)
             kept = np.flatnonzero(chances > 0)
             upper = np.cumsum(chances[kept])
+            first, guide = len(out.pool_items), [0, 0]
             if kept.size:
                 upper[-1] = 1.0
-            first = len(out.pool_items)
+                guide = self._guided(first, upper, 1 << min(12, max(3, (8 * kept.size).bit_length())))
             out.pool_items += [members[at] for at in kept]
             out.pool_upper += upper.tolist()
-            out.pools.append([first, len(out.pool_items)])
+            out.pools.append([first, len(out.pool_items), *guide])
             self._pools[key] = len(out.pools) - 1
         return self._pools[key]
 

@@ -111,18 +111,23 @@ class Keeps:
         return any(item.effects for item in self.goods) or any(one.effects for one in sets)
 
     @cached_property
+    def whither(self) -> bool:
+        """Whether it is told what becomes of units: bagged, paid with, lost, out of reach."""
+        if self.carry is None:
+            return False
+        return self.carries or self.has_purse or self.has_cells or self.has_ground
+
+    @cached_property
     def used(self) -> bool:
         if self.carry is None:
             return False
-        carried = self.carry.bag is not None or self.carry.empties or self.has_purse
-        found = self.has_cells or self.has_ground or self.has_properties
-        return bool(self.kit or self.sets or carried or found)
+        return bool(self.kit or self.sets or self.whither or self.has_properties)
 
     def room(self) -> p.Room:
         if self.carry is None or not self.used:
             return p.Room()
         inside = max((source.cells[1] for source in self.sources if source.cells is not None), default=0)
-        return p.Room(True, len(self.money), len(self.kit), self.carry.bag or (0, 0), inside)
+        return p.Room(True, self.whither, len(self.money), len(self.kit), self.carry.bag or (0, 0), inside)
 
     def blocks(
         self, depth_curve: Callable[[str | None], float], quantity: Callable[[Quantity], int]
@@ -130,13 +135,13 @@ class Keeps:
         """At one depth, whose curves and quantities are told by the two functions."""
         if not self.used:
             return KeptBlocks.none()
-        lows: list[float] = []
+        scores: list[tuple[float, float]] = []
         widths: list[float] = []
         goods: list[list[int]] = []
         pieces_of: list[int] = []
         for slot, item in enumerate(self.goods):
             low, wide = self._score(item, depth_curve)
-            lows.append(low)
+            scores.append((low, sum(wide, low)))
             own = [at for at, (_, column, _) in enumerate(self.pieces) if column == slot]
             kit = -1 if item.slot is None else self.kit.index(item.slot)
             money = self.money.index(item.id) if item.currency else -1
@@ -150,7 +155,7 @@ class Keeps:
             pieces=_ints(self.pieces, p.PIECE_FIELDS),
             pieces_of=np.array(pieces_of, dtype=np.int64),
             sets=self._ends(),
-            lows=np.array(lows, dtype=np.float64),
+            scores=np.array(scores, dtype=np.float64).reshape(-1, 2),
             widths=np.array(widths, dtype=np.float64),
             ground=np.array([[one.lasts or 0.0, one.missed] for one in self.sources], dtype=np.float64),
         )
@@ -172,7 +177,8 @@ class Keeps:
         money = -1 if price is None else self.money.index(price.item)
         pick_up = -1 if source.pick_up is None else quantity(source.pick_up)
         paid = 0 if price is None else price.amount
-        return [*(source.cells or (0, 0)), money, paid, pick_up, int(source.lasts is not None)]
+        takes = source.cells is not None or _is_lossy(source)
+        return [*(source.cells or (0, 0)), money, paid, pick_up, int(source.lasts is not None), int(takes)]
 
     def _ends(self) -> IntArray:
         """First and end piece of each set."""
@@ -189,7 +195,7 @@ class KeptBlocks:
     pieces: IntArray
     pieces_of: IntArray
     sets: IntArray
-    lows: FloatArray
+    scores: FloatArray
     widths: FloatArray
     ground: FloatArray
 
@@ -197,7 +203,8 @@ class KeptBlocks:
     def none() -> KeptBlocks:
         ints, floats = np.zeros(0, dtype=np.int64), np.zeros(0)
         empty = ints.reshape(0, p.GOODS_FIELDS), ints.reshape(0, p.OWN_FIELDS), ints.reshape(0, 3), ints
-        return KeptBlocks(*empty, ints.reshape(0, 2), floats, floats, floats.reshape(0, 2))
+        pairs = floats.reshape(0, 2)
+        return KeptBlocks(*empty, ints.reshape(0, 2), pairs, floats, pairs)
 
 
 def _is_lossy(source: Source) -> bool:

@@ -38,6 +38,7 @@ class Keeping:
         self._code, self._keeps = compiled.program.code, compiled.keeps
         self.players = new_keep(states.shape[0], len(self._keeps.kit))
         self._purse = self._block(p.S_PURSE, len(self._keeps.money))
+        self._effects = self._all_effects()
         self._begin()
         shape = states.shape[0], marks
         self._at = 0
@@ -80,9 +81,10 @@ class Keeping:
         """Note how things stand."""
         at, keeps = self._at, self._keeps
         self._worn[:, at] = self.players[0][:, : len(keeps.kit)]
-        self._money[:, at] = self._purse
-        self._cells[:, at] = self._clock(p.AT_USED)
-        self._full[at] = int((self._clock(p.AT_FULL) > 0).sum())
+        if keeps.whither:
+            self._money[:, at] = self._purse
+            self._cells[:, at] = self._clock(p.AT_USED)
+            self._full[at] = int((self._clock(p.AT_FULL) > 0).sum())
         self._upgrades[at] = self._fields(p.S_WORN, p.WORN_FIELDS, len(keeps.kit))[:, :, p.W_UPGRADES].sum(0)
         self._sets[at] = (self._fields(p.S_SETS, p.SET_FIELDS, len(keeps.sets))[:, :, p.E_PART] > 0).sum(0)
         self._properties[:, at] = self._held()
@@ -106,30 +108,43 @@ class Keeping:
 
     def _held(self) -> FloatArray:
         """The properties of each player before their bounds hold them, (p, q)."""
-        keeps, game = self._keeps, self._keeps.game
-        counts = self._block(p.S_COUNTS, keeps.items.size)
-        complete = self._fields(p.S_SETS, p.SET_FIELDS, len(keeps.sets))[:, :, p.E_PART] > 0
-        at = {one.id: number for number, one in enumerate(game.properties)}
-        found = np.tile([one.base for one in game.properties], (counts.shape[0], 1))
-        for slot, item in enumerate(keeps.goods):
-            for effect in item.effects:
-                found[:, at[effect.property]] += effect.amount * np.minimum(counts[:, slot], effect.units)
-        for row, number in enumerate(keeps.sets):
-            for whole in game.sets[number].effects:
-                found[:, at[whole.property]] += whole.amount * complete[:, row]
+        of_items, of_sets = self._effects
+        counts = self._block(p.S_COUNTS, self._keeps.items.size)
+        sets = self._fields(p.S_SETS, p.SET_FIELDS, len(self._keeps.sets))
+        found = np.tile([one.base for one in self._keeps.game.properties], (counts.shape[0], 1))
+        for slot, at, amount, units in of_items:
+            found[:, at] += amount * np.minimum(counts[:, slot], units)
+        for row, at, amount in of_sets:
+            found[:, at] += amount * (sets[:, row, p.E_PART] > 0)
         return found
+
+    def _all_effects(self) -> tuple[list[tuple[int, int, float, int]], list[tuple[int, int, float]]]:
+        """Of items (column, property, amount, units that count) and of whole sets (row, property, amount)."""
+        keeps, game = self._keeps, self._keeps.game
+        at = {one.id: number for number, one in enumerate(game.properties)}
+        of_items = [
+            (slot, at[one.property], one.amount, one.units)
+            for slot, item in enumerate(keeps.goods)
+            for one in item.effects
+        ]
+        of_sets = [
+            (row, at[one.property], one.amount)
+            for row, number in enumerate(keeps.sets)
+            for one in game.sets[number].effects
+        ]
+        return of_items, of_sets
 
     # --- in the end --------------------------------------------------------------------------------------
 
     def collected(self) -> Arrays:
         """Sums over the players where that is enough, else by player; names end in `_sum` for sums."""
         keeps = self._keeps
-        items, sources, kit = keeps.items.size, len(keeps.sources), len(keeps.kit)
+        sources, kit = len(keeps.sources), len(keeps.kit)
         worn = self._fields(p.S_WORN, p.WORN_FIELDS, kit)
         sets = self._fields(p.S_SETS, p.SET_FIELDS, len(keeps.sets))
         bought, refused = self._block(p.S_BOUGHT, sources), self._block(p.S_REFUSED, sources)
         found: dict[str, npt.NDArray[np.generic]] = {
-            f"{name}_sum": self._block(start, items).sum(0)
+            f"{name}_sum": self._of_items(start).sum(0)
             for name, start in (
                 ("bag", p.S_BAG),
                 ("aside", p.S_ASIDE),
@@ -139,7 +154,7 @@ class Keeping:
                 ("left", p.S_LEFT),
             )
         }
-        lost = self._block(p.S_LOST, items)
+        lost = self._of_items(p.S_LOST)
         found |= {
             "lost_units": lost.sum(1),
             "lost_worth": lost @ np.array([item.value for item in keeps.goods]),
@@ -167,6 +182,13 @@ class Keeping:
             "properties": self._properties,
         }
         return found
+
+    def _of_items(self, start: int) -> IntArray:
+        """What became of each item's units, (p, k)."""
+        size = self._keeps.items.size
+        if not self._keeps.whither:
+            return np.zeros((self._states.shape[0], size), dtype=np.int64)
+        return self._block(start, size)
 
     def _worn_items(self, worn: IntArray) -> IntArray:
         """How many players wear each item in the end, (k,)."""

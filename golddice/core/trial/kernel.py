@@ -298,8 +298,10 @@ def _execute(code, real, state, random, event, table, top, halt, keep, trace):  
     note(trace, N_ROLLS, table, -1, -1.0, 0.0, 0.0, rolls)
     if rolls <= 0:
         return top
-    state[code[S_CLOCK]] += 1
-    clock = state[code[S_CLOCK]]
+    clock = np.int64(0)
+    if table_of(code, table, T_DYNAMIC) == 1:  # no other asks which execution it is
+        state[code[S_CLOCK]] += 1
+        clock = state[code[S_CLOCK]]
     return _rolls(code, real, state, random, event, table, rolls, clock, top, halt, keep, trace)
 
 

@@ -12,7 +12,6 @@ from golddice.core.arrays import FloatArray
 N_EVENT, N_DROP, N_TIMES, N_ROLLS, N_PICK, N_TEST = range(6)
 N_CARD, N_DUE, N_QUANTITY, N_ITEM, N_NONE, N_MISSES, N_GIVES, N_BEGINS = range(6, 14)
 N_LOST, N_OUT, N_LEFT, N_WORN, N_SET, N_PAID, N_REFUSED = range(14, 21)
-N_LOST, N_OUT, N_LEFT, N_WORN, N_SET, N_PAID, N_REFUSED = range(14, 21)
 NOTE_FIELDS = 7
 
 # the first row: how many notes there were, how many there is room for, the first event that is noted,

@@ -47,15 +47,18 @@ D_TABLE, D_TIMES, D_OPEN, D_MISSES, D_AFTER, D_SURE = range(6)
 DROP_FIELDS = 6
 # drop_reals: (chance, rise)
 
+# pools: first and end item, and where its guide begins, of how many steps
+POOL_FIELDS = 4
+
 
 # What is kept of what is received, see `belongings`. Of an item with a column in the results: its slot of kit
 # (or -1), its score's widths, its money (or -1), its size, and the pieces of sets that it is.
 G_ITEM, G_KIT, G_WIDTHS, G_END_WIDTHS, G_MONEY, G_WIDTH, G_HEIGHT, G_STACK, G_PIECES, G_END_PIECES = range(10)
 GOODS_FIELDS = 10
 # Of a source: its cells (0 for none), its price (money or -1, amount), when what fell is picked up (a
-# quantity, or -1), whether what fell goes after a time.
-O_COLUMNS, O_ROWS, O_MONEY, O_AMOUNT, O_PICK_UP, O_LASTS = range(6)
-OWN_FIELDS = 6
+# quantity, or -1), whether what fell goes after a time, and whether any of this can take something away.
+O_COLUMNS, O_ROWS, O_MONEY, O_AMOUNT, O_PICK_UP, O_LASTS, O_TAKES = range(7)
+OWN_FIELDS = 7
 # ground: (lasts, missed) of a source
 # Of a piece of a set: the set, the column of its item (or -1), how many are asked for.
 P_SET, P_SLOT, P_COUNT = range(3)
@@ -66,14 +69,14 @@ PIECE_FIELDS = 3
 A_TABLES, A_LINES, A_YIELDS, A_QUANTITIES, A_SOURCES, A_DROPS, A_POOLS, A_POOL_ITEMS = range(8)
 A_GUIDE, A_SLOTS, A_GOODS, A_OWN, A_PIECES, A_PIECES_OF, A_SETS = range(8, 15)
 R_LINES, R_NOTHING, R_FACTORS, R_DROPS, R_POOLS, R_VALUES, R_SECONDS = range(15, 22)
-R_LOWS, R_WIDTHS, R_GROUND = range(22, 25)
+R_SCORES, R_WIDTHS, R_GROUND = range(22, 25)
 # What outlives an event lies first, so that it lies alike in the programs of several depths.
 S_CARRIED, S_COUNTS, S_FIRST, S_DROUGHT, S_SEEN, S_CLOCK = range(25, 31)
 S_BAG, S_ASIDE, S_SOLD, S_LOST, S_MISSED, S_LEFT, S_ROOM, S_IN_ROOM, S_IN_PART = range(31, 40)
 S_PURSE, S_BOUGHT, S_REFUSED, S_WORN, S_SETS, S_PIECES, S_CELLS, S_INSIDE = range(40, 48)
 S_TAKEN, S_STACK = 48, 49
-N_LINES, N_PLAIN, N_CARRIED, N_KEEPS, N_BAG_COLUMNS, N_BAG_ROWS = range(50, 56)
-HEAD = 56
+N_LINES, N_PLAIN, N_CARRIED, N_KEEPS, N_WHITHER, N_BAG_COLUMNS, N_BAG_ROWS = range(50, 57)
+HEAD = 57
 
 # At S_CLOCK: executions so far; whether what is given now is a visit's own, not an event's; events and
 # encounters so far on a route; what was received last (its slot, from 1), how often that was the same as
@@ -113,13 +116,13 @@ class Blocks(NamedTuple):
     Shapes: t tables, l lines, y yields, q quantities, s sources, d drops, p pools, k slots of items.
     tables (t, 9); nothing (t,) weights; guide (g,) see `rules.picked`; lines (l, 10);
     line_reals (l, 4); yields (y, 3); quantities (q, 4); factors (q,) the curves' multipliers;
-    sources (s, 2) first and end drop; drops (d, 6); drop_reals (d, 2); pools (p, 2) first and end
-    into pool_items and pool_upper; slots (i,) the column of each item in the results, -1 where out
+    sources (s, 2) first and end drop; drops (d, 6); drop_reals (d, 2); pools (p, 4) first and end
+    into pool_items and pool_upper, offset and size of the guide; slots (i,) the column of each item in the results, -1 where out
     of reach; values (k,) of one unit of each slot; seconds (s,) that an event of each source takes.
 
-    Of what is kept, all empty where nothing is: goods (k, 10); own (s, 6); pieces (n, 3) of all sets;
-    pieces_of, the pieces that an item is, by number; sets (e, 2) first and end piece; lows (k,) of scores;
-    widths; ground (s, 2).
+    Of what is kept, all empty where nothing is: goods (k, 10); own (s, 7); pieces (n, 3) of all sets;
+    pieces_of, the pieces that an item is, by number; sets (e, 2) first and end piece; scores (k, 2) the least
+    and the most of a unit; widths; ground (s, 2).
     """
 
     tables: IntArray
@@ -144,16 +147,18 @@ class Blocks(NamedTuple):
     pool_upper: FloatArray
     values: FloatArray
     seconds: FloatArray
-    lows: FloatArray
+    scores: FloatArray
     widths: FloatArray
     ground: FloatArray
 
 
 class Room(NamedTuple):
     """What a player needs room for where things are kept: kinds of money, slots of kit, the bag's columns and
-    rows (0 for no end of them), the rows of the largest container. Nothing where `used` is not set."""
+    rows (0 for no end of them), the rows of the largest container. Nothing where `used` is not set; `whither`
+    where it is told what becomes of units, besides being worn and counted for sets."""
 
     used: bool = False
+    whither: bool = False
     money: int = 0
     kit: int = 0
     bag: tuple[int, int] = (0, 0)
@@ -171,7 +176,7 @@ def packed(blocks: Blocks, carried: int, stack: int, plain: bool, room: Room) ->
     own = _kept_sizes(blocks, room)
     head[S_CARRIED : S_STACK + 1] = _starts([carried, slots, slots, slots, slots, CLOCKS, *own, lines, 0])
     head[N_LINES], head[N_PLAIN], head[N_CARRIED] = lines, plain, carried
-    head[N_KEEPS], head[N_BAG_COLUMNS], head[N_BAG_ROWS] = room.used, *room.bag
+    head[N_KEEPS : N_BAG_ROWS + 1] = room.used, room.whither, *room.bag
     return Program(
         code=np.concatenate([head, *(block.ravel() for block in ints)]),
         real=np.concatenate([block.ravel() for block in reals]),
@@ -185,7 +190,7 @@ def _kept_sizes(blocks: Blocks, room: Room) -> list[int]:
         return [0] * (S_INSIDE - S_BAG + 1)
     slots, sources = blocks.values.size, blocks.seconds.size
     sets, pieces = blocks.sets.shape[0], blocks.pieces.shape[0]
-    by_slot = [slots] * (S_PURSE - S_BAG)
+    by_slot = [slots if room.whither else 0] * (S_PURSE - S_BAG)
     kit = [room.money, sources, sources, WORN_FIELDS * room.kit, SET_FIELDS * sets, pieces]
     return [*by_slot, *kit, 2 * room.bag[1], 2 * room.inside]
 

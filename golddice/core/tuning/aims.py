@@ -271,7 +271,10 @@ def aims_of(book: Book, target: Target) -> list[Aim]:
     if target.is_elsewhere:
         raise TooLarge("what is set out or put on sale comes in whole numbers: it is tuned by hand")
     low, high = bounds_of(target)
-    held = target.route is None and carries(under, most_rolls(under, target.view))
+    if target.figure in ("wait", "none"):
+        held = figures.carries_to_first(target)
+    else:
+        held = target.route is None and carries(under, most_rolls(under, target.view))
     is_noted = not ((target.long_run or target.figure in _AFTER_EVENTS) and held) and _can_be_noted(target)
     if target.is_order:
         return [_of_order(target, where, is_noted, held)]

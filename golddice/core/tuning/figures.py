@@ -24,7 +24,7 @@ from golddice.core.odds.kit.sets import Completion, is_told
 from golddice.core.odds.kit.slots import Slot
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.pace import events_per_hour
-from golddice.core.terms.resting import carries
+from golddice.core.terms.resting import carried_to_first, carries
 from golddice.core.terms.size import check_size, most_rolls
 from golddice.core.tuning.along_routes import at_the_end
 from golddice.core.tuning.elsewhere import figures_elsewhere
@@ -132,7 +132,7 @@ class Figures:
 
     def _waits(self, target: Target, where: BoolArray) -> FloatArray:
         sure = target.sure / 100
-        if not self._carries(target):
+        if not self.carries_to_first(target):
             waits = (events_to_first(float(p), sure) for p in self._chances(target)[where])
             return np.array([NEVER if events is None else events for events in waits], dtype=np.float64)
 
@@ -144,7 +144,7 @@ class Figures:
 
     def had_by(self, target: Target, where: BoolArray, events: int) -> FloatArray:
         """Share of fresh players that have one of a target's things by an event, at the depths `where`."""
-        if not self._carries(target):
+        if not self.carries_to_first(target):
             with np.errstate(divide="ignore"):
                 return np.asarray(-np.expm1(events * np.log1p(-self._chances(target)[where])))
 
@@ -284,6 +284,15 @@ class Figures:
     @cached_property
     def _tiers(self) -> DepthOdds:
         return DepthOdds(self.under, by_tier=True)
+
+    def carries_to_first(self, target: Target) -> bool:
+        """Whether a wait, or having none by some event, is followed rather than told by a first event."""
+        rolls = most_rolls(self.under, target.view)
+        if not carries(self.under, rolls):
+            return False
+        items = self.under.game.items
+        wanted = {items[at].id for at in np.flatnonzero(self._counts(target))}
+        return carried_to_first(self.under, rolls, wanted)
 
     def _carries(self, target: Target) -> bool:
         return carries(self.under, most_rolls(self.under, target.view))

@@ -1,7 +1,7 @@
 // Numbers over depth as a table: each row lies at its depth's place on the plumb line.
 import { memo, useRef, type ReactNode } from 'react'
 import { setDepth } from '@/game/store'
-import { useAcross } from './useAcross'
+import { STEP, useAcross } from './useAcross'
 
 export interface Cell {
   text: string
@@ -103,8 +103,15 @@ export function DepthTable({
                 {row.label}
               </button>
             </td>
-            {drawn.map(({ key }, at) => (
-              <Told key={key} cell={row.cell} at={first + at} width={width} before={labelWidth} />
+            {steps(first, end).map((from) => (
+              <Stretch
+                key={from}
+                cell={row.cell}
+                from={from}
+                end={Math.min(end, from + STEP)}
+                width={width}
+                before={labelWidth}
+              />
             ))}
           </tr>
         ))}
@@ -113,15 +120,40 @@ export function DepthTable({
   )
 }
 
-/** Those that stay are not drawn again as columns come and go, nor laid out again: each has its own place. */
-const Told = memo(function Told({ cell: cellAt, at, width, before }: ToldProps) {
-  const cell = cellAt(at)
+/** Where the stretches of columns begin that come and go together. */
+function steps(first: number, end: number): number[] {
+  return Array.from({ length: Math.ceil((end - first) / STEP) }, (_, at) => first + at * STEP)
+}
+
+/** A row's cells in a few columns. What stays is not drawn again as columns come and go, nor laid out again:
+ * each cell has its own place. */
+const Stretch = memo(function Stretch({ cell, from, end, width, before }: StretchProps) {
+  return Array.from({ length: end - from }, (_, at) => (
+    <Told
+      key={from + at}
+      cell={cell(from + at)}
+      at={from + at}
+      left={before + (from + at) * width}
+      width={width}
+    />
+  ))
+})
+
+interface StretchProps {
+  cell: (column: number) => Cell
+  from: number
+  end: number
+  width: number
+  before: number
+}
+
+function Told({ cell, at, left, width }: { cell: Cell; at: number; left: number; width: number }) {
   return (
     <td
       aria-colindex={at + 2}
       title={cell.title}
       style={{
-        left: before + at * width,
+        left,
         width,
         background: cell.heat ? bar(cell.heat) : undefined,
       }}
@@ -142,13 +174,6 @@ const Told = memo(function Told({ cell: cellAt, at, width, before }: ToldProps) 
       )}
     </td>
   )
-})
-
-interface ToldProps {
-  cell: (column: number) => Cell
-  at: number
-  width: number
-  before: number
 }
 
 /** A bar under the number, as long as its share of the column's largest: down the depths they make a profile.

@@ -3,7 +3,7 @@
 import { startTransition, useLayoutEffect, useState, type RefObject } from 'react'
 
 const MOST_AT_ONCE = 60
-const STEP = 4 // columns
+export const STEP = 4 // columns that come and go together
 
 /** The first column that is drawn, and the one after the last; all are `width` px wide. `before`: how wide
  * what stands in front of them in the same row is. */
