@@ -36,6 +36,7 @@ from golddice.core.trial.program import (
     E_HAVE,
     E_PART,
     E_SPARE,
+    G_ASKED,
     G_END_PIECES,
     G_END_WIDTHS,
     G_HEIGHT,
@@ -177,11 +178,16 @@ def visit_goes_on(code, state, keep, start):  # type: ignore[no-untyped-def]
     keep[1][0] = at_event(start, PARTS + state[clock + AT_PART])
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, inline="always")
 def comes(code, real, state, keep, slot, event, count, trace):  # type: ignore[no-untyped-def]
-    """Units of an item are received: tried on, counted for sets; and kept, as far as they can be."""
-    if code[N_KEEPS] == 0:
-        return
+    """Units of an item are received."""
+    if code[N_KEEPS] == 1 and code[code[A_GOODS] + slot * GOODS_FIELDS + G_ASKED] == 1:
+        _come(code, real, state, keep, slot, event, count, trace)
+
+
+@njit(cache=True, nogil=True)
+def _come(code, real, state, keep, slot, event, count, trace):  # type: ignore[no-untyped-def]
+    """They are tried on, counted for sets; and kept, as far as they can be."""
     good = code[A_GOODS] + slot * GOODS_FIELDS
     if code[good + G_KIT] >= 0:
         _tried_on(code, real, state, keep, slot, event, count, trace)

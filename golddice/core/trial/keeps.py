@@ -146,7 +146,9 @@ class Keeps:
             kit = -1 if item.slot is None else self.kit.index(item.slot)
             money = self.money.index(item.id) if item.currency else -1
             ends = [len(widths), len(widths) + len(wide), money, item.width, item.height, item.stack]
-            goods.append([int(self.items[slot]), kit, *ends, len(pieces_of), len(pieces_of) + len(own)])
+            mine = [len(pieces_of), len(pieces_of) + len(own)]
+            is_asked = bool(kit >= 0 or own or self.whither)
+            goods.append([int(self.items[slot]), kit, *ends, *mine, int(is_asked)])
             widths += wide
             pieces_of += own
         return KeptBlocks(

@@ -254,12 +254,17 @@ def one_event(code, real, state, random, event, halt, keep, trace, start, second
         top -= 1
         at = code[S_STACK] + 4 * top
         operation, ref, count, clock = state[at], state[at + 1], state[at + 2], state[at + 3]
-        if operation == ROLL:
-            top = _rolls(code, real, state, random, event, ref, count, clock, top, halt, keep, trace)
-        elif operation == EXECUTE:
+        if operation == EXECUTE:
             if count > 1:
                 top = _push(code, state, top, EXECUTE, ref, count - 1, 0)
-            top = _execute(code, real, state, random, event, ref, top, halt, keep, trace)
+            count = drawn_quantity(code, real, random, table_of(code, ref, T_ROLLS))
+            note(trace, N_ROLLS, ref, -1, -1.0, 0.0, 0.0, count)
+            if count > 0 and table_of(code, ref, T_DYNAMIC) == 1:  # no other asks which execution it is
+                state[code[S_CLOCK]] += 1
+                clock = state[code[S_CLOCK]]
+            operation = np.int64(ROLL)
+        if operation == ROLL:
+            top = _rolls(code, real, state, random, event, ref, count, clock, top, halt, keep, trace)
         elif operation == DROP:
             if ref + 1 < count:
                 top = _push(code, state, top, DROP, ref + 1, count, 0)
@@ -289,20 +294,6 @@ def one_event(code, real, state, random, event, halt, keep, trace, start, second
             low, end = code[code[A_SOURCES] + 2 * ref], code[code[A_SOURCES] + 2 * ref + 1]
             if low < end:
                 top = _push(code, state, top, DROP, low, end, 0)
-
-
-@njit(cache=True, nogil=True)
-def _execute(code, real, state, random, event, table, top, halt, keep, trace):  # type: ignore[no-untyped-def]
-    """Execute a table once: draw how many rolls, and roll."""
-    rolls = drawn_quantity(code, real, random, table_of(code, table, T_ROLLS))
-    note(trace, N_ROLLS, table, -1, -1.0, 0.0, 0.0, rolls)
-    if rolls <= 0:
-        return top
-    clock = np.int64(0)
-    if table_of(code, table, T_DYNAMIC) == 1:  # no other asks which execution it is
-        state[code[S_CLOCK]] += 1
-        clock = state[code[S_CLOCK]]
-    return _rolls(code, real, state, random, event, table, rolls, clock, top, halt, keep, trace)
 
 
 @njit(cache=True, inline="always")
@@ -344,7 +335,7 @@ def _drop(code, real, state, random, ref, top, trace):  # type: ignore[no-untype
     return top
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, inline="always")
 def _rolls(code, real, state, random, event, table, left, clock, top, halt, keep, trace):  # type: ignore[no-untyped-def]
     """Roll a table until its rolls are used up or a roll leaves something nested to do first."""
     rule = table_of(code, table, T_RULE)

@@ -52,9 +52,11 @@ POOL_FIELDS = 4
 
 
 # What is kept of what is received, see `belongings`. Of an item with a column in the results: its slot of kit
-# (or -1), its score's widths, its money (or -1), its size, and the pieces of sets that it is.
+# (or -1), its score's widths, its money (or -1), its size, the pieces of sets that it is, and whether any of
+# this is asked when a unit comes.
 G_ITEM, G_KIT, G_WIDTHS, G_END_WIDTHS, G_MONEY, G_WIDTH, G_HEIGHT, G_STACK, G_PIECES, G_END_PIECES = range(10)
-GOODS_FIELDS = 10
+G_ASKED = 10
+GOODS_FIELDS = 11
 # Of a source: its cells (0 for none), its price (money or -1, amount), when what fell is picked up (a
 # quantity, or -1), whether what fell goes after a time, and whether any of this can take something away.
 O_COLUMNS, O_ROWS, O_MONEY, O_AMOUNT, O_PICK_UP, O_LASTS, O_TAKES = range(7)
@@ -117,10 +119,11 @@ class Blocks(NamedTuple):
     tables (t, 9); nothing (t,) weights; guide (g,) see `rules.picked`; lines (l, 10);
     line_reals (l, 4); yields (y, 3); quantities (q, 4); factors (q,) the curves' multipliers;
     sources (s, 2) first and end drop; drops (d, 6); drop_reals (d, 2); pools (p, 4) first and end
-    into pool_items and pool_upper, offset and size of the guide; slots (i,) the column of each item in the results, -1 where out
-    of reach; values (k,) of one unit of each slot; seconds (s,) that an event of each source takes.
+    into pool_items and pool_upper, offset and size of the guide; slots (i,) the column of each item in the
+    results, -1 where out of reach; values (k,) of one unit of each slot; seconds (s,) that an event of each
+    source takes.
 
-    Of what is kept, all empty where nothing is: goods (k, 10); own (s, 7); pieces (n, 3) of all sets;
+    Of what is kept, all empty where nothing is: goods (k, 11); own (s, 7); pieces (n, 3) of all sets;
     pieces_of, the pieces that an item is, by number; sets (e, 2) first and end piece; scores (k, 2) the least
     and the most of a unit; widths; ground (s, 2).
     """
