@@ -7,10 +7,12 @@ import unittest
 import numpy as np
 from hypothesis import HealthCheck, given, settings
 
+from golddice.core.arrays import FloatArray
 from golddice.core.game.models import Game
 from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.depths.depth_odds import DepthOdds, Lean, depth_odds
+from golddice.core.odds.depths.group_means import UNITS, WORTH, GroupMeans
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.terms.conditions import Conditions
 from tests.games import demo, each, game, pick
@@ -64,6 +66,7 @@ class Agreement(unittest.TestCase):
             by_tier = np.zeros((len(made.tiers), under.depths.size))
             np.add.at(by_tier, under.item_tiers, means)
             np.testing.assert_allclose(tiers.means(View(kind, name)), by_tier, **close)
+            self.assert_groups(made, depths, View(kind, name), means)
             for item in range(len(made.items)):
                 alone = DepthOdds(under, only=[item]).of(View(kind, name))
                 row = np.flatnonzero(whole.places == item)
@@ -71,6 +74,16 @@ class Agreement(unittest.TestCase):
                 np.testing.assert_allclose(alone.hit, whole.hit[row], **close)
                 np.testing.assert_allclose(alone.mean, whole.mean[row], **close)
                 np.testing.assert_allclose(alone.value_var, whole.value_var, rtol=1e-9, atol=1e-12)
+
+    def assert_groups(self, made: Game, depths: range, view: View, means: FloatArray) -> None:
+        """From the bottom up by tier, and with a tag, as from the top down by item; worth too."""
+        for tag in (None, "glass"):
+            under = Conditions(made, depths, tag=tag)
+            found = GroupMeans(under, DepthOdds(under)).of(view)
+            for part, by in ((UNITS, 1.0), (WORTH, under.item_values[:, None])):
+                summed = np.zeros((under.catalogue.groups, under.depths.size))
+                np.add.at(summed, under.catalogue.item_groups, means * by)
+                np.testing.assert_allclose(found[part], summed, rtol=1e-12, atol=1e-300)
 
     @settings(max_examples=25, suppress_health_check=[HealthCheck.too_slow])
     @given(games())

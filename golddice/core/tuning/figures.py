@@ -18,6 +18,7 @@ from golddice.core.odds.carried.totals import TotalLaw, value_after
 from golddice.core.odds.depths.alike import depth_signs
 from golddice.core.odds.depths.along import all_depths
 from golddice.core.odds.depths.depth_odds import DepthOdds
+from golddice.core.odds.depths.group_means import UNITS, WORTH, GroupMeans
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.waits import events_to_first
 from golddice.core.odds.kit.sets import Completion, is_told
@@ -74,7 +75,7 @@ class Figures:
             case "none":
                 return 1.0 - self.had_by(target, where, target.events)
             case "cv":
-                lean = self._items.tried(target.view)
+                lean = self._tiers.tried(target.view)
                 return _cv(lean.value_mean, lean.value_var)[where]
             case "spread":
                 return self._spreads(target, where)
@@ -88,6 +89,8 @@ class Figures:
                 return self.price(target) * _one_in(self._chances(target)[where])
             case "fits" | "complete" | "upgrades":
                 return self._kept(target, where)
+        if target.item is None and not (target.long_run and self._carries(target)):
+            return self._of_groups(target, self._groups.of(target.view)[:, :, where])
         return self._of_units(target, self._units(target, where))
 
     def way(self, target: Target, row: int) -> Path:
@@ -100,7 +103,15 @@ class Figures:
     def _of_units(self, target: Target, units: FloatArray) -> FloatArray:
         """From how many of each item one event gives, shape (items, d)."""
         worths = units * self.under.item_values[:, None]
-        mine = self._counts(target) > 0
+        return self._told(target, units, worths, self._counts(target) > 0)
+
+    def _of_groups(self, target: Target, means: FloatArray) -> FloatArray:
+        """From how many of each group, and what they are worth, shape (2, groups, d)."""
+        mine = np.zeros(means.shape[1], dtype=bool)
+        mine[slice(None) if target.tier is None and target.tag is None else self._place(target)] = True
+        return self._told(target, means[UNITS], means[WORTH], mine)
+
+    def _told(self, target: Target, units: FloatArray, worths: FloatArray, mine: BoolArray) -> FloatArray:
         if target.figure == "share":
             return _share(units[mine].sum(axis=0), units.sum(axis=0))
         if target.figure == "worth":
@@ -162,7 +173,7 @@ class Figures:
             pairs = self._by_depth(target, where, lambda one: np.array(one.value_after(events)))
             mean, var = pairs[0], pairs[1]
         else:
-            lean = self._items.tried(target.view)
+            lean = self._tiers.tried(target.view)
             mean, var = events * lean.value_mean[where], events * lean.value_var[where]
         return _cv(mean, var) if target.spread == "cv" else np.sqrt(np.maximum(var, 0.0))
 
@@ -280,6 +291,10 @@ class Figures:
     @cached_property
     def _items(self) -> DepthOdds:
         return DepthOdds(self.under)
+
+    @cached_property
+    def _groups(self) -> GroupMeans:
+        return GroupMeans(self.under, self._items)
 
     @cached_property
     def _tiers(self) -> DepthOdds:
