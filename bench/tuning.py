@@ -6,11 +6,13 @@ and differential evolution on the sum of squared misses and of the change.
 from __future__ import annotations
 
 import math
+import os
 import random
 import sys
 import time
 from collections import Counter
 from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -24,7 +26,6 @@ from golddice.core.game.target import Target
 from golddice.core.game.views import View
 from golddice.core.odds.depths.along import all_depths, met_at
 from golddice.core.terms.resting import carries
-from golddice.core.terms.size import most_rolls
 from golddice.core.tuning import standings
 from golddice.core.tuning.aims import Book, told
 from golddice.core.tuning.asking import Ask
@@ -130,31 +131,48 @@ def _size_back(game: Game, values: dict[Number, float]) -> float:
 
 
 def _solvable(game: Game, count: int) -> None:
-    draw, met, small, made, slow = random.Random(11), 0, 0, 0, 0.0
-    start = time.perf_counter()
-    while made < count:
+    draw, made = random.Random(11), list[Problem]()
+    while len(made) < count:
         one = problem(game, draw)
-        if one is None:
-            continue
-        made += 1
-        began = time.perf_counter()
-        found = propose(one.game, Ask(unlock=[number.where for number in one.moved]))
-        took = time.perf_counter() - began
-        slow = max(slow, took)
-        size = math.sqrt(sum(number.change(value) ** 2 for number, value in found.values.items()))
-        met += found.status != "nearest"
-        small += found.status != "nearest" and size <= one.size * 1.01 + 1e-9
-        if found.status == "nearest" or size > one.size * 1.01 + 1e-9:
-            print(
-                f"  {made}: {found.status}, size {size:.3f} of {one.size:.3f}, {took:.1f} s, targets "
-                f"{[target.figure for target in one.game.targets]}, "
-                f"moved {Counter(number.sort for number in one.moved)}"
-            )
-    each = (time.perf_counter() - start) / count
+        if one is not None:
+            made.append(one)
+    start, told = time.perf_counter(), list[_Solved]()
+    with ProcessPoolExecutor(os.cpu_count()) as pool:
+        for at, (one, found) in enumerate(zip(made, pool.map(_solved, made), strict=True), 1):
+            told.append(found)
+            if not found.is_met or not found.is_small:
+                how = "met" if found.is_met else "nearest"
+                print(
+                    f"  {at}: {how}, size {found.size:.3f} of {one.size:.3f}, "
+                    f"{found.took:.1f} s, targets {[target.figure for target in one.game.targets]}, "
+                    f"moved {Counter(number.sort for number in one.moved)}",
+                    flush=True,
+                )
+            if at % 50 == 0:
+                print(f"  {at} of {count} after {time.perf_counter() - start:.0f} s", flush=True)
+    times = sorted(one.took for one in told)
     print(
-        f"{met} of {count} met, {small} by no more than the disturbance; "
-        f"{each:.2f} s each, at most {slow:.1f}"
+        f"{sum(one.is_met for one in told)} of {count} met, {sum(one.is_small for one in told)} by no more "
+        f"than the disturbance; {sum(times) / count:.2f} s each on average, {times[count // 2]:.2f} for half,"
+        f" at most {times[-1]:.1f}, as many at a time as there are processors"
     )
+
+
+@dataclass(frozen=True)
+class _Solved:
+    is_met: bool
+    is_small: bool
+    size: float
+    took: float
+
+
+def _solved(one: Problem) -> _Solved:
+    began = time.perf_counter()
+    found = propose(one.game, Ask(unlock=[number.where for number in one.moved]))
+    took = time.perf_counter() - began
+    size = math.sqrt(sum(number.change(value) ** 2 for number, value in found.values.items()))
+    is_met = found.status != "nearest"
+    return _Solved(is_met, is_met and size <= one.size * 1.01 + 1e-9, size, took)
 
 
 # --- contradictions --------------------------------------------------------------------------------------
@@ -168,7 +186,7 @@ def contradiction(game: Game, draw: random.Random) -> tuple[Game, set[str]]:
     plain = {"source": source.id, "depths": (depth, depth)}
     tiers = draw.sample(game.tiers, 3)
     # Of what rests on what players carry a wait may be short though one event is unlikely to give any.
-    carried = carries(under, most_rolls(under, View("source", source.id)))
+    carried = carries(under, View("source", source.id))
     kind = draw.randrange(3 if carried else 4)
     if kind == 0:
         planted = [

@@ -130,7 +130,7 @@ def _asked() -> None:
         Expectation(game, game.routes[0]).told()
 
 
-_PARTS = (_keeping, _keeping_replayed, _bare, _replayed, _lived, _asked, _different, _named)
+_PARTS = (_keeping, _keeping_replayed, _bare, _lived, _asked, _different, _named)
 
 if __name__ == "__main__":
     warm_side_by_side()

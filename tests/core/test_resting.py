@@ -18,7 +18,6 @@ from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.resting import carried_to_first, carries
-from golddice.core.terms.size import most_rolls
 from tests.games import game, pick
 from tests.strategies import games
 
@@ -28,7 +27,7 @@ BY = np.array([1, 2, 7, 40])
 
 def is_carried(made: Game, *items: str) -> bool:
     under = Conditions(made, [3], frozenset())
-    return carried_to_first(under, most_rolls(under, CRAB), set(items))
+    return carried_to_first(under, CRAB, set(items))
 
 
 def limited(made: Game, *, only: str) -> Game:
@@ -54,7 +53,7 @@ class BeforeTheFirst(unittest.TestCase):
     def test_every_event_is_as_the_first(self, made: Game, item: str) -> None:
         made = limited(made, only=item)
         under = Conditions(made, [3], frozenset())
-        assume(carries(under, most_rolls(under, CRAB)))
+        assume(carries(under, CRAB))
         self.assertFalse(is_carried(made, item))
         prospect = Prospect(Evaluator(under), CRAB)
         column = under.item_index[item]

@@ -20,7 +20,7 @@ from golddice.core.odds.stalls import Sale
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.resting import carries
-from golddice.core.terms.size import check_size, most_rolls
+from golddice.core.terms.size import check_size
 
 _STYLE = """
 body { font: 15px/1.5 Georgia, serif; color: #221d17; background: #fffdf8; max-width: 46em;
@@ -93,7 +93,7 @@ def _parcel(game: Game, under: Conditions, odds: DepthOdds, source: Source) -> I
     if source.price is not None:
         money = next(item.name for item in game.items if item.id == source.price.item)
         yield f"<p>Costs {source.price.amount:,} {escape(money)}.</p>"
-    if carries(under, most_rolls(under, view)):
+    if carries(under, view):
         yield "<p class=small>Chances of a new player’s next purchase; they change as is said below.</p>"
     found = list(_stretches(under, odds, source))
     if len(found) <= _FEW:

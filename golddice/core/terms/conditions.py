@@ -69,6 +69,7 @@ class Conditions:
         self._pages: dict[int, Page] = {}  # likewise: a page's sign, which `_memory` holds, holds its part
         # The most rolls within an event of a source or table; `size` fills it.
         self.executions: dict[View, int] = {}
+        self.carried: dict[View, bool] = {}
         # What each rests on with all that it reaches; filled likewise.
         self.signs: dict[View, Sign] = {}
         self.rolled: dict[View, dict[View, int]] = {}

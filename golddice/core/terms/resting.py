@@ -8,41 +8,47 @@ from __future__ import annotations
 
 from collections.abc import Set
 
-from golddice.core.game.models import Guard, Table, Yield
+from golddice.core.game.models import Guard, Source, Table, Yield
+from golddice.core.game.views import View
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.forms import form_of
-from golddice.core.terms.size import Rolled
+from golddice.core.terms.size import inner_of, missing, most_rolls, part_of
 
 
-def rests_on_state(under: Conditions, rolls: Rolled) -> bool:
-    """`rolls` is `size.most_rolls` of what is rolled."""
+def rests_on_state(under: Conditions, view: View) -> bool:
+    """Within one event of a source or execution of a table."""
+    if not carries(under, view):
+        return False
     return any(
         _table_rests(under, under.table(name), count)
         if kind == "table"
         else any(_guard_rests(drop.guard, count) for drop in under.source(name).drops)
-        for (kind, name), count in rolls.items()
+        for (kind, name), count in most_rolls(under, view).items()
     )
 
 
-def carries(under: Conditions, rolls: Rolled) -> bool:
-    """Whether a player carries anything from event to event, of all that is rolled."""
-    return any(
-        form_of(under.table(name)).holds
-        if kind == "table"
-        else any(drop.guard is not None for drop in under.source(name).drops)
-        for kind, name in rolls
-    )
+def carries(under: Conditions, view: View) -> bool:
+    """Whether a player carries anything from event to event, of all that is reached from here."""
+    known = under.carried
+    for one in missing(under, view, known):
+        part = part_of(under, one)
+        if isinstance(part, Source):
+            own = any(drop.guard is not None for drop in part.drops)
+        else:
+            own = form_of(part).holds
+        known[one] = own or any(known[link] for link in inner_of(under, one))
+    return known[view]
 
 
-def carried_to_first(under: Conditions, rolls: Rolled, wanted: Set[str]) -> bool:
+def carried_to_first(under: Conditions, view: View, wanted: Set[str]) -> bool:
     """Whether what a player carries can make a difference before they first have one of some items. Where
     nothing but lines of a limit is carried, and each of them gives one of these for certain, it cannot:
     until then none of them hit, and each event is as the first."""
-    return any(
+    return carries(under, view) and any(
         _table_before_first(under.table(name), wanted)
         if kind == "table"
         else any(drop.guard is not None for drop in under.source(name).drops)
-        for kind, name in rolls
+        for kind, name in most_rolls(under, view)
     )
 
 

@@ -29,6 +29,16 @@ def kept_marks(marks: IntArray) -> IntArray:
     return marks[picked[picked > 0] - 1]
 
 
+def room_to_keep(
+    keeping: Keeping | None, players: int, trace: FloatArray | None
+) -> tuple[FloatArray, npt.NDArray[np.uint64]] | None:
+    """What the kernel is given for it. With a trace there is room even where nothing is kept: the program
+    says so, and the kernel is compiled for one kind of trace only."""
+    if keeping is not None:
+        return keeping.players
+    return None if trace is None else new_keep(players, 0)
+
+
 class Keeping:
     """The players of a unit while they are played, where something is kept. p players, f marks, k items, m
     kinds of money, s sources, g slots of kit, e sets, n pieces of sets, q properties."""

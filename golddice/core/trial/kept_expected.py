@@ -12,7 +12,6 @@ from golddice.core.odds.kit.slots import Slot, SlotAlong
 from golddice.core.odds.kit.worn import Worn
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.resting import carries
-from golddice.core.terms.size import most_rolls
 from golddice.core.terms.stops import Stop
 from golddice.core.trial.plans import Plan, RoutePlan, ViewPlan
 
@@ -40,13 +39,13 @@ def carries_anything(game: Game, stops: list[Stop]) -> bool:
     """Whether a player carries anything along these stops."""
     places = {(stop.depth, stop.flags, stop.view) for stop in stops if stop.view is not None}
     under = [(Conditions(game, [depth], flags), view) for depth, flags, view in places]
-    return any(carries(one, most_rolls(one, view)) for one, view in under)
+    return any(carries(one, view) for one, view in under)
 
 
 def _worn(plan: Plan, name: str) -> Worn | None:
     try:
         if isinstance(plan, ViewPlan):
-            if carries(plan.under, most_rolls(plan.under, plan.view)):
+            if carries(plan.under, plan.view):
                 return None
             return Slot(plan.under, plan.view, name).after(plan.events)[0]
         if isinstance(plan, RoutePlan) and not carries_anything(plan.laid, list(plan.course.stops)):
@@ -57,7 +56,7 @@ def _worn(plan: Plan, name: str) -> Worn | None:
 
 
 def _complete(plan: Plan, name: str) -> float | None:
-    if not isinstance(plan, ViewPlan) or carries(plan.under, most_rolls(plan.under, plan.view)):
+    if not isinstance(plan, ViewPlan) or carries(plan.under, plan.view):
         return None
     one = next(one for one in plan.game.sets if one.id == name)
     try:

@@ -14,7 +14,7 @@ import numpy as np
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.stopping import Cancelled, Stop, current_stop
 from golddice.core.trial.compiling import Compiled
-from golddice.core.trial.kept import Arrays, Keeping, kept_marks
+from golddice.core.trial.kept import Arrays, Keeping, kept_marks, room_to_keep
 from golddice.core.trial.kernel import collect, play
 from golddice.core.trial.notes import new_trace
 from golddice.core.trial.program import AT_RECEIPTS, AT_SAME, S_CLOCK, S_COUNTS
@@ -174,7 +174,7 @@ def _play_leg(
         (done + 1, leg.events),
         fan,
         stop.flag,
-        None if keeping is None else keeping.players,
+        room_to_keep(keeping, unit.players, trace),
         trace,
     )
     if stop.is_set():

@@ -19,7 +19,7 @@ from golddice.core.terms.stops import Stop as RouteStop
 from golddice.core.terms.stops import stops_of
 from golddice.core.trial.compiling import Compiled, compiled_along
 from golddice.core.trial.keeps import Carry
-from golddice.core.trial.kept import Keeping, kept_marks
+from golddice.core.trial.kept import Keeping, kept_marks, room_to_keep
 from golddice.core.trial.kernel import collect, play_stop
 from golddice.core.trial.playing import Bags
 from golddice.core.trial.program import AT_EVENTS, AT_RECEIPTS, AT_SAME, S_CLOCK, S_COUNTS
@@ -173,7 +173,7 @@ def _played(
                 seconds,
                 values,
                 stop.flag,
-                None if keeping is None else keeping.players,
+                room_to_keep(keeping, players, trace),
                 trace,
             )
             if stop.is_set():

@@ -23,7 +23,6 @@ from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.pace import events_per_hour
 from golddice.core.terms.resting import carries
-from golddice.core.terms.size import most_rolls
 from golddice.core.tuning.figures import OPENINGS_OF_A_TARGET, Figures, counted
 from golddice.core.tuning.flow import Noted, Notes, NotNoted
 from golddice.core.tuning.numbers import Number, Values, with_values
@@ -274,7 +273,7 @@ def aims_of(book: Book, target: Target) -> list[Aim]:
     if target.figure in ("wait", "none"):
         held = figures.carries_to_first(target)
     else:
-        held = target.route is None and carries(under, most_rolls(under, target.view))
+        held = target.route is None and carries(under, target.view)
     is_noted = not ((target.long_run or target.figure in _AFTER_EVENTS) and held) and _can_be_noted(target)
     if target.is_order:
         return [_of_order(target, where, is_noted, held)]

@@ -302,15 +302,14 @@ class Figures:
 
     def carries_to_first(self, target: Target) -> bool:
         """Whether a wait, or having none by some event, is followed rather than told by a first event."""
-        rolls = most_rolls(self.under, target.view)
-        if not carries(self.under, rolls):
+        if not carries(self.under, target.view):
             return False
         items = self.under.game.items
         wanted = {items[at].id for at in np.flatnonzero(self._counts(target))}
-        return carried_to_first(self.under, rolls, wanted)
+        return carried_to_first(self.under, target.view, wanted)
 
     def _carries(self, target: Target) -> bool:
-        return carries(self.under, most_rolls(self.under, target.view))
+        return carries(self.under, target.view)
 
     def _by_depth(
         self,

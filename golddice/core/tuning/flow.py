@@ -24,7 +24,7 @@ from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.law import AnyLaw
 from golddice.core.terms.lines import PlainLines, plain_lines
 from golddice.core.terms.resting import is_distinct, rests_on_state
-from golddice.core.terms.size import in_order, most_rolls, part_of
+from golddice.core.terms.size import in_order, part_of
 from golddice.core.tuning.tape import Node, Tape
 
 Figured = TypeVar("Figured")  # a node, or a pair of them
@@ -71,8 +71,7 @@ class Noted:
     def __init__(self, notes: Notes, view: View) -> None:
         """Raises NotNoted."""
         under = notes.under
-        rolls = most_rolls(under, view)
-        if rests_on_state(under, rolls):
+        if rests_on_state(under, view):
             raise NotNoted
         self.under, self.view, self.tape = under, view, notes.tape
         self._notes, self._every = notes, notes.leaves

@@ -12,7 +12,6 @@ from golddice.core.errors import TooLarge
 from golddice.core.game.models import Game
 from golddice.core.game.target import Target
 from golddice.core.terms.resting import carries
-from golddice.core.terms.size import most_rolls
 from golddice.core.tuning.aims import Book
 from golddice.core.tuning.targets import asked_at
 
@@ -63,7 +62,7 @@ def to_hold(book: Book, targets: Sequence[Target]) -> list[Target]:
 def _waiting(book: Book, targets: Sequence[Target]) -> list[Target]:
     def is_carried(target: Target) -> bool:
         under = book.figures(frozenset(target.flags), target.tag).under
-        return not target.is_elsewhere and carries(under, most_rolls(under, target.view))
+        return not target.is_elsewhere and carries(under, target.view)
 
     return [
         target

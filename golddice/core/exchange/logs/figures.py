@@ -23,7 +23,6 @@ from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.resting import carries
-from golddice.core.terms.size import most_rolls
 
 _LEAST = 1e-9
 _MOST_COUNTS = 40  # different numbers of events of a player that are followed exactly
@@ -81,7 +80,7 @@ class PlaceCheck:
         self.count = int(place.events.size)
         self.prospect = Prospect(Evaluator(under, detail=False), view)
         self.columns = self.prospect.columns
-        self.carries = carries(under, most_rolls(under, view))
+        self.carries = carries(under, view)
         self.lives = played
         if self.carries and played is None:
             raise TooLarge("players carry more than can be followed or played")

@@ -180,7 +180,7 @@ class Group:
     def outcome(self) -> Outcome:
         """The next event of a fresh player."""
         under = self.evaluator.under
-        if rests_on_state(under, most_rolls(under, self._view)):
+        if rests_on_state(under, self._view):
             return self._walked_outcome
         if not isinstance(self._what, tuple):
             return self.evaluator.table(self._view.id)

@@ -12,19 +12,16 @@ from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
-from golddice.core.terms.size import Rolled
+from golddice.core.terms.size import most_rolls
 
 
-def outcomes_apart(under: Conditions, view: View, rolls: Rolled) -> tuple[list[Outcome], IntArray]:
+def outcomes_apart(under: Conditions, view: View) -> tuple[list[Outcome], IntArray]:
     """The next event of a fresh player at each depth, but of depths at which every chance is the same
-    only one: those outcomes, each of one depth, and which of them stands for each depth, shape (d,).
-
-    `rolls` are what the view rolls, by `size.most_rolls`.
-    """
+    only one: those outcomes, each of one depth, and which of them stands for each depth, shape (d,)."""
     places: dict[bytes, int] = {}
     found: list[Outcome] = []
     which: list[int] = []
-    for row, sign in enumerate(depth_signs(under, rolls)):
+    for row, sign in enumerate(depth_signs(under, most_rolls(under, view))):
         if sign not in places:
             go_on()
             places[sign] = len(found)

@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
@@ -40,7 +41,7 @@ from golddice.core.terms.kept import RESULTS, sign_of
 from golddice.core.terms.law import AnyLaw
 from golddice.core.terms.lines import PlainLines, no_plain_lines, plain_lines
 from golddice.core.terms.resting import is_distinct, rests_on_state
-from golddice.core.terms.size import Rolled, missing, most_rolls, part_of, sign_of_view
+from golddice.core.terms.size import missing, most_rolls, part_of, sign_of_view
 
 _NO_ITEMS: IntArray = np.zeros(0, dtype=np.int64)
 
@@ -99,37 +100,28 @@ class DepthOdds:
         counted = None if only is None else self._place.tobytes()
         self._counts = sign_of((), ("try", by_tier, counted))
 
-    def of(self, view: View, rolls: Rolled | None = None) -> Lean:
-        """The next event of a source, or execution of a table, for a fresh player. `rolls` are its
-        `size.most_rolls`, where they are known."""
-        rolls = rolls or most_rolls(self.under, view)
-        if rests_on_state(self.under, rolls):
-            return self._depth_by_depth(view, rolls)
-        once = self._found_of(view, rolls)
-        mean = expected(self.under, rolls, view, self._place, self._count)
+    def of(self, view: View) -> Lean:
+        """The next event of a source, or execution of a table, for a fresh player."""
+        if rests_on_state(self.under, view):
+            return self._depth_by_depth(view)
+        once = self._once(view)
+        mean = expected(self.under, most_rolls(self.under, view), view, self._place, self._count)
         return Lean(once.places, once.hit, mean[once.places], once.value_mean, once.value_var)
 
     def tried(self, view: View) -> Tried:
         """The same without how many, for less."""
-        rolls = most_rolls(self.under, view)
-        if rests_on_state(self.under, rolls):
-            lean = self._depth_by_depth(view, rolls)
+        if rests_on_state(self.under, view):
+            lean = self._depth_by_depth(view)
             return Tried(lean.places, lean.hit, lean.value_mean, lean.value_var)
-        return self._found_of(view, rolls)
-
-    def _found_of(self, view: View, rolls: Rolled) -> Tried:
-        for one in reversed(rolls):  # each after all that it leads to
-            self._find(one)
-        return self._found[view]
+        return self._once(view)
 
     def means(self, view: View) -> FloatArray:
         """How many of each item (or tier) such an event gives, shape (items, d); by itself it is far
         cheaper than all odds."""
-        rolls = most_rolls(self.under, view)
-        if not rests_on_state(self.under, rolls):
-            return expected(self.under, rolls, view, self._place, self._count)
+        if not rests_on_state(self.under, view):
+            return expected(self.under, most_rolls(self.under, view), view, self._place, self._count)
         found = np.zeros((self._count, self._depths))
-        lean = self._depth_by_depth(view, rolls)
+        lean = self._depth_by_depth(view)
         found[lean.places] = lean.mean
         return found
 
@@ -137,18 +129,11 @@ class DepthOdds:
 
     def _once(self, view: View) -> Tried:
         """One event or execution, after all that it leads to."""
-        if view not in self._found:
-            for one in missing(self.under, view, self._found):
-                self._find(one)
+        for one in missing(self.under, view, self._found):
+            go_on()
+            key = (self._counts, sign_of_view(self.under, one))
+            self._found[one] = RESULTS.get(key, partial(self._worked_out, one))
         return self._found[view]
-
-    def _find(self, one: View) -> None:
-        """One of which all that it leads to is found."""
-        if one in self._found:
-            return
-        go_on()
-        key = (self._counts, sign_of_view(self.under, one))
-        self._found[one] = RESULTS.get(key, lambda: self._worked_out(one))
 
     def _worked_out(self, view: View) -> Tried:
         part = part_of(self.under, view)
@@ -293,9 +278,9 @@ class DepthOdds:
 
     # --- where what a player carries matters within one event ------------------------------------------
 
-    def _depth_by_depth(self, view: View, rolls: Rolled) -> Lean:
+    def _depth_by_depth(self, view: View) -> Lean:
         """Each depth by itself, but depths at which every chance is the same only once."""
-        outcomes, which = outcomes_apart(self.under, view, rolls)
+        outcomes, which = outcomes_apart(self.under, view)
         parts = [self._tried(outcome) for outcome in outcomes]
         places, rows, hit = self._room(parts)
         mean = np.zeros_like(hit)
@@ -315,9 +300,8 @@ def _compound(law: AnyLaw, once: Tried) -> tuple[FloatArray, FloatArray]:
 def odds_of_view(under: Conditions, view: View) -> Lean:
     """The fresh odds of one view: as `DepthOdds` gives them, but of items that it cannot tell apart only
     the first is worked out."""
-    rolls = most_rolls(under, view)
-    first = first_twins(under, rolls)
-    lean = DepthOdds(under, only=np.unique(first)).of(view, rolls)
+    first = first_twins(under, most_rolls(under, view))
+    lean = DepthOdds(under, only=np.unique(first)).of(view)
     row = np.full(first.size, -1)
     row[lean.places] = np.arange(lean.places.size)
     places = np.flatnonzero(row[first] >= 0)

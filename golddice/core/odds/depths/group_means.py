@@ -7,6 +7,8 @@ table works out anew only those that lead to it. Items are many: theirs come fro
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
@@ -20,7 +22,7 @@ from golddice.core.terms.catalogue import pool_key
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.kept import RESULTS
 from golddice.core.terms.resting import rests_on_state
-from golddice.core.terms.size import most_rolls, part_of, sign_of_view
+from golddice.core.terms.size import missing, part_of, sign_of_view
 
 UNITS, WORTH = 0, 1
 
@@ -36,11 +38,12 @@ class GroupMeans:
 
     def of(self, view: View) -> FloatArray:
         """Units and worth of each group, shape (2, groups, d). Raises TooLarge."""
-        rolls = most_rolls(self._under, view)
-        if rests_on_state(self._under, rolls):
+        if rests_on_state(self._under, view):
             return self._summed(self._odds.means(view))
-        for one in reversed(rolls):  # each after all that it leads to
-            self._find(one)
+        for one in missing(self._under, view, self._found):
+            go_on()
+            key = ("group means", sign_of_view(self._under, one))
+            self._found[one] = RESULTS.get(key, partial(self._worked_out, one))
         return self._found[view]
 
     def _summed(self, means: FloatArray) -> FloatArray:
@@ -51,12 +54,6 @@ class GroupMeans:
 
     def _nothing(self) -> FloatArray:
         return np.zeros((2, self._under.catalogue.groups, self._under.depths.size))
-
-    def _find(self, one: View) -> None:
-        if one not in self._found:
-            go_on()
-            key = ("group means", sign_of_view(self._under, one))
-            self._found[one] = RESULTS.get(key, lambda: self._worked_out(one))
 
     def _worked_out(self, view: View) -> FloatArray:
         part = part_of(self._under, view)

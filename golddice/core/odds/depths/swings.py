@@ -15,7 +15,6 @@ from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.resting import rests_on_state
-from golddice.core.terms.size import most_rolls
 
 Variances = dict[int, FloatArray]
 
@@ -33,9 +32,8 @@ class Swings:
     def of(self, view: View) -> Variances:
         """Variance of how many of each item (or tier), by its index, shape (d,): in the next event of a
         source, or execution of a table, of a fresh player. What is left out is never given."""
-        rolls = most_rolls(self._under, view)
-        if rests_on_state(self._under, rolls):
-            return self._spread_out(*outcomes_apart(self._under, view, rolls))
+        if rests_on_state(self._under, view):
+            return self._spread_out(*outcomes_apart(self._under, view))
         whole = self._evaluator.of(view)
         return {place: whole.var[:, at] for at, place in self._places(whole)}
 

@@ -17,7 +17,6 @@ from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.kept import RESULTS, Told, sign_of_game
 from golddice.core.terms.places.laid import laid_out
 from golddice.core.terms.resting import carries
-from golddice.core.terms.size import most_rolls
 from golddice.core.terms.stops import route_of, stops_of
 from golddice.core.trial.kept_expected import carries_anything
 from golddice.core.trial.plans import Plan, RouteTrial, Trial, plan_of, play_unit
@@ -46,7 +45,7 @@ def _of(game: Game, asked: Trial) -> dict[str, Any]:
     under.source(view.id)
     found = _played(plan_of(game, asked))
     exact: dict[str, Any] = {"slots": {}, "sets": {}}
-    if not carries(under, most_rolls(under, view)):
+    if not carries(under, view):
         exact["slots"] = {name: _slot(game, view, name, under, events) for name in slots_of(game)}
         exact["sets"] = {
             one.id: _set(Completion(under, view, one), events) for one in game.sets if is_told(one)
@@ -81,7 +80,7 @@ def kit_by_depth(
     for depth in range(game.depth.from_, game.depth.to + 1):
         go_on()
         under = Conditions(game, [depth], flags)
-        if carries(under, most_rolls(under, view)):
+        if carries(under, view):
             return None
         slots = {}
         for slot in slots_at(under, view, names):
