@@ -11,10 +11,12 @@ from golddice.core.arrays import FloatArray
 from golddice.core.game.models import Game
 from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.depths.apart import outcomes_apart
 from golddice.core.odds.depths.depth_odds import DepthOdds, Lean, depth_odds
 from golddice.core.odds.depths.group_means import UNITS, WORTH, GroupMeans
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.resting import rests_on_state
 from tests.games import demo, each, game, pick
 from tests.strategies import games
 
@@ -104,6 +106,28 @@ class Agreement(unittest.TestCase):
                 alone = DepthOdds(under, only=[int(item)]).of(View("source", source.id))
                 np.testing.assert_allclose(alone.hit[0], whole.hit[row], rtol=1e-12)
                 np.testing.assert_allclose(alone.mean[0], whole.mean[row], rtol=1e-12)
+
+    def test_where_it_is_asked_alone(self) -> None:
+        """What is carried matters within the event: a guard that is sure on the second of two rolls."""
+        sure = {"after": 0, "rise": 0.1, "sure_at": 2}
+        lines = [
+            {"id": "a", "weight": 9, "yields": [{"item": "sand"}], "curve": "up"},
+            {"id": "b", "weight": 1, "yields": [{"item": "lens"}], "guard": sure},
+        ]
+        table = {"id": "t", "name": "T", "rule": "pick", "rolls": {"min": 2, "max": 2}, "lines": lines}
+        curve = {"id": "up", "name": "Up", "points": [[1, 1.0], [10, 3.0]]}
+        under, crab = Conditions(game([table], curves=[curve]), range(1, 11)), View("source", "crab")
+        self.assertTrue(rests_on_state(under, crab))
+        where = under.depths % 4 == 1
+        outcomes, which = outcomes_apart(under, crab, where)
+        self.assertEqual((len(outcomes), (which >= 0).tolist()), (3, where.tolist()))
+        odds = DepthOdds(under)
+        whole, some = odds.tried(crab), odds.tried(crab, where)
+        np.testing.assert_array_equal(some.hit[:, where], whole.hit[:, where])
+        np.testing.assert_array_equal(some.value_var[where], whole.value_var[where])
+        self.assertTrue(np.isnan(some.value_mean[~where]).all())
+        groups = GroupMeans(under, odds)
+        np.testing.assert_array_equal(groups.of(crab, where)[..., where], groups.of(crab)[..., where])
 
     def test_expected_numbers_by_hand(self) -> None:
         """A crab gives the outer table twice at 60 %; its line at 50 % rolls the inner one 1 to 3 times,

@@ -25,7 +25,7 @@ from golddice.core.odds.kit.sets import Completion, is_told
 from golddice.core.odds.kit.slots import Slot
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.pace import events_per_hour
-from golddice.core.terms.resting import carried_to_first, carries
+from golddice.core.terms.resting import carried_to_first, carries, rests_on_state
 from golddice.core.terms.size import check_size, most_rolls
 from golddice.core.tuning.along_routes import at_the_end
 from golddice.core.tuning.elsewhere import figures_elsewhere
@@ -68,14 +68,14 @@ class Figures:
         check_size(self.under, target.view)
         match target.figure:
             case "chance" | "one-in":
-                chances = self._chances(target)[where]
+                chances = self._chances(target, where)
                 return _one_in(chances) if target.figure == "one-in" else np.asarray(chances)
             case "wait":
                 return self._waits(target, where)
             case "none":
                 return 1.0 - self.had_by(target, where, target.events)
             case "cv":
-                lean = self._tiers.tried(target.view)
+                lean = self._tiers.tried(target.view, where)
                 return _cv(lean.value_mean, lean.value_var)[where]
             case "spread":
                 return self._spreads(target, where)
@@ -86,11 +86,11 @@ class Figures:
             case "least" | "most" | "below":
                 return self._promises(target, where)
             case "cost":
-                return self.price(target) * _one_in(self._chances(target)[where])
+                return self.price(target) * _one_in(self._chances(target, where))
             case "fits" | "complete" | "upgrades":
                 return self._kept(target, where)
         if target.item is None and not (target.long_run and self._carries(target)):
-            return self._of_groups(target, self._groups.of(target.view)[:, :, where])
+            return self._of_groups(target, self._groups.of(target.view, where)[:, :, where])
         return self._of_units(target, self._units(target, where))
 
     def way(self, target: Target, row: int) -> Path:
@@ -125,11 +125,11 @@ class Figures:
     def _counts(self, target: Target) -> FloatArray:
         return counted(self.under, target)
 
-    def _chances(self, target: Target) -> FloatArray:
-        """Chance of at least one in a fresh player's next event, at every depth of the game."""
-        lean = (self._items if target.item is not None else self._tiers).tried(target.view)
+    def _chances(self, target: Target, where: BoolArray) -> FloatArray:
+        """Chance of at least one in a fresh player's next event, at the depths `where`."""
+        lean = (self._items if target.item is not None else self._tiers).tried(target.view, where)
         row = np.flatnonzero(lean.places == self._place(target))
-        return np.asarray(lean.hit[row[0]]) if row.size else np.zeros(self.under.depths.size)
+        return np.asarray(lean.hit[row[0]][where]) if row.size else np.zeros(int(where.sum()))
 
     def _place(self, target: Target) -> int:
         """Among the items, or the groups that items are counted in."""
@@ -144,7 +144,7 @@ class Figures:
     def _waits(self, target: Target, where: BoolArray) -> FloatArray:
         sure = target.sure / 100
         if not self.carries_to_first(target):
-            waits = (events_to_first(float(p), sure) for p in self._chances(target)[where])
+            waits = (events_to_first(float(p), sure) for p in self._chances(target, where))
             return np.array([NEVER if events is None else events for events in waits], dtype=np.float64)
 
         def wait(prospect: Prospect) -> FloatArray:
@@ -157,7 +157,7 @@ class Figures:
         """Share of fresh players that have one of a target's things by an event, at the depths `where`."""
         if not self.carries_to_first(target):
             with np.errstate(divide="ignore"):
-                return np.asarray(-np.expm1(events * np.log1p(-self._chances(target)[where])))
+                return np.asarray(-np.expm1(events * np.log1p(-self._chances(target, where))))
 
         def had(prospect: Prospect) -> FloatArray:
             return 1.0 - prospect.none_at(self._column(target, prospect), np.array([events]))
@@ -173,7 +173,7 @@ class Figures:
             pairs = self._by_depth(target, where, lambda one: np.array(one.value_after(events)))
             mean, var = pairs[0], pairs[1]
         else:
-            lean = self._tiers.tried(target.view)
+            lean = self._tiers.tried(target.view, where)
             mean, var = events * lean.value_mean[where], events * lean.value_var[where]
         return _cv(mean, var) if target.spread == "cv" else np.sqrt(np.maximum(var, 0.0))
 
@@ -272,7 +272,7 @@ class Figures:
 
     def _units(self, target: Target, where: BoolArray) -> FloatArray:
         if not target.long_run or not self._carries(target):
-            return self._means(target.view)[:, where]
+            return self._means(target.view, where)
         every = range(len(self.under.game.items))
 
         def means(prospect: Prospect) -> FloatArray:
@@ -282,11 +282,14 @@ class Figures:
 
     # --- shared ----------------------------------------------------------------------------------------
 
-    def _means(self, view: View) -> FloatArray:
-        """How many of each item; of the view that was asked about last they are kept."""
+    def _means(self, view: View, where: BoolArray) -> FloatArray:
+        """How many of each item; of the view that was asked about last they are kept, unless each depth has
+        to be worked out by itself."""
+        if rests_on_state(self.under, view):
+            return self._items.means(view, where)[:, where]
         if self._last is None or self._last[0] != view:
             self._last = view, self._items.means(view)
-        return self._last[1]
+        return self._last[1][:, where]
 
     @cached_property
     def _items(self) -> DepthOdds:

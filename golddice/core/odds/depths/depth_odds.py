@@ -16,7 +16,7 @@ from functools import partial
 
 import numpy as np
 
-from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.game.models import Game, ItemNamed, Pool, Source, Table, Yield
 from golddice.core.game.views import View
 from golddice.core.odds.depths.apart import outcomes_apart
@@ -108,20 +108,21 @@ class DepthOdds:
         mean = expected(self.under, most_rolls(self.under, view), view, self._place, self._count)
         return Lean(once.places, once.hit, mean[once.places], once.value_mean, once.value_var)
 
-    def tried(self, view: View) -> Tried:
-        """The same without how many, for less."""
+    def tried(self, view: View, where: BoolArray | None = None) -> Tried:
+        """The same without how many, for less. `where` are the depths that are asked, (d,): where they are
+        worked out one by one the others have no figures."""
         if rests_on_state(self.under, view):
-            lean = self._depth_by_depth(view)
+            lean = self._depth_by_depth(view, where)
             return Tried(lean.places, lean.hit, lean.value_mean, lean.value_var)
         return self._once(view)
 
-    def means(self, view: View) -> FloatArray:
+    def means(self, view: View, where: BoolArray | None = None) -> FloatArray:
         """How many of each item (or tier) such an event gives, shape (items, d); by itself it is far
-        cheaper than all odds."""
+        cheaper than all odds. `where` as in `tried`."""
         if not rests_on_state(self.under, view):
             return expected(self.under, most_rolls(self.under, view), view, self._place, self._count)
         found = np.zeros((self._count, self._depths))
-        lean = self._depth_by_depth(view)
+        lean = self._depth_by_depth(view, where)
         found[lean.places] = lean.mean
         return found
 
@@ -278,9 +279,9 @@ class DepthOdds:
 
     # --- where what a player carries matters within one event ------------------------------------------
 
-    def _depth_by_depth(self, view: View) -> Lean:
+    def _depth_by_depth(self, view: View, where: BoolArray | None = None) -> Lean:
         """Each depth by itself, but depths at which every chance is the same only once."""
-        outcomes, which = outcomes_apart(self.under, view)
+        outcomes, which = outcomes_apart(self.under, view, where)
         parts = [self._tried(outcome) for outcome in outcomes]
         places, rows, hit = self._room(parts)
         mean = np.zeros_like(hit)
@@ -288,8 +289,10 @@ class DepthOdds:
             here = np.ix_(rows[part.places], which == number)
             hit[here] = part.hit
             mean[here] = outcome.mean[:, self._counted(outcome)[1]].T
-        value_mean = np.array([outcome.value_mean[0] for outcome in outcomes])[which]
-        return Lean(places, hit, mean, value_mean, np.array([one.value_var[0] for one in outcomes])[which])
+        # Behind them one for where nothing is asked.
+        means = np.array([*(outcome.value_mean[0] for outcome in outcomes), np.nan])
+        spreads = np.array([*(outcome.value_var[0] for outcome in outcomes), np.nan])
+        return Lean(places, hit, mean, means[which], spreads[which])
 
 
 def _compound(law: AnyLaw, once: Tried) -> tuple[FloatArray, FloatArray]:

@@ -11,7 +11,7 @@ from functools import partial
 
 import numpy as np
 
-from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.game.models import Pool, Source, Table
 from golddice.core.game.views import View
 from golddice.core.odds.depths.depth_odds import DepthOdds
@@ -36,10 +36,10 @@ class GroupMeans:
         self._groups, self._values = under.catalogue.item_groups, under.item_values
         self._found: dict[View, FloatArray] = {}
 
-    def of(self, view: View) -> FloatArray:
-        """Units and worth of each group, shape (2, groups, d). Raises TooLarge."""
+    def of(self, view: View, where: BoolArray | None = None) -> FloatArray:
+        """Units and worth of each group, shape (2, groups, d); `where` as in `DepthOdds`. Raises TooLarge."""
         if rests_on_state(self._under, view):
-            return self._summed(self._odds.means(view))
+            return self._summed(self._odds.means(view, where))
         for one in missing(self._under, view, self._found):
             go_on()
             key = ("group means", sign_of_view(self._under, one))
