@@ -317,6 +317,29 @@ class Disturbed(unittest.TestCase):
             before = {number.where: number.value for number in numbers_of(made.game)}
             self.assertTrue(all(after[name] == before[name] for name in untouched))
 
+    def test_what_lies_behind_a_bump_is_found(self) -> None:
+        """A point of a curve, with two ends of quantities: from where it stands each way is worse."""
+        young = {"source": "young-eel"}
+        read = [
+            {**young, "id": "a", "figure": "worth", "tier": "salvage", "depths": (7, 7)},
+            {**young, "id": "b", "figure": "cv", "depths": (8, 8)},
+            {**young, "id": "c", "figure": "worth", "tier": "curio", "depths": (8, 8)},
+        ]
+        targets = [Target(name="A", wanted=1.0, **one) for one in read]
+        stands = standings(demo().model_copy(update={"targets": targets}))
+        wanted = [
+            one.target.model_copy(update={"wanted": one.figures[0], "tolerance": 0.002 * one.figures[0]})
+            for one in stands
+        ]
+        moved = {"eel-catch/g/least": 2.0, "eel-catch/b/most": 7.0, "trench-pull@14": 0.4015}
+        values = {number: moved[number.where] for number in numbers_of(demo()) if number.where in moved}
+        made = with_values(demo().model_copy(update={"targets": wanted}), values)
+        found = propose(made, Ask(unlock=list(moved)))
+        self.assertEqual(found.status, "met")
+        size = math.sqrt(sum(number.change(value) ** 2 for number, value in found.values.items()))
+        before = math.sqrt(sum(number.change(value) ** 2 for number, value in values.items()))
+        self.assertLessEqual(size, before)
+
 
 class OfTheDemo(unittest.TestCase):
     def test_all_its_targets_at_once(self) -> None:

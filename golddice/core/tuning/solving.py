@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from itertools import product
 
 import numpy as np
 
@@ -29,6 +30,7 @@ _STILL = 1e-7
 _MANY = 100  # numbers, of which each look takes long
 _SMALL, _OTHERS = 0.5, 2  # a change so small is hardly one of several kinds; starts more
 _SAME, _ALIKE = 0.01, 2
+_FEW, _FAR = 2, 0.8  # numbers; steps
 _STARTS_TO_BE_SURE = 3
 _SLOW, _PATIENCE = 0.01, 3  # so little nearer, so often: it is as near as it gets
 _BENT = 1e-3  # of a coordinate
@@ -117,7 +119,7 @@ def solved(task: Task, starts: int = 4, first: FloatArray | None = None, found: 
         if other.is_met or other.misses.sum() < before * (1 - 1e-6):
             best = other
         same += bool(np.isfinite(before) and abs(other.misses.sum() - before) < _SAME * before)
-        if same >= _ALIKE:
+        if same >= _alike(task):
             break  # several ways led to the same place: it is the nearest that there is
     return _smaller(task, best) if best.is_met and starts > 1 else best
 
@@ -139,7 +141,7 @@ def _apart(task: Task, starts: Iterable[FloatArray]) -> Iterator[Found]:
         missed = float(found.misses.sum())
         same += abs(missed - best) < _SAME * best if np.isfinite(best) else 0
         best = min(best, missed)
-        if same >= _ALIKE:
+        if same >= _alike(task):
             return
 
 
@@ -166,7 +168,20 @@ def _starts(task: Task, count: int) -> Iterator[FloatArray]:
     lower = [steps for steps in (chances, points) if steps.any()] if is_hidden(task) else []
     draw = np.random.default_rng(7)
     yield from lower
+    yield from spread(task)
     yield from (draw.normal(0.0, 0.7, len(task.numbers)) for _ in range(count))
+
+
+def spread(task: Task) -> Iterator[FloatArray]:
+    """Of one number or two starts far to all sides: what lies behind a bump is not met by chance."""
+    count = len(task.numbers)
+    if count <= _FEW:
+        yield from (np.array(steps) for steps in product((_FAR, -_FAR), repeat=count))
+
+
+def _alike(task: Task) -> int:
+    """How many starts must lead to the same place before no more are tried."""
+    return _ALIKE if len(task.numbers) > _FEW else _ALIKE + 2 ** len(task.numbers)
 
 
 def is_hidden(task: Task) -> bool:

@@ -16,7 +16,7 @@ from golddice.core.arrays import FloatArray
 from golddice.core.game.models import Game
 from golddice.core.stopping import go_on
 from golddice.core.tuning.numbers import Number, with_values
-from golddice.core.tuning.solving import Found, Task, is_hidden, solved, straight_to, weighed_at
+from golddice.core.tuning.solving import Found, Task, is_hidden, solved, spread, straight_to, weighed_at
 
 _ROUNDS = 12
 _LEAPING, _LEAPS = 8, (0.5, 0.25, 2.0, 4.0, 0.1, 10.0)
@@ -70,10 +70,12 @@ def _by_grid(plain: Task, whole: list[Number], best: Found) -> Found:
     for steps in _grid(whole)[:looks]:
         go_on()
         game = _game_with(plain, whole, steps)
-        seen = [weighed_at(replace(plain, game=game), smooth) for smooth in (first, np.zeros(first.size))]
+        smooth = (first, np.zeros(first.size), *spread(plain))
+        seen = [weighed_at(replace(plain, game=game), one) for one in smooth]
         ranked.append((min(seen), float(steps @ steps), len(ranked), steps))
     for _, _, _, steps in sorted(ranked)[:_TAKEN]:
-        other = _with(plain, whole, steps, np.zeros(first.size))
+        starts = 1 if best.is_met else 1 + len(list(spread(plain)))
+        other = _with(plain, whole, steps, np.zeros(first.size), starts)
         best = other if _nearer(other, best) else best
     return best
 
@@ -138,9 +140,9 @@ def _steps(whole: list[Number], values: FloatArray) -> FloatArray:
     return np.array(found)
 
 
-def _with(plain: Task, whole: list[Number], steps: FloatArray, first: FloatArray) -> Found:
+def _with(plain: Task, whole: list[Number], steps: FloatArray, first: FloatArray, starts: int = 1) -> Found:
     """What the other numbers can do with these whole ones."""
-    found = solved(replace(plain, game=_game_with(plain, whole, steps)), starts=1, first=first)
+    found = solved(replace(plain, game=_game_with(plain, whole, steps)), starts, first)
     return Found(np.concatenate([found.steps, steps]), found.misses)
 
 
