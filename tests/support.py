@@ -46,11 +46,22 @@ def _started() -> str:
     folder.chmod(0o755)  # PostgreSQL's own user has to reach into it
     made = Cluster(folder)
     made.start()
+    _in_no_haste_to_the_disk(made.url)
     atexit.register(_end, made, folder)
     template = Database(_made(made.url, _TEMPLATE))
     template.migrate()
     template.close()
     return made.url
+
+
+def _in_no_haste_to_the_disk(server: str) -> None:
+    """What is thrown away need not outlive the machine; a killed PostgreSQL loses nothing by it."""
+    engine = sqlalchemy.create_engine(server, isolation_level="AUTOCOMMIT")
+    with engine.connect() as there:
+        for name in ("fsync", "synchronous_commit", "full_page_writes"):
+            there.exec_driver_sql(f"ALTER SYSTEM SET {name} = off")
+        there.exec_driver_sql("SELECT pg_reload_conf()")
+    engine.dispose()
 
 
 def _end(made: Cluster, folder: Path) -> None:
