@@ -78,10 +78,6 @@ def _keeping_replayed() -> None:
     _again(_KEEPING)
 
 
-def _replayed() -> None:
-    _again(_SMALLEST)
-
-
 def _played(data: dict[str, Any]) -> None:
     game = read_game(data)
     with local_executor(1) as executor:

@@ -19,9 +19,11 @@ from golddice.core.game.views import View
 from golddice.core.sheets.report import odds
 from golddice.core.stopping import Cancelled, Stop
 from golddice.core.terms.conditions import Conditions
+from golddice.core.trial.amounts import from_pool
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.playing import Unit, played, played_side_by_side, played_with_trace
-from golddice.core.trial.rng import at_event, next_unit, reserved, start_of, unit_of
+from golddice.core.trial.program import A_POOLS, R_POOLS
+from golddice.core.trial.rng import at_event, next_unit, reserved, start_of, unit_at, unit_of
 from golddice.core.trial.trace import rolled
 from golddice.core.trial.trial import Trial, checkpoints, local_executor, run_trial
 from tests.games import demo, each, game, pick
@@ -272,6 +274,28 @@ class Refusals(unittest.TestCase):
                 stop=stop,
             )
         self.assertEqual(done[-1], 8)
+
+
+class Pools(unittest.TestCase):
+    def test_a_guide_leads_to_what_bisection_finds(self) -> None:
+        """Of a few items, and of more than the guide has steps, some of them far likelier than others."""
+        for many in (1, 7, 9_000):
+            items = [
+                {"id": f"i{at}", "name": "I", "tier": "silt", "abundance": 10.0 ** (at % 7 - 3)}
+                for at in range(many)
+            ]
+            line = {"id": "a", "weight": 1, "yields": [{"pool": {"tiers": ["silt"]}}]}
+            table = {"id": "t", "name": "T", "rule": "pick", "lines": [line]}
+            program = compiled(Conditions(game([table], items=items), [1]), View("table", "t")).program
+            record = int(program.code[A_POOLS])
+            first, end = program.code[record : record + 2].tolist()
+            self.assertEqual(end - first, many)
+            upper = program.real[program.code[R_POOLS] + first :][:many]
+            random = np.array([start_of(3, many)], dtype=np.uint64)
+            for _ in range(2_000):
+                found = from_pool(program.code, program.real, random, np.int64(0))
+                number = unit_at(random[0])  # the one that was drawn
+                self.assertEqual(found, np.searchsorted(upper, number, side="right"))
 
 
 if __name__ == "__main__":

@@ -98,7 +98,9 @@ def _own(source: Source, short: dict[str, Any]) -> dict[str, Any]:
     """What is stated is written out, also at its default; a new drop as every other."""
     at_default, drop_at_default = _defaults()
     if not any("/" in one for one in source.stated):  # as most are
-        return own_form({**{key: at_default[key] for key in source.stated}, **short, "drops": []})
+        own = {key: short.get(key, at_default[key]) for key in source.stated}
+        without = {"without": short["without"]} if source.without else {}
+        return {"id": source.id, "like": source.like, **own, **without}
     drops = {drop["id"]: drop for drop in short.get("drops", [])}
     written_out = [{**drop_at_default, **drop} for drop in drops.values()]
     own = own_form({**at_default, **short, "drops": written_out})
