@@ -7,6 +7,7 @@ import math
 import time
 import unittest
 from typing import Any
+from unittest.mock import patch
 
 import numpy as np
 
@@ -16,6 +17,8 @@ from golddice.core.forecast.marking import marked
 from golddice.core.game.models import Game, Pool
 from golddice.core.game.quantity import Quantity
 from golddice.core.game.views import View
+from golddice.core.odds.carried import distinct
+from golddice.core.odds.carried.prospect import GROUPS
 from golddice.core.odds.depths.depth_odds import depth_odds
 from golddice.core.odds.event.rules import roll_chances
 from golddice.core.sheets.report import odds
@@ -221,6 +224,31 @@ class DistinctWithState(unittest.TestCase):
             exact, estimate = sheet.later.long_run(at), players.long_run(at)
             assert exact.figure is not None and estimate.figure is not None
             self.assertLess(abs(exact.figure - estimate.figure), 5 * estimate.error)
+
+    def test_far_more_rolls_than_lines_go_on_where_most_are_blank(self) -> None:
+        lines = {"lines": [{"id": "a", "weight": 1, "limit": 1, "yields": [{"item": "lens"}]}]}
+        table = {**pick(distinct=True, nothing=99, rolls={"min": 1500, "max": 1500}), **lines}
+        found = SheetOdds(game([table]), CRAB, 1).later.prospect
+        lens = found.under.item_index["lens"]
+        self.assertAlmostEqual(found.hit(lens), 1 - 0.99**1500, places=12)
+        self.assertAlmostEqual(found.count_after(lens, 2)[0], 1 - 0.99**3000, places=12)
+
+    def test_sets_are_walked_some_at_a_time_to_the_same_end(self) -> None:
+        inner = {**guarded("lens", sure_at=6), "id": "inner", "name": "Inner"}
+        outer = self.wide(6, 3, limit=2, yields=[{"table": "inner"}])
+        outer["lines"][1] |= {"guard": {"rise": 0.5, "after": 1, "sure_at": 4}}
+        outer["nothing"] = 2.0
+
+        def means() -> dict[int, float]:
+            GROUPS.clear()
+            return SheetOdds(game([outer, inner]), CRAB, 1).later.prospect.long_run_means
+
+        with patch.object(distinct, "_BLOCK_CELLS", 1):
+            one_by_one = means()
+        together = means()
+        self.assertGreater(len(together), 2)
+        for column, mean in together.items():
+            self.assertAlmostEqual(one_by_one[column], mean, places=14)
 
     def test_a_guarded_table_within_a_distinct_pick_at_all_depths(self) -> None:
         inner = {**guarded("lens", sure_at=60), "id": "inner", "name": "Inner"}

@@ -26,7 +26,7 @@ from golddice.core.terms.resting import carries
 from golddice.core.tuning.figures import OPENINGS_OF_A_TARGET, Figures, counted
 from golddice.core.tuning.flow import Noted, Notes, NotNoted
 from golddice.core.tuning.numbers import Number, Values, with_values
-from golddice.core.tuning.slopes import curves_of_quantities, is_smooth, slopes, touched_by
+from golddice.core.tuning.slopes import curves_of_quantities, is_felt, is_smooth, slopes, touched_by
 from golddice.core.tuning.tape import Node
 from golddice.core.tuning.targets import asked_at
 
@@ -191,7 +191,7 @@ class Aim:
         found = np.zeros((depths, len(numbers)))
         near = book.touched_by(self.target)
         mine = [at for at, number in enumerate(numbers) if (number.of, number.id) in near]
-        rough_curves = book.rough_curves
+        rough_curves, under = book.rough_curves, book.figures(self.flags).under
         noted = book.noted(self.target.view, self.flags) if self.is_noted else None
         smooth = [at for at in mine if noted is not None and is_smooth(numbers[at], rough_curves)]
         if noted is not None and smooth:
@@ -206,6 +206,8 @@ class Aim:
         if told.any():
             base = self._read(book, told)
             for at in rough:
+                if self.target.route is None and not is_felt(under, numbers[at], self._at(told)):
+                    continue
                 with np.errstate(invalid="ignore"):
                     lean = self._difference(book, numbers[at], told, base)
                 found[told, at] = np.nan_to_num(lean, posinf=0.0, neginf=0.0)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Sequence
 from functools import cached_property
 
 import numpy as np
@@ -273,10 +273,10 @@ class Figures:
     def _units(self, target: Target, where: BoolArray) -> FloatArray:
         if not target.long_run or not self._carries(target):
             return self._means(target.view, where)
-        every = range(len(self.under.game.items))
 
         def means(prospect: Prospect) -> FloatArray:
-            return np.array([prospect.long_run_mean(at) if prospect.reaches(at) else 0.0 for at in every])
+            found = prospect.long_run_means
+            return np.array([found.get(at, 0.0) for at in range(len(self.under.game.items))])
 
         return self._by_depth(target, where, means)
 
@@ -322,15 +322,17 @@ class Figures:
         detail: bool = False,
     ) -> FloatArray:
         """A fresh player's figures followed depth by depth, shape (k, d); alike depths only once."""
-        signs = depth_signs(self.under, most_rolls(self.under, target.view))
+        rows = np.flatnonzero(where).tolist()
+        signs: Sequence[Hashable] = rows
+        if len(rows) > 1:
+            every = depth_signs(self.under, most_rolls(self.under, target.view))
+            signs = [every[row] for row in rows]
         known: dict[Hashable, FloatArray] = {}
-        found = []
-        for row in np.flatnonzero(where).tolist():
-            if signs[row] not in known:
-                known[signs[row]] = figure(Prospect(Evaluator(self.under.alone(row), detail), target.view))
+        for row, sign in zip(rows, signs, strict=True):
+            if sign not in known:
+                known[sign] = figure(Prospect(Evaluator(self.under.alone(row), detail), target.view))
                 self._pause()
-            found.append(known[signs[row]])
-        return np.stack(found, axis=1)
+        return np.stack([known[sign] for sign in signs], axis=1)
 
 
 def counted(under: Conditions, target: Target) -> FloatArray:

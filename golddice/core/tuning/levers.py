@@ -49,7 +49,7 @@ def levers(game: Game, target: Target, depth: int) -> list[Lever]:
     only = np.zeros(aim.rows, dtype=bool)
     only[row] = True
     try:
-        here, (lean, _) = float(aim.read(book)[row]), aim.slopes(book, numbers, only)
+        here, (lean, _) = float(aim.read(book, only)[0]), aim.slopes(book, numbers, only)
     except TooLarge:
         return []
     found = [

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from golddice.core.arrays import FloatArray
+from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.game.curves import multiplier
 from golddice.core.game.models import Curve, Game, Source
 from golddice.core.game.target import Target
@@ -71,6 +71,15 @@ def is_smooth(number: Number, rough_curves: set[str]) -> bool:
     if number.sort in ("weight", "chance", "nothing"):
         return True
     return number.sort == "point" and number.id not in rough_curves
+
+
+def is_felt(under: Conditions, number: Number, where: BoolArray) -> bool:
+    """Whether anything at these depths is another with another number: a point of a curve makes a difference
+    only near its depth."""
+    if number.of != "curve":
+        return True
+    curve, depths = next(one for one in under.game.curves if one.id == number.id), under.depths[where]
+    return bool((multiplier(_with_point(curve, number, _STEP), depths) != multiplier(curve, depths)).any())
 
 
 class _WayBack:

@@ -127,7 +127,7 @@ class Carried:
         rolls = self._under.law(table.rolls).most
         if is_distinct(self._under, table):
             sets = self._sets(table, rolls)
-            return Effort(changes * sets, depth + 1, held + sets)
+            return Effort(changes * sets * self._many(rolls), depth + 1, held + 2 * sets + rolls)
         return Effort(changes * self._many(rolls), depth + 1, held + 2)
 
     def _many(self, count: int) -> int:
@@ -138,7 +138,7 @@ class Carried:
         return count
 
     def _sets(self, table: Table, rolls: int) -> int:
-        """How many (rolls left, lines that are out) a distinct pick goes through."""
+        """How many sets of lines can be out in a distinct pick."""
         lines = len(table.lines)
         sets = sum(math.comb(lines, out) for out in range(min(rolls, lines + 1)))
         if sets > MOST_SETS:
@@ -146,4 +146,4 @@ class Carried:
                 f"“{table.id}” picks distinct lines, {sets:,} sets of them, with what players carry; "
                 f"exact up to {MOST_SETS:,}"
             )
-        return sets * min(rolls, lines + 1)
+        return sets

@@ -165,6 +165,16 @@ class NoneOf(_Linear, _OnColumns):
         return ((1.0 - self._row(given, "hit")) * bundle[0],)
 
 
+class Means(_Linear, _OnColumns):
+    """How many of all that is yet to come, by column."""
+
+    def end(self, states: int) -> Bundle:
+        return (np.zeros((states, self.columns.size)),)
+
+    def fold(self, bundle: Bundle, given: Given) -> Bundle:
+        return (bundle[0] + self._row(given, "mean"),)
+
+
 class Moments(_OnColumns):
     """(mean, variance, covariance with value) by column; (mean, variance) of value; of all that is yet to
     come from each state.

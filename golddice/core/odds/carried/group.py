@@ -24,6 +24,7 @@ from golddice.core.odds.carried.folds import (
     FirstMatrix,
     Fold,
     Generating,
+    Means,
     Moments,
     NoneMatrix,
     NoneOf,
@@ -80,8 +81,7 @@ class Group:
     @property
     def nbytes(self) -> int:
         """Of the matrices over all states that it holds by now."""
-        held = [self.__dict__.get("_transitions"), *(self.__dict__.get("_moments") or ())]
-        found = sum(int(one.nbytes) for one in held if one is not None)
+        found = sum(int(one.nbytes) for one in self.__dict__.get("_lasting", ()))
         return found + sum(streak.nbytes for streak in list(self._streaks.values()))
 
     # --- states ----------------------------------------------------------------------------------------
@@ -120,10 +120,8 @@ class Group:
         if space.size > MOST_RISING:
             raise TooLarge(f"{space.size:,} states with weights that rise without end")
         walk = Walk(self.evaluator, self._carried, space)
-        moments = Moments(self.columns)
-        folds = Together(Transitions(space.size), moments)
-        after, *every = self._walked(walk, folds, folds.end(space.size))
-        means = moments.told(tuple(every))[0]
+        folds = Together(Transitions(space.size), Means(self.columns))
+        after, means = self._walked(walk, folds, folds.end(space.size))
         figures = long_run_weights(after) @ means
         room = _BEYOND * min(float(figures[figures > 0].min(initial=1.0)), 1.0)
         likely = most_at_edges(after, space.edges(), min(_EDGE_EVENTS, _EDGE_WORK // space.size**2))
@@ -210,25 +208,20 @@ class Group:
     # --- the long run ----------------------------------------------------------------------------------
 
     @cached_property
-    def _moments(self) -> Bundle:
-        """Mean, variance and covariance of what an event brings, by the state before it."""
-        moments = Moments(self.columns)
-        return moments.told(self._event(moments))
-
-    @cached_property
-    def _transitions(self) -> FloatArray:
+    def _lasting(self) -> Bundle:
+        """By the state before an event: the chance of each state after it, and how many it brings."""
         if self.space.size > MOST_DENSE:
             raise TooLarge(f"the long run of {self.space.size:,} states; exact up to {MOST_DENSE:,}")
-        return np.asarray(self._event(Transitions(self.space.size))[0])
+        return self._event(Together(Transitions(self.space.size), Means(self.columns)))
 
     @cached_property
     def weights(self) -> FloatArray:
-        return long_run_weights(self._transitions)
+        return long_run_weights(self._lasting[0])
 
     @cached_property
     def long_run_means(self) -> dict[int, float]:
         """How many per event over very many events, by column."""
-        return dict(zip(self.columns.tolist(), (self.weights @ self._moments[0]).tolist(), strict=True))
+        return dict(zip(self.columns.tolist(), (self.weights @ self._lasting[1]).tolist(), strict=True))
 
     # --- waits -----------------------------------------------------------------------------------------
 
@@ -238,12 +231,9 @@ class Group:
         size, one = self.space.size, np.array([column])
         if column not in self.columns or column in self._streaks or size**2 > MOST_TOGETHER:
             return
-        moments = Moments(self.columns)
-        together = Together(Transitions(size), moments, AnyOf(one), NoneMatrix(column, size))
-        every = self._event(together)
-        after, found, (some,), (none,) = (every[cut] for _, cut in together.parts)
-        self._moments = moments.told(found)
-        self._transitions = after[0]
+        together = Together(Transitions(size), Means(self.columns), AnyOf(one), NoneMatrix(column, size))
+        after, means, some, none = self._event(together)
+        self._lasting = after, means
         self._steady[column] = _is_same(some[:, 0])
         self._keep(column, MatrixStreak(none, some[:, 0]))
 

@@ -10,7 +10,7 @@ to another.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -256,22 +256,29 @@ class Exclusive(Pocket):
         # In a distinct pick lines that are out do not count their misses: more can be come to.
         self._list(self._moves, reach.rolls, whole=is_distinct(under, table) and bool(axes))
 
-    def rolled(self, row: int, taken: frozenset[int] = frozenset()) -> list[Branch]:
-        """The branches of one roll at one depth. `taken` lines are out (distinct picks)."""
-        found = self._rolled(self.contents, row, taken)
+    def rolled(self, row: int) -> list[Branch]:
+        """The branches of one roll at one depth."""
+        found = self._rolled(self.contents, row, None)
         return [
             Branch(chance, self.at(after), line) for chance, after, line in found if bool((chance > 0).any())
         ]
+
+    def rolled_without(self, row: int, out: BoolArray) -> Iterator[tuple[FloatArray, IntArray, int | None]]:
+        """The branches of one roll of a distinct pick, by which lines are out, (lines, sets): chance and
+        content after, both (sets, contents), and the line that hits."""
+        sets, contents = out.shape[1], np.tile(self.contents, (out.shape[1], 1))
+        for chance, after, line in self._rolled(contents, row, np.repeat(out, self.size, axis=1)):
+            yield chance.reshape(sets, -1), self.at(after).reshape(sets, -1), line
 
     def _moves(self, contents: IntArray) -> list[IntArray]:
         return [
             after[chance > 0]
             for row in range(self._under.depths.size)
-            for chance, after, _ in self._rolled(contents, row, frozenset())
+            for chance, after, _ in self._rolled(contents, row, None)
         ]
 
     def _rolled(
-        self, contents: IntArray, row: int, taken: frozenset[int]
+        self, contents: IntArray, row: int, out: BoolArray | None
     ) -> list[tuple[FloatArray, IntArray, int | None]]:
         raise NotImplementedError
 
@@ -284,14 +291,14 @@ class Exclusive(Pocket):
         """Where each line is open, by depth, its limit aside."""
         return [self._under.line_open(line, self.table.rule != "deck") for line in self.table.lines]
 
-    def _takes_part(self, contents: IntArray, row: int, at: int, taken: frozenset[int]) -> BoolArray:
-        """Where a line is open: always, never, or until its limit is reached."""
-        if at in taken or not bool(self._gates[at][row]):
+    def _takes_part(self, contents: IntArray, row: int, at: int, out: BoolArray | None) -> BoolArray:
+        """Where a line is open: always, never, or until its limit is reached; `out` says, by line and
+        content, where one is out already."""
+        if not bool(self._gates[at][row]):
             return np.zeros(contents.shape[0], dtype=bool)
         hits = self.column.get(("hits", at))
-        if hits is None:
-            return np.ones(contents.shape[0], dtype=bool)
-        return np.asarray(contents[:, hits] < (self.table.lines[at].limit or 0))
+        part = np.ones(contents.shape[0], dtype=bool) if out is None else ~out[at]
+        return part if hits is None else part & (contents[:, hits] < (self.table.lines[at].limit or 0))
 
     def _misses(self, contents: IntArray, at: int) -> IntArray:
         column = self.column.get(("misses", at))
@@ -324,9 +331,9 @@ class Weighed(Exclusive):
     """A pick, or a retry: one line among all that are open, by weight."""
 
     def _rolled(
-        self, contents: IntArray, row: int, taken: frozenset[int]
+        self, contents: IntArray, row: int, out: BoolArray | None
     ) -> list[tuple[FloatArray, IntArray, int | None]]:
-        parts = [self._takes_part(contents, row, at, taken) for at in self._lines]
+        parts = [self._takes_part(contents, row, at, out) for at in self._lines]
         due = [
             parts[at] & is_due(self.table.lines[at].guard, self._misses(contents, at)) for at in self._lines
         ]
@@ -384,14 +391,14 @@ class InOrder(Exclusive):
     """`first`: lines are tested in order until one hits; those behind it are not tested."""
 
     def _rolled(
-        self, contents: IntArray, row: int, taken: frozenset[int]
+        self, contents: IntArray, row: int, out: BoolArray | None
     ) -> list[tuple[FloatArray, IntArray, int | None]]:
         chances = self._under.chances(self.table)[:, row]
         reached = np.ones(contents.shape[0])
         now = contents
         found: list[tuple[FloatArray, IntArray, int | None]] = []
         for at in self._lines:
-            part = self._takes_part(contents, row, at, taken)
+            part = self._takes_part(contents, row, at, out)
             guard, misses = self.table.lines[at].guard, self._misses(contents, at)
             chance = np.minimum(1.0, chances[at] + risen(guard, misses))
             chance = np.where(part, np.where(is_due(guard, misses), 1.0, chance), 0.0)
@@ -412,7 +419,7 @@ class Deck(Exclusive):
     """Cards drawn without replacement. One axis a line for what is left; hits of limited lines."""
 
     def _rolled(
-        self, contents: IntArray, row: int, taken: frozenset[int]
+        self, contents: IntArray, row: int, out: BoolArray | None
     ) -> list[tuple[FloatArray, IntArray, int | None]]:
         assert isinstance(self.table, DeckTable)
         left = self._left(contents, row)
@@ -441,7 +448,7 @@ class Deck(Exclusive):
         left[:, self._carded] = contents[:, self._cards]
         empty = left.sum(axis=1) == 0
         for at, line in enumerate(self.table.lines):
-            part = self._takes_part(contents, row, at, frozenset())
+            part = self._takes_part(contents, row, at, None)
             left[empty & part, at] = getattr(line, "copies", 0)
         return left
 

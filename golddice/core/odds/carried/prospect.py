@@ -105,17 +105,19 @@ class Prospect:
 
     def long_run_mean(self, column: int) -> float:
         """How many per event, averaged over very many events."""
-        if self.is_plain:
-            return self.mean(column)
-        return self._plain_mean(column) + sum(group.long_run_means.get(column, 0.0) for group in self._groups)
-
-    def _plain_mean(self, column: int) -> float:
-        return sum(means.get(column, 0.0) for means in self._plain_means)
+        return self.mean(column) if self.is_plain else self.long_run_means.get(column, 0.0)
 
     @cached_property
-    def _plain_means(self) -> list[dict[int, float]]:
-        outcomes = [given.outcome for given in self._plain]
-        return [dict(zip(one.columns.tolist(), one.mean[0].tolist(), strict=True)) for one in outcomes]
+    def long_run_means(self) -> dict[int, float]:
+        """The same of all columns that an event can touch, where something is carried."""
+        found: dict[int, float] = {}
+        for outcome in (given.outcome for given in self._plain):
+            for column, mean in zip(outcome.columns.tolist(), outcome.mean[0].tolist(), strict=True):
+                found[column] = found.get(column, 0.0) + mean
+        for group in self._groups:
+            for column, mean in group.long_run_means.items():
+                found[column] = found.get(column, 0.0) + mean
+        return found
 
     @cached_property
     def beyond(self) -> str | None:

@@ -49,6 +49,11 @@ class Space:
         """The content of a pocket, by its number, for every state."""
         return (self.every // self._strides[key]) % self.pockets[key].size
 
+    def within(self, key: Key) -> tuple[IntArray, int]:
+        """The content of a pocket by state, and by how much a state's number changes with the content's;
+        of one that is not there the same content everywhere."""
+        return (self.at(key), self._strides[key]) if self.has(key) else (np.zeros_like(self.every), 0)
+
     def chance(self, key: Key, chance: FloatArray) -> FloatArray:
         """A chance by content as one by state."""
         return np.asarray(chance[self.at(key)])

@@ -19,6 +19,7 @@ from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.game.links import links_of
 from golddice.core.game.models import Drop, Line, Source, Table, Yield
 from golddice.core.game.views import View
+from golddice.core.odds.carried.distinct import Rolling
 from golddice.core.odds.carried.effort import Carried
 from golddice.core.odds.carried.folds import (
     AllOf,
@@ -66,7 +67,7 @@ class Walk:
         self.evaluator, self.under, self.space, self._row = evaluator, evaluator.under, space, row
         self._carried = carried
         self._exclusives: dict[str, Exclusive] = {}
-        self._branches: dict[str, list[Branch]] = {}
+        self._rollings: dict[str, Rolling] = {}
         self._each_parts: dict[str, tuple[list[int], Given]] = {}
         self._arms: dict[str, tuple[list[Arm], list[Branch]]] = {}
         self._tries: dict[tuple[str, ...], Tried] = {}
@@ -195,41 +196,29 @@ class Walk:
     def _distinct(
         self, table: Table, fold: Fold, bundle: Bundle, law: AnyLaw, flows: tuple[int, ...]
     ) -> Bundle:
-        """Rolls without replacement: by how many rolls are left and which lines are out."""
-        kept: dict[tuple[int, frozenset[int]], Bundle] = {}
+        """Rolls without replacement."""
 
-        def left(rolls: int, taken: frozenset[int]) -> Bundle:
-            if rolls == 0:
-                return bundle
-            if (rolls, taken) not in kept:
-                kept[rolls, taken] = self._one_of(
-                    table,
-                    self._exclusive(table, taken),
-                    fold,
-                    lambda line: left(rolls - 1, taken if line is None else taken | {line}),
-                    flows,
-                )
-            return kept[rolls, taken]
+        def given(at: int, slabs: Bundle) -> Bundle:
+            if not self._leads_on(table.lines[at]):
+                return self._line(table, at, fold, slabs, flows)
+            size, whole = self.space.size, slabs[0].shape[0]
+            each = (tuple(part[start : start + size] for part in slabs) for start in range(0, whole, size))
+            folded = [self._line(table, at, fold, slab, flows) for slab in each]
+            return tuple(map(np.concatenate, zip(*folded, strict=True)))
 
+        left = self._rolling(table).left(law.most, bundle, fold, given)
         values, chances = law.row(0)
-        parts = [(float(p), left(int(rolls), frozenset())) for rolls, p in zip(values, chances, strict=True)]
+        parts = zip(chances.tolist(), map(left.__getitem__, values.tolist()), strict=True)
         return self._weighted(fold, [part for part in parts if part[0] > 0])
 
-    def _one_of(
-        self,
-        table: Table,
-        branches: list[Branch],
-        fold: Fold,
-        then: Callable[[int | None], Bundle],
-        flows: tuple[int, ...],
-    ) -> Bundle:
-        ways = []
-        for branch in branches:
-            after = then(branch.line)
-            if branch.line is not None:
-                after = self._line(table, branch.line, fold, after, flows)
-            ways.append(Way(branch.chance, after, branch.after))
-        return fold.mix(ways)
+    def _rolling(self, table: Table) -> Rolling:
+        if table.id not in self._rollings:
+            assert table.rule == "pick"
+            at, stride = self.space.within(("table", table.id))
+            self._rollings[table.id] = Rolling(
+                table, self.under, self._pocket(table), self._row_of(table), at, stride
+            )
+        return self._rollings[table.id]
 
     def _line(self, table: Table, at: int, fold: Fold, bundle: Bundle, flows: tuple[int, ...]) -> Bundle:
         """What a line gives when it hits."""
@@ -295,7 +284,7 @@ class Walk:
         """One roll's branches put together to arms, and those that lead to more of what is carried."""
         if table.id not in self._arms:
             rest, alike = [], defaultdict(list)
-            for branch in self._exclusive(table, frozenset()):
+            for branch in self._branched(table):
                 line = None if branch.line is None else table.lines[branch.line]
                 if line is not None and self._leads_on(line):
                     rest.append(branch)
@@ -352,26 +341,28 @@ class Walk:
             every if bool(np.all(missed == every)) else missed,
         )
 
-    def _exclusive(self, table: Table, taken: frozenset[int]) -> list[Branch]:
+    def _branched(self, table: Table) -> list[Branch]:
         """The branches of one roll, over all states."""
         go_on()
-        if taken:  # of each set of lines once; kept, they would be as many arrays as there are sets
-            return self._rolled(table, taken)
-        if table.id not in self._branches:
-            self._branches[table.id] = self._rolled(table, taken)
-        return self._branches[table.id]
+        at, stride = self.space.within(("table", table.id))
+        return [
+            Branch(one.chance[at], self.space.every + (one.after[at] - at) * stride, one.line)
+            for one in self._pocket(table).rolled(self._row_of(table))
+        ]
 
-    def _rolled(self, table: Table, taken: frozenset[int]) -> list[Branch]:
-        key, every = ("table", table.id), self.space.every
+    def _row_of(self, table: Table) -> int:
+        """Which of its pocket's depths is looked at."""
+        return self._row if self.space.has(("table", table.id)) else 0
+
+    def _pocket(self, table: Table) -> Exclusive:
+        """What a player carries of a table; of one that carries nothing itself, but leads to what does, that
+        of a single content."""
+        key = ("table", table.id)
         if self.space.has(key):
-            return [
-                Branch(self.space.chance(key, one.chance), self.space.moved(key, one.after), one.line)
-                for one in self.space.exclusive(key).rolled(self._row, taken)
-            ]
-        if table.id not in self._exclusives:  # it carries nothing itself, but leads to what does
+            return self.space.exclusive(key)
+        if table.id not in self._exclusives:
             self._exclusives[table.id] = exclusive(table, self.under, Reach())
-        found = self._exclusives[table.id].rolled(0, taken)
-        return [Branch(np.full(every.size, one.chance[0]), every, one.line) for one in found]
+        return self._exclusives[table.id]
 
 
 def _alike(shares: FloatArray, counts: BoolArray) -> Iterator[IntArray]:
