@@ -11,6 +11,7 @@ from __future__ import annotations
 import io
 import os
 import re
+import resource
 import subprocess
 import sys
 import time
@@ -23,12 +24,12 @@ from typing import NamedTuple
 
 _HERE = Path(__file__).parent
 _CHILD = "--modules"
-_LANES = 5  # a browser, and a server that is started, are waited for half of the time
-_BROWSERS = 5  # one after another, so that no lane of them outlasts all the others
+_LANES = 6  # a browser, and a server that is started, are waited for half of the time
+_BROWSERS = 6  # one after another, so that no lane of them outlasts all the others
 _TOGETHER = 6  # modules to a process: each new one compiles and imports once more
 _BROWSER = "tests.browser."
 _LONGEST_FIRST = "tests.server tests.core tests.files tests.store"
-_TOLD = re.compile(r"^(?:ok|FAIL) +(tests\S+) +(\d+) passed +(\d+) failed +([\d.]+) s$")
+_TOLD = re.compile(r"^(?:ok|FAIL) +(tests\S+) +(\d+) passed +(\d+) failed +([\d.]+) s +([\d.]+) s busy$")
 
 
 class Told(NamedTuple):
@@ -36,12 +37,12 @@ class Told(NamedTuple):
     passed: int
     failed: int
     seconds: float
+    busy: float  # seconds of a processor, here and in processes that have ended
 
     def __str__(self) -> str:
         name = "ok" if self.failed == 0 and self.passed > 0 else "FAIL"
-        return (
-            f"{name:4}  {self.module:36} {self.passed:4} passed {self.failed:4} failed {self.seconds:7.1f} s"
-        )
+        times = f"{self.seconds:7.1f} s {self.busy:7.1f} s busy"
+        return f"{name:4}  {self.module:36} {self.passed:4} passed {self.failed:4} failed {times}"
 
 
 def main(names: list[str]) -> int:
@@ -100,9 +101,11 @@ def _in_a_process(modules: list[str]) -> list[Told]:
             print(line, end="", flush=True)
             found = _TOLD.match(line)
             if found:
-                module, passed, failed, seconds = found.groups()
-                told.append(Told(module, int(passed), int(failed), float(seconds)))
-    missing = [Told(module, 0, 1, 0.0) for module in modules if module not in {one.module for one in told}]
+                module, passed, failed, seconds, busy = found.groups()
+                told.append(Told(module, int(passed), int(failed), float(seconds), float(busy)))
+    missing = [
+        Told(module, 0, 1, 0.0, 0.0) for module in modules if module not in {one.module for one in told}
+    ]
     for one in missing:
         print(f"{one}\nnever reached: its process ended with {process.returncode}", flush=True)
     return told + missing
@@ -115,23 +118,30 @@ def _where_the_time_went(told: list[Told], seconds: float) -> None:
     print(f"{seconds:.0f} s in all, in {_LANES} lanes:")
     for folder, those in sorted(folders.items(), key=lambda one: -sum(told.seconds for told in one[1])):
         slowest = max(those, key=lambda one: one.seconds)
-        total, tests = sum(one.seconds for one in those), sum(one.passed for one in those)
-        print(f"  {folder:10} {tests:4} tests {total:6.0f} s, {slowest.module} {slowest.seconds:.0f} s of it")
+        total, busy = sum(one.seconds for one in those), sum(one.busy for one in those)
+        what = f"{folder:10} {sum(one.passed for one in those):4} tests {total:6.0f} s, {busy:6.0f} s busy"
+        print(f"  {what}, {slowest.module} {slowest.seconds:.0f} s of it")
 
 
 def _run(modules: list[str]) -> int:
     """Run these here. What a failing module wrote is shown, of others one line."""
     told = []
     for module in modules:
-        start, output = time.monotonic(), io.StringIO()
+        start, busy, output = time.monotonic(), _busy(), io.StringIO()
         suite = unittest.defaultTestLoader.loadTestsFromName(module)
         result = unittest.TextTestRunner(output, verbosity=1).run(suite)
         failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
         passed = max(result.testsRun - failed - len(result.skipped), 0)
-        told.append(Told(module, passed, failed or int(passed == 0), time.monotonic() - start))
+        seconds = time.monotonic() - start
+        told.append(Told(module, passed, failed or int(passed == 0), seconds, _busy() - busy))
         text = output.getvalue() if failed else ""
         print(f"{told[-1]}\n{text}", end="", flush=True)
     return 0 if all(one.failed == 0 for one in told) else 1
+
+
+def _busy() -> float:
+    every = (resource.getrusage(who) for who in (resource.RUSAGE_SELF, resource.RUSAGE_CHILDREN))
+    return sum(one.ru_utime + one.ru_stime for one in every)
 
 
 if __name__ == "__main__":

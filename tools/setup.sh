@@ -9,26 +9,32 @@ what=${1:-start}
 say() { printf '· %s\n' "$*"; }
 fail() { printf 'Cannot go on: %s\n' "$*" >&2; exit 1; }
 
-debian() { # package, program that proves it is there
-  say "installing Debian's $1 (no $2 found)"
+debian() { # packages
+  [ $# -gt 0 ] || return 0
+  say "installing Debian's $*"
   local as_root=()
   if [ "$(id -u)" != 0 ]; then
-    command -v sudo >/dev/null || fail "$1 is missing. Install it: apt-get install $1"
+    command -v sudo >/dev/null || fail "$* are missing. Install them: apt-get install $*"
     as_root=(sudo)
   fi
   "${as_root[@]}" apt-get update -qq || fail "Debian's package lists cannot be read; is there a network?"
-  DEBIAN_FRONTEND=noninteractive "${as_root[@]}" apt-get install -y -qq --no-install-recommends $1 >/dev/null \
-    || fail "$1 could not be installed. Try: apt-get install $1"
+  DEBIAN_FRONTEND=noninteractive "${as_root[@]}" apt-get install -y -qq --no-install-recommends "$@" >/dev/null \
+    || fail "$* could not be installed. Try: apt-get install $*"
 }
 
-compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || debian postgresql initdb
-command -v python3.11 >/dev/null || debian 'python3.11 python3.11-venv' python3.11
+there() { command -v "$1" >/dev/null; }
+first=() later=() # what is needed to go on, and what only runs in the end
+there python3.11 || first+=(python3.11 python3.11-venv)
+there node || first+=(nodejs npm)
+compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || later+=(postgresql)
 if [ "$what" = test ]; then
-  command -v chromium >/dev/null || debian chromium chromium
-  command -v chromedriver >/dev/null || debian chromium-driver chromedriver
-  command -v soffice >/dev/null || debian libreoffice-calc soffice # workbooks are opened in it
+  there chromium || later+=(chromium)
+  there chromedriver || later+=(chromium-driver)
+  there soffice || later+=(libreoffice-calc) # workbooks are opened in it
 fi
-command -v node >/dev/null || debian 'nodejs npm' node
+debian ${first[@]+"${first[@]}"}
+debian ${later[@]+"${later[@]}"} &
+packages=$!
 node -e 'process.exit(+process.versions.node.split(".")[0] >= 20 ? 0 : 1)' \
   || fail "Node.js 20 or newer is needed, this is $(node --version)"
 
@@ -76,3 +82,4 @@ if ! fresh .venv/.compiled "$wanted"; then
 fi
 
 wait "$building" || fail 'the pages could not be built'
+wait "$packages" || fail "Debian's packages could not be installed"
