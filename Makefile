@@ -1,4 +1,6 @@
 # Two commands do everything: `make start` and `make test`.
+# What is imported is compiled once and kept, whatever the shell says: every process would do it anew.
+unexport PYTHONDONTWRITEBYTECODE
 .PHONY: start test lint bench types screenshots clean
 
 start: ## install what is missing, build, start PostgreSQL and the application on the demo game

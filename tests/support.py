@@ -25,7 +25,7 @@ import uvicorn
 
 from golddice.server.app import make_app
 from golddice.server.bench import Workbench
-from golddice.server.connections import Protocol
+from golddice.server.connections import IDLE_PATIENCE, Protocol
 from golddice.server.serving import PAGES, listening, workbench
 from golddice.store.cluster import Cluster
 from golddice.store.database import Database
@@ -99,7 +99,8 @@ def running_server(pages: bool = True, module: str = "") -> Iterator[tuple[str, 
     """The whole application on a free port: its address, and the workbench behind it."""
     with workbench(database(module)) as bench, listening(0) as listener:
         app = make_app(bench, PAGES if pages else None)
-        server = uvicorn.Server(uvicorn.Config(app, log_level="warning", access_log=False, http=Protocol))
+        how = {"http": Protocol, "timeout_keep_alive": IDLE_PATIENCE}
+        server = uvicorn.Server(uvicorn.Config(app, log_level="warning", access_log=False, **how))
         thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]}, daemon=True)
         thread.start()
         while not server.started:

@@ -2,6 +2,7 @@
 # Every check that is not a test. Says which failed; ends with how many did.
 set -uo pipefail
 cd "$(dirname "$0")/.."
+unset PYTHONDONTWRITEBYTECODE
 said=$(mktemp -d)
 trap 'rm -rf "$said"' EXIT
 names=() running=0

@@ -4,6 +4,7 @@
 #   tools/setup.sh test    that, a browser to drive and a spreadsheet program
 set -euo pipefail
 cd "$(dirname "$0")/.."
+unset PYTHONDONTWRITEBYTECODE # what is imported is compiled once and kept
 what=${1:-start}
 
 say() { printf '· %s\n' "$*"; }

@@ -8,6 +8,9 @@ import h11
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
 HEAD_PATIENCE = 15.0  # seconds for the head of a request
+# For the next one on the same connection: longer than whoever asks keeps an idle one at hand, or a request
+# that is sent while it is being closed is lost.
+IDLE_PATIENCE = 75
 
 
 class Protocol(H11Protocol):

@@ -20,7 +20,7 @@ from golddice.server.app import make_app
 from golddice.server.bench import Workbench
 from golddice.server.broadcast import Broadcast
 from golddice.server.collector import settle_collector
-from golddice.server.connections import Protocol
+from golddice.server.connections import IDLE_PATIENCE, Protocol
 from golddice.server.demo import show_trials
 from golddice.server.jobs import Jobs
 from golddice.server.routes.trials import resume
@@ -113,6 +113,7 @@ class _Server:
             timeout_graceful_shutdown=3,
             server_header=False,
             http=Protocol,
+            timeout_keep_alive=IDLE_PATIENCE,
         )
         self._server = _Uvicorn(config, bench)
 

@@ -15,6 +15,25 @@ from golddice.server.bench import Workbench
 from tests.browser.driver import BrowserTest
 
 GRID = '[aria-label="lines of Eel catch"]'
+_ACROSS = "document.querySelector('[data-scrolls-across]').scrollLeft = arguments[0]"
+# Whether a heading stands wherever columns are seen, and what each drawn one says with the cell under it.
+_ALL_SEEN = """
+const box = document.querySelector('[data-scrolls-across]').getBoundingClientRect()
+const heads = [...document.querySelectorAll(arguments[0] + ' thead th[aria-colindex]')]
+return [0.3, 0.6, 0.95].every((part) => heads.some((one) => {
+  const {left, right} = one.getBoundingClientRect(), at = box.left + part * box.width
+  return left <= at && at <= right
+}))
+"""
+_BY_COLUMN = """
+const cells = [...document.querySelectorAll(arguments[0] + ' tbody tr:first-child td[aria-colindex]')]
+const under = (head) => cells.find((one) => one.ariaColIndex === head.ariaColIndex)
+const heads = [...document.querySelectorAll(arguments[0] + ' thead th[aria-colindex]')]
+return Object.fromEntries(heads.map((one) => {
+  const cell = under(one), [x, y] = [one, cell].map((each) => each.getBoundingClientRect().left)
+  return [one.ariaColIndex, `${one.innerText} ${cell.innerText} ${Math.abs(x - y) < 1}`]
+}))
+"""
 
 
 class Edits(BrowserTest):
@@ -394,10 +413,31 @@ class Grown(Edits):
         self.assertEqual(self.find(table).get_attribute("aria-colcount"), "2003")
         drawn = self.all(f"{table} thead th[aria-colindex]")
         self.assertLess(len(drawn), 60)
+        self.columns_are_their_own_however_they_are_come_to(table)
         self.browser.execute_script("document.querySelector('[data-scrolls-across]').scrollLeft = 1e6")
         last = f"{table} thead th[aria-colindex='2003']"
         self.until("the last", lambda: self.all(last))
         self.assertEqual(len(self.all(f"{table} tbody tr:first-child td[aria-colindex='2003']")), 1)
+
+    def columns_are_their_own_however_they_are_come_to(self, table: str) -> None:
+        """Step by step, when what is left behind becomes what comes next, or at once."""
+
+        def come_to(*lefts: int) -> dict[str, str]:
+            for left in lefts:
+                self.browser.execute_script(_ACROSS, left)
+                self.until("the columns there", lambda: self.browser.execute_script(_ALL_SEEN, table))
+            shown: dict[str, str] = self.browser.execute_script(_BY_COLUMN, table)
+            return shown
+
+        at_once = come_to(3_000)
+        self.assertGreater(len(at_once), 15)
+        come_to(0)
+        step_by_step = come_to(*range(0, 3_001, 150))
+        both = at_once.keys() & step_by_step.keys()
+        self.assertGreater(len(both), 15)
+        self.assertGreater(len({at_once[column] for column in both}), 5)
+        self.assertEqual({at: at_once[at] for at in both}, {at: step_by_step[at] for at in both})
+        self.assertTrue(all(shown.endswith("true") for shown in step_by_step.values()), step_by_step)
 
     def test_a_shelf_of_hundreds_draws_what_is_seen_and_finds_the_rest(self) -> None:
         game = wide(20)

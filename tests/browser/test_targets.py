@@ -268,9 +268,9 @@ class Making(TargetTest):
 
     def hold(self, selector: str, revision: int) -> dict[str, Any]:
         """Press a figure; the target that it becomes, which must hold as it stands."""
-        self.until("a figure", lambda: self.all(f"{selector} button.held"))
+        self.until("a figure", lambda: self.all(f"{selector} .held"))
         # A word of the one before may lie over it.
-        self.browser.execute_script("arguments[0].click()", self.all(f"{selector} button.held")[0])
+        self.browser.execute_script("arguments[0].click()", self.all(f"{selector} .held")[0])
         self.saved(revision)
         made = self.made()
         answer = self.client.post(f"/api/games/{self.game}/targets", json={"ids": [made["id"]]}).json()

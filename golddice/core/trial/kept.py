@@ -15,6 +15,7 @@ from golddice.core.game.models import Property, Sale
 from golddice.core.trial import program as p
 from golddice.core.trial.belongings import empty_bags, new_keep
 from golddice.core.trial.compiling import Compiled
+from golddice.core.trial.waymarks import note_standing
 
 MOST_MARKS = 20
 Arrays = Mapping[str, npt.NDArray[np.generic]]
@@ -48,7 +49,7 @@ class Keeping:
         self._code, self._keeps = compiled.program.code, compiled.keeps
         self.players = new_keep(states.shape[0], len(self._keeps.kit))
         self._purse = self._block(p.S_PURSE, len(self._keeps.money))
-        self._effects = self._all_effects()
+        self._effects, self._places = self._all_effects(), self._all_places()
         self._begin()
         shape = states.shape[0], marks
         self._at = 0
@@ -89,15 +90,10 @@ class Keeping:
 
     def mark(self) -> None:
         """Note how things stand."""
-        at, keeps = self._at, self._keeps
-        self._worn[:, at] = self.players[0][:, : len(keeps.kit)]
-        if keeps.whither:
-            self._money[:, at] = self._purse
-            self._cells[:, at] = self._clock(p.AT_USED)
-            self._full[at] = int((self._clock(p.AT_FULL) > 0).sum())
-        self._upgrades[at] = self._fields(p.S_WORN, p.WORN_FIELDS, len(keeps.kit))[:, :, p.W_UPGRADES].sum(0)
-        self._sets[at] = (self._fields(p.S_SETS, p.SET_FIELDS, len(keeps.sets))[:, :, p.E_PART] > 0).sum(0)
-        self._properties[:, at] = self._held()
+        by_player = self._worn, self._money, self._cells, self._properties
+        by_mark = self._full, self._upgrades, self._sets
+        players = self._states, self.players[0]
+        note_standing(players, self._places, self._effects, self._at, by_player, by_mark)
         self._at += 1
 
     def stop_done(self, number: int) -> None:
@@ -116,33 +112,26 @@ class Keeping:
             worth = [item.value for item in self._keeps.goods]
             self._purse[:, self._keeps.money.index(sells.item)] += proceeds(gone, worth, sells.share)
 
-    def _held(self) -> FloatArray:
-        """The properties of each player before their bounds hold them, (p, q)."""
-        of_items, of_sets = self._effects
-        counts = self._block(p.S_COUNTS, self._keeps.items.size)
-        sets = self._fields(p.S_SETS, p.SET_FIELDS, len(self._keeps.sets))
-        found = np.tile([one.base for one in self._keeps.game.properties], (counts.shape[0], 1))
-        for slot, at, amount, units in of_items:
-            found[:, at] += amount * np.minimum(counts[:, slot], units)
-        for row, at, amount in of_sets:
-            found[:, at] += amount * (sets[:, row, p.E_PART] > 0)
-        return found
+    def _all_places(self) -> tuple[int, ...]:
+        code = self._code
+        clock, starts = int(code[p.S_CLOCK]), (p.S_WORN, p.S_SETS, p.S_COUNTS)
+        told = int(code[p.S_PURSE]), clock + p.AT_USED, clock + p.AT_FULL
+        return (*told, *(int(code[start]) for start in starts), int(self._keeps.whither))
 
-    def _all_effects(self) -> tuple[list[tuple[int, int, float, int]], list[tuple[int, int, float]]]:
-        """Of items (column, property, amount, units that count) and of whole sets (row, property, amount)."""
+    def _all_effects(self) -> tuple[FloatArray, IntArray, FloatArray, IntArray, FloatArray]:
+        """As `note_standing` takes them."""
         keeps, game = self._keeps, self._keeps.game
         at = {one.id: number for number, one in enumerate(game.properties)}
-        of_items = [
-            (slot, at[one.property], one.amount, one.units)
-            for slot, item in enumerate(keeps.goods)
-            for one in item.effects
-        ]
-        of_sets = [
-            (row, at[one.property], one.amount)
-            for row, number in enumerate(keeps.sets)
-            for one in game.sets[number].effects
-        ]
-        return of_items, of_sets
+        of_items = [(slot, one) for slot, item in enumerate(keeps.goods) for one in item.effects]
+        of_sets = [(row, one) for row, number in enumerate(keeps.sets) for one in game.sets[number].effects]
+        items = [(slot, at[one.property], one.units) for slot, one in of_items]
+        return (
+            np.array([one.base for one in game.properties], dtype=np.float64),
+            np.array(items, dtype=np.int64).reshape(-1, 3),
+            np.array([one.amount for _, one in of_items], dtype=np.float64),
+            np.array([(row, at[one.property]) for row, one in of_sets], dtype=np.int64).reshape(-1, 2),
+            np.array([one.amount for _, one in of_sets], dtype=np.float64),
+        )
 
     # --- in the end --------------------------------------------------------------------------------------
 

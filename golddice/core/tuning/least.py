@@ -8,7 +8,7 @@ from scipy.optimize import nnls
 from golddice.core.arrays import FloatArray
 
 _INSIDE = 1e-10
-_SOFT = 1e-5  # what a squared step costs beside a squared miss
+SOFT = 1e-5  # what a squared step costs beside a squared miss
 _ROUNDS = 60
 
 
@@ -41,17 +41,22 @@ def shortest(rows: FloatArray, least: FloatArray, equal: FloatArray, to: FloatAr
 
 
 def nearest(
-    rows: FloatArray, least: FloatArray, equal: FloatArray, to: FloatArray, weights: FloatArray
+    rows: FloatArray,
+    least: FloatArray,
+    equal: FloatArray,
+    to: FloatArray,
+    weights: FloatArray,
+    soft: float = SOFT,
 ) -> FloatArray:
-    """The x that misses bounds by the least, squares weighted by `weights` (m,); of these the shortest.
-    Bounds of infinite weight are kept."""
+    """The x that misses bounds by the least, squares weighted by `weights` (m,); of these the shortest, whose
+    square costs `soft`. Bounds of infinite weight are kept."""
     count, hard = least.size, np.isinf(weights)
-    give = np.where(hard, 0.0, np.sqrt(_SOFT / np.where(hard, 1.0, weights)))
-    soft = np.flatnonzero(~hard)
-    wide = np.zeros((count, soft.size))
-    wide[soft, np.arange(soft.size)] = give[soft]
+    give = np.where(hard, 0.0, np.sqrt(soft / np.where(hard, 1.0, weights)))
+    gives = np.flatnonzero(~hard)
+    wide = np.zeros((count, gives.size))
+    wide[gives, np.arange(gives.size)] = give[gives]
     found = shortest(
-        np.hstack([rows, wide]), least, np.hstack([equal, np.zeros((equal.shape[0], soft.size))]), to
+        np.hstack([rows, wide]), least, np.hstack([equal, np.zeros((equal.shape[0], gives.size))]), to
     )
     return np.zeros(rows.shape[1]) if found is None else found[: rows.shape[1]]
 

@@ -20,7 +20,7 @@ from golddice.core.tuning.long_runs import LongRun, long_runs, to_hold
 from golddice.core.tuning.moved import Moved, what_moved
 from golddice.core.tuning.numbers import Number, numbers_of, with_values
 from golddice.core.tuning.rounding import Holds, in_whole, rounded
-from golddice.core.tuning.solving import Found, Task, can_be_met, has_pinned, solved
+from golddice.core.tuning.solving import Found, Task, can_be_met, gentler, has_pinned, solved
 from golddice.core.tuning.targets import Standing, standings
 from golddice.core.tuning.whole import with_whole
 
@@ -123,9 +123,8 @@ def propose(game: Game, ask: Ask = _USUALLY) -> Proposal:
         raise QueryError("nothing that a missed target rests on may move; unlock a table, or keep less")
     task = Task.of(game, numbers, aims, ask.keep_totals, ask.far)
     found, moving = fewest(task) if ask.way == "fewest" else _found(task)
-    values = _cleaned(moving, found)
     if not found.is_met:
-        return _nearest(task, found, values, before, untold)
+        return _nearest(task, moving, found, before, untold)
     values = _written(moving, found, ask, [name for name in ids if name not in untold])
     after = standings(with_values(game, values), ids, go_on)
     proposal = _told(game, values, before, after, untold, len(numbers))
@@ -154,13 +153,20 @@ def _is_well(one: Standing) -> bool:
 
 
 def _nearest(
-    task: Task, found: Found, values: dict[Number, float], before: list[Standing], untold: dict[str, str]
+    task: Task, moving: Task, found: Found, before: list[Standing], untold: dict[str, str]
 ) -> Proposal:
+    """Of the numbers of `moving`, those of the task of which something came."""
     ids = [one.target.id for one in before]
-    after = standings(with_values(task.game, values), ids, go_on)
-    proposal = _told(task.game, values, before, after, untold, len(task.numbers))
-    if proposal.status == "met":
+
+    def told(found: Found) -> Proposal:
+        values = _cleaned(moving, found)
+        after = standings(with_values(task.game, values), ids, go_on)
+        return _told(task.game, values, before, after, untold, len(task.numbers))
+
+    proposal = told(found)
+    if proposal.status == "met":  # players that are played come in steps: what is aimed for lies beyond
         return proposal
+    proposal = told(gentler(moving, found))
 
     known = {frozenset(found.blocked): False} if not _has_more_ways(task) else {}
 

@@ -20,7 +20,7 @@ from golddice.core.errors import TooLarge
 from golddice.core.game.models import Game, Table
 from golddice.core.stopping import go_on, tell
 from golddice.core.tuning.aims import Aim, Book
-from golddice.core.tuning.least import nearest, shortest
+from golddice.core.tuning.least import SOFT, nearest, shortest
 from golddice.core.tuning.numbers import CHANCES, FARTHEST, Number
 
 _STEPS = 40
@@ -37,6 +37,7 @@ _BENT = 1e-3  # of a coordinate
 _NEARBY = 0.05  # of a step: slopes from so near are believed
 _GAIN = 1e-6  # of what a change costs
 _WIDEST = 2.0
+_WORTH, _PLACES = 1e-2, 5  # a number by a factor of e is worth no more than a tenth of a coordinate
 
 
 @dataclass(frozen=True)
@@ -50,6 +51,7 @@ class Task:
     costs: FloatArray
     keep_totals: bool = True
     far: float = FARTHEST
+    soft: float = SOFT  # what a squared step costs beside a squared miss, where not all can be met
     # Slopes that were dear to take: of an aim by its place, where, which of its rows, and they themselves.
     dear: dict[int, tuple[FloatArray, BoolArray, FloatArray]] = field(
         default_factory=dict, compare=False, init=False
@@ -122,6 +124,28 @@ def solved(task: Task, starts: int = 4, first: FloatArray | None = None, found: 
         if same >= _alike(task):
             break  # several ways led to the same place: it is the nearest that there is
     return _smaller(task, best) if best.is_met and starts > 1 else best
+
+
+def gentler(task: Task, found: Found) -> Found:
+    """Where aims cannot be met, what a change gains is weighed against what it is: the nearest of all may ask
+    for weights a thousandfold for the last of a gain. From the best place on the way there, as long as it
+    becomes better."""
+    task = replace(task, soft=_WORTH)
+    places = (
+        _Look(task, _level(task, part * found.steps), every=True) for part in np.linspace(0, 1, _PLACES)
+    )
+    here, radius = min(places, key=lambda look: look.priced), 1.0
+    for _ in range(_STEPS):
+        go_on()
+        other = _Look(task, _level(task, here.towards(radius)), every=True)
+        gained = here.priced - other.priced
+        if gained > 0:
+            here, radius = other, min(_WIDEST, 2 * radius)
+        else:
+            radius /= 4
+        if radius < _NEARBY or 0 < gained < _SLOW * here.priced:
+            break
+    return replace(found, steps=here.steps)
 
 
 def can_be_met(task: Task) -> bool:
@@ -298,6 +322,11 @@ class _Look:
         finite = np.where(np.isfinite(self.misses), self.misses, 1e3)
         return float(weights @ finite**2)
 
+    @property
+    def priced(self) -> float:
+        """That, and what the change costs."""
+        return self.weighed + self.task.soft * self.cost
+
     def towards(self, radius: float) -> FloatArray:
         """Where the shortest way leads, as straight as things look from here and no further than that."""
         task, count = self.task, self.steps.size
@@ -309,10 +338,10 @@ class _Look:
         root = np.sqrt(task.costs)
         every, bounds = np.vstack([rows, near]) / root, np.concatenate([least, edge])
         equal, to = _totals(task, self.steps)
-        found = shortest(every, bounds, equal / root, to)
+        found = None if task.soft > SOFT else shortest(every, bounds, equal / root, to)
         if found is None:
             hard = np.concatenate([weights, np.full(edge.size, np.inf)])
-            found = nearest(every, bounds, equal / root, to, hard)
+            found = nearest(every, bounds, equal / root, to, hard, task.soft)
         return found / root
 
     @cached_property

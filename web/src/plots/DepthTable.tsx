@@ -1,7 +1,7 @@
 // Numbers over depth as a table: each row lies at its depth's place on the plumb line.
 import { memo, useRef, type ReactNode } from 'react'
 import { setDepth } from '@/game/store'
-import { STEP, useAcross } from './useAcross'
+import { useAcross } from './useAcross'
 
 export interface Cell {
   text: string
@@ -47,8 +47,7 @@ export function DepthTable({
   head?: number
 }) {
   const root = useRef<HTMLTableElement>(null)
-  const [first, end] = useAcross(root, heads.length, width, labelWidth)
-  const drawn = heads.slice(first, end)
+  const stretches = useAcross(root, heads.length, width, labelWidth)
   // Where depths are close the first row reaches into the headings' room.
   const reach = Math.max(0, ROW / 2 - (rows[0]?.y ?? ROW))
   return (
@@ -64,18 +63,18 @@ export function DepthTable({
           <th style={{ width: labelWidth }}>
             <span className="sr-only">depth</span>
           </th>
-          {first > 0 && <td style={{ width: first * width }} />}
-          {drawn.map(({ key, head }, at) => (
-            <th
-              key={key}
-              aria-colindex={first + at + 2}
-              style={{ width, paddingBottom: reach }}
-              className="px-0.5 text-right font-normal"
-            >
-              {head}
-            </th>
+          {stretches.map(([from, end], slot) => (
+            <Heads
+              key={slot}
+              heads={heads}
+              from={from}
+              end={end}
+              width={width}
+              before={labelWidth}
+              height={head}
+              reach={reach}
+            />
           ))}
-          {end < heads.length && <td />}
         </tr>
       </thead>
       <tbody>
@@ -103,12 +102,12 @@ export function DepthTable({
                 {row.label}
               </button>
             </td>
-            {steps(first, end).map((from) => (
-              <Stretch
-                key={from}
+            {stretches.map(([from, end], slot) => (
+              <Cells
+                key={slot}
                 cell={row.cell}
                 from={from}
-                end={Math.min(end, from + STEP)}
+                end={end}
                 width={width}
                 before={labelWidth}
               />
@@ -120,17 +119,36 @@ export function DepthTable({
   )
 }
 
-/** Where the stretches of columns begin that come and go together. */
-function steps(first: number, end: number): number[] {
-  return Array.from({ length: Math.ceil((end - first) / STEP) }, (_, at) => first + at * STEP)
+/** The headings of a stretch of columns. */
+const Heads = memo(function Heads({ heads, from, end, width, before, height, reach }: HeadsProps) {
+  return heads.slice(from, end).map(({ head }, at) => (
+    <th
+      key={at}
+      aria-colindex={from + at + 2}
+      style={{ left: before + (from + at) * width, width, height, paddingBottom: reach }}
+      className="absolute top-0 flex items-end justify-end px-0.5 text-right font-normal"
+    >
+      {head}
+    </th>
+  ))
+})
+
+interface HeadsProps {
+  heads: { key: string; head: ReactNode }[]
+  from: number
+  end: number
+  width: number
+  before: number
+  height: number
+  reach: number
 }
 
-/** A row's cells in a few columns. What stays is not drawn again as columns come and go, nor laid out again:
- * each cell has its own place. */
-const Stretch = memo(function Stretch({ cell, from, end, width, before }: StretchProps) {
+/** A row's cells in a stretch of columns. What stays is not drawn again as columns come and go, nor laid out
+ * again: each cell has its own place. */
+const Cells = memo(function Cells({ cell, from, end, width, before }: CellsProps) {
   return Array.from({ length: end - from }, (_, at) => (
     <Told
-      key={from + at}
+      key={at}
       cell={cell(from + at)}
       at={from + at}
       left={before + (from + at) * width}
@@ -139,7 +157,7 @@ const Stretch = memo(function Stretch({ cell, from, end, width, before }: Stretc
   ))
 })
 
-interface StretchProps {
+interface CellsProps {
   cell: (column: number) => Cell
   from: number
   end: number
@@ -155,30 +173,24 @@ function Told({ cell, at, left, width }: { cell: Cell; at: number; left: number;
       style={{
         left,
         width,
-        background: cell.heat ? bar(cell.heat) : undefined,
+        backgroundSize: cell.heat ? `calc(${(100 * cell.heat).toFixed(1)}% - 6px) 2px` : undefined,
       }}
-      className={`absolute inset-y-0 px-1 text-right leading-[15px] ${cell.className ?? ''}`}
+      className={`absolute inset-y-0 px-1 text-right leading-[15px] ${cell.heat ? 'told-bar' : ''} ${cell.className ?? ''}`}
     >
       {cell.onHold ? (
-        <button
-          type="button"
+        // A button of HTML is two boxes around its text, each laid out as columns come.
+        <span
+          role="button"
           tabIndex={-1}
-          className="num held"
+          className="held"
           title="Hold this: make a target of it"
           onClick={cell.onHold}
         >
           {cell.text}
-        </button>
+        </span>
       ) : (
         cell.text
       )}
     </td>
   )
-}
-
-/** A bar under the number, as long as its share of the column's largest: down the depths they make a profile.
- * Gold is for acting, so it is the verdigris of the paper's edge. */
-function bar(share: number): string {
-  const ink = 'color-mix(in srgb, var(--color-verdigris) 55%, var(--color-paper))'
-  return `linear-gradient(${ink}, ${ink}) right 3px bottom 0 / calc(${(100 * share).toFixed(1)}% - 6px) 2px no-repeat`
 }

@@ -1,34 +1,35 @@
-// Of many columns only those are drawn that are seen, and as many again on either side: more come only once that
-// room is used up, and without holding up the frames in between. (A library's window draws at every column.)
+// Of many columns only those are drawn that are seen, and a few on either side: stretches of some columns, of
+// which the one that is left behind becomes the next one ahead. So nothing is made or thrown away as one
+// scrolls, only written anew. (A library's window draws at every column.)
 import { startTransition, useLayoutEffect, useState, type RefObject } from 'react'
 
 const MOST_AT_ONCE = 60
-export const STEP = 4 // columns that come and go together
+const STEP = 3 // columns of a stretch
+const BESIDE = 3 // stretches more than are seen
 
-/** The first column that is drawn, and the one after the last; all are `width` px wide. `before`: how wide
- * what stands in front of them in the same row is. */
+export type Stretch = readonly [from: number, end: number]
+
+/** The stretches of columns that are drawn, each in a place of its own as long as it is there, not in order; all
+ * columns are `width` px wide. `before`: how wide what stands in front of them in the same row is. */
 export function useAcross(
   root: RefObject<HTMLElement | null>,
   count: number,
   width: number,
   before: number,
-): [number, number] {
-  const [drawn, setDrawn] = useState<[number, number]>([0, 0])
+): Stretch[] {
+  const [[first, many], setDrawn] = useState<[number, number]>([0, 0])
   const isMany = count > MOST_AT_ONCE
   useLayoutEffect(() => {
     const own = root.current
     const outer = own?.closest<HTMLElement>('[data-scrolls-across]')
     if (!own || !outer || !isMany) return
-    const measured = (): [number, number] => {
+    const draw = () => {
       const box = outer.getBoundingClientRect()
       const left = (box.left - own.getBoundingClientRect().left - before) / width
-      const first = STEP * Math.floor(left / STEP - 1)
-      const end = STEP * Math.ceil((left + box.width / width) / STEP + 1)
-      return [Math.max(0, first), Math.max(0, Math.min(count, end))]
-    }
-    const draw = () => {
-      const now = measured()
-      setDrawn((was) => (was[0] === now[0] && was[1] === now[1] ? was : now))
+      const many = Math.ceil(box.width / width / STEP) + BESIDE
+      const last = Math.ceil(count / STEP) - many
+      const first = Math.max(0, Math.min(last, Math.floor(left / STEP - BESIDE / 2 + 0.5)))
+      setDrawn((was) => (was[0] === first && was[1] === many ? was : [first, many]))
     }
     const scrolled = () => startTransition(draw)
     outer.addEventListener('scroll', scrolled, { passive: true })
@@ -41,5 +42,13 @@ export function useAcross(
       watch.disconnect()
     }
   }, [root, isMany, count, width, before])
-  return isMany ? drawn : [0, count]
+  return isMany ? inPlaces(first, many, count) : [[0, count]]
+}
+
+/** So many stretches from the first on, each in the place of its number's rest. */
+function inPlaces(first: number, many: number, count: number): Stretch[] {
+  return Array.from({ length: many }, (_, place) => {
+    const number = first + ((((place - first) % many) + many) % many)
+    return [Math.min(count, number * STEP), Math.min(count, (number + 1) * STEP)] as const
+  })
 }
