@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import itertools
+import math
 import unittest
 from collections import Counter
+from fractions import Fraction
 
 import numpy as np
 from hypothesis import given, settings
@@ -15,14 +17,14 @@ from golddice.core.terms.conditions import Conditions
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.playing import Bags, Unit, played
 from golddice.core.trial.summary import QUANTILES, Summary
-from golddice.core.trial.tallies import SMALL, Tally
+from golddice.core.trial.tallies import SMALL, Spreads, Tallies, Tally, totals_of
 from tests.games import demo, game, pick
 
 # beside small ones some that are counted apart
 whole = st.integers(0, 200) | st.integers(SMALL - 2, SMALL + 2) | st.integers(0, 2**50)
 
 
-class Tallies(unittest.TestCase):
+class OneKind(unittest.TestCase):
     @given(st.lists(st.lists(whole, min_size=1, max_size=40), min_size=1, max_size=4))
     def test_in_pieces_is_at_once(self, pieces: list[list[int]]) -> None:
         parts, at_once = Tally(), Tally()
@@ -60,6 +62,47 @@ class Tallies(unittest.TestCase):
             self.assertEqual(one["to"] + 1, after["from"])
         for one in bins:
             self.assertEqual(one["count"], sum(one["from"] <= value <= one["to"] for value in values))
+
+
+class Several(unittest.TestCase):
+    """Several kinds of numbers counted together are each as by itself."""
+
+    @given(
+        st.lists(st.lists(st.tuples(whole, whole, whole), min_size=1, max_size=30), min_size=1, max_size=4)
+    )
+    def test_tallies_and_sums(self, pieces: list[list[tuple[int, int, int]]]) -> None:
+        together, apart = Tallies(3), [Tally() for _ in range(3)]
+        for piece in pieces:
+            rows = np.array(piece).T
+            together.add(rows)
+            self.assertEqual(totals_of(rows), [sum(one) for one in zip(*piece, strict=True)])
+            for tally, row in zip(apart, rows, strict=True):
+                tally.add(row)
+        for kind, tally in enumerate(apart):
+            for mine, theirs in zip(together[kind].seen, tally.seen, strict=True):
+                self.assertEqual(mine.tolist(), theirs.tolist())
+
+    def test_sums_beyond_what_64_bits_hold(self) -> None:
+        self.assertEqual(totals_of(np.array([[2**62, 2**62, 2**62], [1, 2, 3]])), [3 * 2**62, 6])
+
+    def test_nobody_and_nothing(self) -> None:
+        for kinds, players in ((0, 5), (2, 0)):
+            rows, spreads = np.zeros((kinds, players), dtype=np.int64), Spreads(kinds)
+            Tallies(kinds).add(rows)
+            spreads.add(rows)
+            self.assertEqual((totals_of(rows), spreads.sd.tolist()), ([0] * kinds, [0.0] * kinds))
+
+    @given(st.lists(st.lists(st.tuples(whole, whole), min_size=1, max_size=30), min_size=1, max_size=4))
+    def test_spreads(self, pieces: list[list[tuple[int, int]]]) -> None:
+        """Against all at once, also where nearly all of it is alike and squares about 0 would overflow."""
+        spreads, every = Spreads(2), np.array([pair for piece in pieces for pair in piece]).T + 2**52
+        for piece in pieces:
+            spreads.add(np.array(piece).T + 2**52)
+        apart = [[value - int(row[0]) for value in row.tolist()] for row in every]
+        for kind, row in enumerate(apart):
+            mean = Fraction(sum(row), len(row))
+            sd = math.sqrt(sum((value - mean) ** 2 for value in row) / len(row))
+            self.assertAlmostEqual(float(spreads.sd[kind]), sd, delta=1e-9 * sd + 1.0)
 
 
 class Cohort(unittest.TestCase):

@@ -9,7 +9,7 @@ import numpy as np
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.trial.keeps import Keeps
 from golddice.core.trial.kept import Arrays, bounded
-from golddice.core.trial.tallies import WAITS, Spread, Tally, ranked
+from golddice.core.trial.tallies import WAITS, Spreads, Tallies, Tally, ranked
 
 MOST_KEPT_PLAYERS = 20_000  # whose ways are held, for quantiles along a route
 QUANTILES = (0.05, 0.5, 0.95)
@@ -27,8 +27,8 @@ class KeptSummary:
         self.players = 0
         self._sums: dict[str, Any] = {}
         self._held: dict[str, list[Any]] = {name: [] for name in _HELD}
-        self._tallies: dict[str, list[Tally]] = {}
-        self._spreads: dict[str, list[Spread]] = {}
+        self._tallies: dict[str, Tallies] = {}
+        self._spreads: dict[str, Spreads] = {}
 
     def add(self, kept: Arrays, players: int) -> None:
         room = MOST_KEPT_PLAYERS - self.players
@@ -44,16 +44,13 @@ class KeptSummary:
         self.players += players
 
     def _tally(self, name: str, values: IntArray) -> None:
-        columns = values.reshape(values.shape[0], -1).T
-        own = self._tallies.setdefault(name, [Tally() for _ in columns])
-        for tally, column in zip(own, columns, strict=True):
-            waits = np.where(column == 0, self.never, column) if name != "upgrades" else column
-            tally.add(np.ascontiguousarray(waits))
+        rows = np.ascontiguousarray(values.reshape(values.shape[0], -1).T)
+        if name != "upgrades":
+            rows = np.where(rows == 0, self.never, rows)
+        self._tallies.setdefault(name, Tallies(rows.shape[0])).add(rows)
 
     def _spread(self, name: str, values: FloatArray) -> None:
-        own = self._spreads.setdefault(name, [Spread() for _ in values.T])
-        for spread, column in zip(own, values.T, strict=True):
-            spread.add(column)
+        self._spreads.setdefault(name, Spreads(values.shape[1])).add(np.ascontiguousarray(values.T))
 
     def _ways(self, name: str) -> Any:
         return np.concatenate(self._held[name])
@@ -115,8 +112,7 @@ class KeptSummary:
         keeps, ways = self.keeps, self._ways("purse")
         money = {
             item: {
-                "mean": self._spreads["purse"][at].mean,
-                "sd": self._spreads["purse"][at].sd,
+                **_mean_sd(self._spreads["purse"], at),
                 "along": [{"at": mark, **figures(ways[:, n, at])} for n, mark in enumerate(self.marks)],
             }
             for at, item in enumerate(keeps.money)
@@ -135,7 +131,7 @@ class KeptSummary:
         steps = np.diff([0, *self._sums["upgrades_sum"][:, at]]) / self.players
         spans = np.diff([0, *self.marks])
         return {
-            "worn": {**figures(ways[:, -1, at]), **_mean_sd(self._spreads["worn"][at])},
+            "worn": {**figures(ways[:, -1, at]), **_mean_sd(self._spreads["worn"], at)},
             "upgrades": {
                 "mean": float(self._sums["upgrades_sum"][-1, at]) / self.players,
                 **_counted(upgrades),
@@ -206,8 +202,8 @@ def figures(values: FloatArray | IntArray) -> dict[str, float]:
     return {"mean": float(ordered.mean()), **found}
 
 
-def _mean_sd(spread: Spread) -> dict[str, float]:
-    return {"mean": spread.mean, "sd": spread.sd}
+def _mean_sd(spreads: Spreads, at: int) -> dict[str, float]:
+    return {"mean": float(spreads.mean[at]), "sd": float(spreads.sd[at])}
 
 
 def _counted(tally: Tally) -> dict[str, float]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -12,21 +11,10 @@ from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.trial.kept_report import KeptSummary
 from golddice.core.trial.playing import Bags
 from golddice.core.trial.route import RouteBags
-from golddice.core.trial.tallies import BINS, WAITS, Spread, Tally, ranked, total_of
+from golddice.core.trial.tallies import BINS, WAITS, Spreads, Tallies, ranked, totals_of
 
 MOST_FAN_PLAYERS = 20_000
 QUANTILES = (0.05, 0.25, 0.5, 0.75, 0.95)
-
-
-@dataclass
-class ItemSummary:
-    """One item over all players so far."""
-
-    total: int = 0
-    spread: Spread = field(default_factory=Spread)
-    counts: Tally = field(default_factory=Tally)
-    first: Tally = field(default_factory=Tally)
-    drought: Tally = field(default_factory=Tally)
 
 
 class Summary:
@@ -37,9 +25,11 @@ class Summary:
         self.catalogue = catalogue
         self.events = events
         self.players = 0
-        self.by_slot = [ItemSummary() for _ in items]
+        self.totals = [0] * items.size  # of each item, like all that is told by item
+        self.counts, self._first, self._drought = (Tallies(items.size) for _ in range(3))
+        self._spreads = Spreads(items.size)
         self._values: list[FloatArray] = []
-        self._value = Spread()
+        self._value = Spreads(1)
         self._fans: list[FloatArray] = []
         self._digest = hashlib.sha256()
         self.kept = kept
@@ -51,18 +41,17 @@ class Summary:
 
     def add(self, bags: Bags) -> None:
         first = np.where(bags.first == 0, self.events + 1, bags.first)
-        columns = (np.ascontiguousarray(part.T) for part in (bags.counts, first, bags.drought))
-        for summary, counts, waits, droughts in zip(self.by_slot, *columns, strict=True):
-            summary.total += total_of(counts)
-            summary.spread.add(counts)
-            summary.counts.add(counts)
-            summary.first.add(waits)
-            summary.drought.add(droughts)
+        counts, first, drought = (np.ascontiguousarray(part.T) for part in (bags.counts, first, bags.drought))
+        self.totals = [so_far + more for so_far, more in zip(self.totals, totals_of(counts), strict=True)]
+        self._spreads.add(counts)
+        self.counts.add(counts)
+        self._first.add(first)
+        self._drought.add(drought)
         room = MOST_FAN_PLAYERS - sum(fan.shape[0] for fan in self._fans)
         if room > 0:
             self._fans.append(bags.fan[:room].copy())
         self._values.append(bags.value)
-        self._value.add(bags.value)
+        self._value.add(bags.value[None])
         self.players += bags.value.size
         self._hash(bags.counts)
         self._pairs += int(np.maximum(bags.receipts - 1, 0).sum())
@@ -94,28 +83,28 @@ class Summary:
 
     def item(self, slot: int) -> dict[str, Any]:
         """The figures of one item; `None` where a wait is beyond the last event."""
-        part = self.by_slot[slot]
+        counts = self.counts[slot]
         figures: dict[str, Any] = {
-            "total": part.total,
-            "mean": part.total / self.players,
-            "sd": part.spread.sd,
+            "total": self.totals[slot],
+            "mean": self.totals[slot] / self.players,
+            "sd": float(self._spreads.sd[slot]),
         }
-        for q, units in zip(QUANTILES, part.counts.quantiles(QUANTILES), strict=True):
+        for q, units in zip(QUANTILES, counts.quantiles(QUANTILES), strict=True):
             figures[f"p{round(100 * q):02d}"] = units
-        figures["none_share"] = part.counts.zeros / self.players
-        for q, wait in zip(WAITS, part.first.quantiles(WAITS), strict=True):
+        figures["none_share"] = counts.zeros / self.players
+        for q, wait in zip(WAITS, self._first[slot].quantiles(WAITS), strict=True):
             figures[f"first_{round(100 * q)}"] = wait if wait <= self.events else None
-        for q, drought in zip(WAITS, part.drought.quantiles(WAITS), strict=True):
+        for q, drought in zip(WAITS, self._drought[slot].quantiles(WAITS), strict=True):
             figures[f"drought_{round(100 * q)}"] = drought
         return figures
 
     def mean_of(self, slot: int | None) -> tuple[float, float]:
         """Mean and sd of how many each has of an item (0 of one that nothing gives), or of the value."""
         if slot is None:
-            return self._value.mean, self._value.sd
+            return float(self._value.mean[0]), float(self._value.sd[0])
         if slot < 0:
             return 0.0, 0.0
-        return self.by_slot[slot].total / self.players, self.by_slot[slot].spread.sd
+        return self.totals[slot] / self.players, float(self._spreads.sd[slot])
 
     def value(self) -> dict[str, Any]:
         """The value per player: mean, sd, cv and quantiles."""
@@ -165,8 +154,8 @@ class Summary:
 
     def fan(self) -> list[list[float]]:
         """At each checkpoint, the quantiles of value so far (of the first players, if many)."""
-        every = np.concatenate(self._fans)
-        return np.quantile(every, QUANTILES, axis=0, method="inverted_cdf").T.tolist()  # type: ignore[no-any-return]
+        every = np.ascontiguousarray(np.concatenate(self._fans).T)
+        return np.quantile(every, QUANTILES, axis=1, method="inverted_cdf").T.tolist()  # type: ignore[no-any-return]
 
     def extremes(self) -> dict[str, int]:
         """The numbers of the unluckiest, median and luckiest player, by value."""

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import math
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -14,6 +12,7 @@ from golddice.core.arrays import FloatArray, IntArray
 BINS = 48
 WAITS = (0.5, 0.9, 0.99)
 SMALL = 2**16
+_TOGETHER = 2**17  # places that are counted in at once
 
 
 class Tally:
@@ -32,7 +31,10 @@ class Tally:
             large = values >= SMALL
             self._large.update(values[large].tolist())
             values = values[~large]
-        found = np.bincount(values)
+        self.add_counted(np.bincount(values))
+
+    def add_counted(self, found: IntArray) -> None:
+        """How often each number from 0 up was seen besides."""
         if found.size > self._small.size:
             self._small = np.concatenate([self._small, np.zeros(found.size - self._small.size, np.int64)])
         self._small[: found.size] += found
@@ -71,37 +73,58 @@ class Tally:
         ]
 
 
-@dataclass
-class Spread:
-    """Mean and spread of numbers that come in parts.
+class Tallies:
+    """Tallies of several kinds of numbers, which are counted together: one by one each would cost a call."""
+
+    def __init__(self, kinds: int) -> None:
+        self._each = [Tally() for _ in range(kinds)]
+
+    def __getitem__(self, kind: int) -> Tally:
+        return self._each[kind]
+
+    def add(self, rows: IntArray) -> None:
+        """Numbers from 0 up, (kinds, n)."""
+        kinds, width = rows.shape[0], int(rows.max(initial=-1)) + 1
+        if kinds * width > _TOGETHER:
+            for tally, row in zip(self._each, rows, strict=True):
+                tally.add(row)
+            return
+        places = rows + width * np.arange(kinds)[:, None]
+        found = np.bincount(places.ravel(), minlength=kinds * width).reshape(kinds, width)
+        for tally, counted in zip(self._each, found, strict=True):
+            tally.add_counted(counted)
+
+
+class Spreads:
+    """Means and spreads of several kinds of numbers that come in parts, (kinds,).
 
     Parts are put together by their means and their squares about them (Chan, Golub and LeVeque 1979):
     squares about 0 overflow for millions of units, and cancel where all are nearly alike.
     """
 
-    count: int = 0
-    mean: float = 0.0
-    squares: float = 0.0  # about the mean
+    def __init__(self, kinds: int) -> None:
+        self._count, self.mean, self._squares = 0, np.zeros(kinds), np.zeros(kinds)
 
-    def add(self, values: IntArray | FloatArray) -> None:
-        if not values.size:
+    def add(self, rows: IntArray | FloatArray) -> None:
+        """Numbers of each kind, (kinds, n)."""
+        more = rows.shape[1]
+        if not more:
             return
-        mean = float(values.mean())
-        off = values - mean
-        count, apart = self.count + values.size, mean - self.mean
-        self.squares += float(off @ off) + apart * apart * self.count * values.size / count
-        self.mean += apart * values.size / count
-        self.count = count
+        mean = rows.mean(axis=1)
+        off, apart, count = rows - mean[:, None], mean - self.mean, self._count + more
+        self._squares += np.einsum("kn,kn->k", off, off) + apart * apart * (self._count * more / count)
+        self.mean = self.mean + apart * (more / count)
+        self._count = count
 
     @property
-    def sd(self) -> float:
-        return math.sqrt(self.squares / self.count) if self.count else 0.0
+    def sd(self) -> FloatArray:
+        return np.sqrt(self._squares / max(self._count, 1))
 
 
-def total_of(counts: IntArray) -> int:
-    """The sum of whole numbers of any size."""
-    fits = counts.size == 0 or int(counts.max()) < 2**62 // counts.size
-    return int(counts.sum()) if fits else sum(counts.tolist())
+def totals_of(rows: IntArray) -> list[int]:
+    """The sums of rows of whole numbers of any size."""
+    fits = rows.size == 0 or int(rows.max()) < 2**62 // rows.shape[1]
+    return rows.sum(axis=1).tolist() if fits else [sum(row.tolist()) for row in rows]
 
 
 def ranked(ordered: FloatArray, q: float) -> float:

@@ -175,7 +175,7 @@ def report(plan: Plan, summary: Summary, *, with_expected: bool = True) -> dict[
         expected = plan.expected_item(at) if with_expected else None
         figures["expected_mean"] = None if expected is None else expected[0]
         figures["z"] = z_score(figures["mean"], expected, summary.players)
-        figures["histogram"] = summary.by_slot[slot].counts.bins()
+        figures["histogram"] = summary.counts[slot].bins()
         items[game.items[at].id] = figures
     found = summary.value()
     value = plan.expected_value() if with_expected else None
@@ -209,11 +209,11 @@ def _tiers(plan: Plan, summary: Summary, with_expected: bool) -> dict[str, Any]:
     game = plan.game
     index = {tier.id: at for at, tier in enumerate(game.tiers)}
     of_slots = np.array([index[game.items[at].tier] for at in plan.items], dtype=np.int64)
-    every = sum(part.total for part in summary.by_slot) or 1
+    every = sum(summary.totals) or 1
     result = {}
     for at, tier in enumerate(game.tiers):
         slots = np.flatnonzero(of_slots == at)
-        mean = sum(summary.by_slot[slot].total for slot in slots) / summary.players
+        mean = sum(summary.totals[slot] for slot in slots) / summary.players
         expected = plan.expected_tier(at) if with_expected else None
         result[tier.id] = {
             "mean": mean,

@@ -139,7 +139,7 @@ def _received(plan: Plan, summary: Summary) -> dict[str, float]:
     """How many of each item a player receives on average, of those that come at all."""
     columns: IntArray = plan.items
     return {
-        plan.game.items[at].id: summary.by_slot[slot].total / summary.players
+        plan.game.items[at].id: summary.totals[slot] / summary.players
         for slot, at in enumerate(columns.tolist())
-        if summary.by_slot[slot].total
+        if summary.totals[slot]
     }
