@@ -16,6 +16,7 @@ from golddice.core.exchange.sheets.preview import MOST_ROWS
 LARGEST = 20 * 2**20
 LARGEST_UNPACKED = 200 * 2**20
 MOST_COLUMNS = 1_000
+_USUAL, _EMPTY = 64, (None,) * MOST_COLUMNS
 MOST_PARTS = 500
 _RUNS = ("=", "+", "-", "@", "\t", "\r")  # what a spreadsheet would take for a formula
 _WIDEST = 40
@@ -126,7 +127,7 @@ def _workbook(content: bytes) -> Iterator[Sheet]:
         for page in book.worksheets:
             rows: list[list[Cell]] = []
             for row in page.iter_rows(max_col=MOST_COLUMNS, values_only=True):
-                rows.append([_plain(value) for value in row])
+                rows.append([_plain(value) for value in _filled(row)])
                 if len(rows) > MOST_ROWS:
                     raise QueryError(f"the sheet “{page.title}” has over {MOST_ROWS:,} rows")
             yield _sheet(page.title, rows)
@@ -134,6 +135,16 @@ def _workbook(content: bytes) -> Iterator[Sheet]:
         raise
     except Exception as error:  # a broken workbook may raise anything
         raise QueryError(f"no workbook that can be read: {str(error)[:200]}") from None
+
+
+def _filled(row: tuple[Any, ...]) -> tuple[Any, ...]:
+    """Up to its last cell with anything in it; most of what may be there never is."""
+    if row[_USUAL:] == _EMPTY[_USUAL : len(row)]:
+        row = row[:_USUAL]
+    end = len(row)
+    while end and row[end - 1] is None:
+        end -= 1
+    return row[:end]
 
 
 def _plain(value: Any) -> Cell:
@@ -173,8 +184,10 @@ def _typed(cell: str) -> str:
 
 
 def _sheet(name: str, rows: list[list[Cell]]) -> Sheet:
-    """Its head is the first row with anything in it."""
+    """Its head is the first row with anything in it; all rows are as long as the longest."""
     start = next((at for at, row in enumerate(rows) if any(text_of(cell) for cell in row)), len(rows))
     if start == len(rows):
         return Sheet(name, [], [])
-    return Sheet(name, [text_of(cell) for cell in rows[start]], rows[start + 1 :])
+    width = max(map(len, rows[start:]))
+    wide = [row + [None] * (width - len(row)) for row in rows[start:]]
+    return Sheet(name, [text_of(cell) for cell in wide[0]], wide[1:])

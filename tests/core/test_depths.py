@@ -46,12 +46,12 @@ class Agreement(unittest.TestCase):
         for table in demo().tables:
             self.assert_agrees(demo(), "table", table.id, range(2, 31, 9))
 
-    @settings(max_examples=60, suppress_health_check=[HealthCheck.too_slow])
+    @settings(max_examples=30, suppress_health_check=[HealthCheck.too_slow])
     @given(games())
     def test_random_games(self, made: Game) -> None:
         self.assert_agrees(made, "source", "crab", range(1, 11, 3))
 
-    @settings(max_examples=60, suppress_health_check=[HealthCheck.too_slow])
+    @settings(max_examples=30, suppress_health_check=[HealthCheck.too_slow])
     @given(games(state=True))
     def test_random_games_with_state(self, made: Game) -> None:
         self.assert_agrees(made, "source", "crab", range(1, 11, 3))

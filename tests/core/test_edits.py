@@ -105,7 +105,7 @@ def histories(draw: st.DrawFn) -> list[Game]:
 
 
 class FoundAgain(unittest.TestCase):
-    @settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=30, deadline=None, suppress_health_check=list(HealthCheck))
     @given(histories(), st.integers(1, 10), st.booleans(), st.sampled_from([(), ("key",)]))
     def test_edit_after_edit(
         self, history: list[Game], depth: int, detail: bool, flags: tuple[str, ...]

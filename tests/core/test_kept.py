@@ -56,7 +56,7 @@ class Packings(unittest.TestCase):
 
     def test_the_first_place_is_the_one_that_looking_finds(self) -> None:
         luck = random.Random(5)
-        for _ in range(150):
+        for _ in range(80):
             columns, rows = luck.choice([1, 7, 63, 64, 65, 100]), luck.randint(1, 9)
             widest = luck.choice([3, columns])
             sizes = [(luck.randint(1, widest), luck.randint(1, rows + 1)) for _ in range(4)]
@@ -231,7 +231,7 @@ class Exactly(unittest.TestCase):
 
     def test_worn_upgrades_and_completion_of_random_games(self) -> None:
         luck, scores = random.Random(11), []
-        for _ in range(150):
+        for _ in range(80):
             game, events, players = read_game(self.data(luck)), luck.randint(1, 40), 3_000
             result = ran(game, Trial(CRAB, 3, players, events, luck.randint(0, 10**6)))
             under = Conditions(game, [3])

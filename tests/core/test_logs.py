@@ -190,23 +190,23 @@ class Planted(Logs):
 class RandomGames(Logs):
     def test_each_fault_is_found_and_none_where_none_was_planted(self) -> None:
         """`bench logs` does it with a hundred games."""
-        found = list(tried(4, seed=3, path=self.folder / "log.csv"))
+        found = list(tried(2, seed=3, path=self.folder / "log.csv"))
         self.assertEqual([fault for fault, is_found in found if not is_found and fault != "none"], [])
         self.assertEqual(sum(said for fault, said in found if fault == "none"), 0)
-        self.assertEqual(len(found), 4 * 9)
+        self.assertEqual(len(found), 2 * 9)
 
     def test_which_table_it_really_was_stands_first(self) -> None:
-        told = [is_first for is_told, is_first in named(12, seed=5, path=self.folder / "log.csv") if is_told]
-        self.assertGreater(len(told), 8)
+        told = [is_first for is_told, is_first in named(8, seed=5, path=self.folder / "log.csv") if is_told]
+        self.assertGreater(len(told), 5)
         self.assertEqual(told, [True] * len(told))
 
 
 class Agreement(Logs):
     def test_what_was_played_here_agrees(self) -> None:
-        """Of 40 logs of the demo, false alarms of any kind in fewer than one in twenty."""
+        """Of 24 logs of the demo, false alarms of any kind in fewer than one in twenty."""
         game, wrong, judged = demo(), [], 0
         for name, depth in (("silt-crab", 4), ("lantern-eel", 14), ("kiln-chest", 22), ("guild-parcel", 9)):
-            for seed in range(10):
+            for seed in range(6):
                 given = {"depth": depth, "flags": (), "players": 12, "events": 40, "seed": seed}
                 found = self.told(game, [list(row) for row in log_of_source(game, name, **given)])
                 self.assertEqual(found["events"], 480)

@@ -26,7 +26,7 @@ from tests.strategies import games
 
 CRAB = View("source", "crab")
 SEARCHED = settings(
-    max_examples=20,
+    max_examples=14,
     phases=[Phase.explicit, Phase.generate],
     deadline=None,
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much],
@@ -173,7 +173,7 @@ def _chance(law: TotalLaw, at: int) -> float:
 class Played(Agreement):
     """The kernel against the oracle: the other of the two that have to agree."""
 
-    @settings(SEARCHED, max_examples=25)
+    @settings(SEARCHED, max_examples=15)
     @given(games(state=True))
     def test_counts_after_two_events(self, made: Game) -> None:
         oracle, chances = outcomes(made, 1, 2)

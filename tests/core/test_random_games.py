@@ -27,7 +27,7 @@ from golddice.core.terms.conditions import Conditions
 from tests.strategies import games
 
 CRAB = View("source", "crab")
-LIMITS = settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+LIMITS = settings(max_examples=35, deadline=None, suppress_health_check=list(HealthCheck))
 
 
 def at_path(data: Any, path: str) -> Any:

@@ -49,7 +49,7 @@ def limited(made: Game, *, only: str) -> Game:
 
 class BeforeTheFirst(unittest.TestCase):
     @given(games(state=True), st.sampled_from(["sand", "lens"]))
-    @settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=20, deadline=None, suppress_health_check=list(HealthCheck))
     def test_every_event_is_as_the_first(self, made: Game, item: str) -> None:
         made = limited(made, only=item)
         under = Conditions(made, [3], frozenset())

@@ -92,7 +92,7 @@ class AgainstSingleEvaluations(unittest.TestCase):
             for depth in {low, (low + high) // 2, high}:
                 self._same(made, one.id, depth, found)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=30, deadline=None)
     @given(games())
     def test_random_games(self, made: Game) -> None:
         for one in made.sources:

@@ -32,7 +32,7 @@ from tests.core.test_limits import guarded
 from tests.games import demo, each, game, game_data, pick
 from tests.strategies import games
 
-LIMITS = settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
+LIMITS = settings(max_examples=20, deadline=None, suppress_health_check=list(HealthCheck))
 CROWN = {
     "id": "crowns",
     "name": "Crowns",

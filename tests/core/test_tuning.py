@@ -48,7 +48,7 @@ def numbers(found: Proposal) -> dict[str, float]:
 
 
 class Derivatives(unittest.TestCase):
-    @settings(max_examples=60, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=30, suppress_health_check=list(HealthCheck))
     @given(games(), st.integers(0, 2**32))
     def test_they_agree_with_central_differences(self, made: Game, seed: int) -> None:
         draw, rough = random.Random(seed), curves_of_quantities(made)
@@ -79,7 +79,7 @@ class Derivatives(unittest.TestCase):
                 off = np.abs(slopes(noted, node, [number])[0] - straight)
                 self.assertLess(np.max(off - bends) / scale, 1e-6, f"{name} by {number.where}")
 
-    @settings(max_examples=60, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=30, suppress_health_check=list(HealthCheck))
     @given(games())
     def test_what_is_noted_is_what_the_odds_say(self, made: Game) -> None:
         under = all_depths(made, frozenset(["key"]))

@@ -26,7 +26,7 @@ from tests.games import each, game, game_data, pick
 from tests.oracle import FRESH, Oracle, Player, TooMany
 from tests.strategies import games
 
-LIMITS = settings(max_examples=15, deadline=None, suppress_health_check=list(HealthCheck))
+LIMITS = settings(max_examples=10, deadline=None, suppress_health_check=list(HealthCheck))
 EVENTS = 2
 CRAB = {"id": "wish", "name": "Wish", "source": "crab", "wanted": 0.5}
 

@@ -58,7 +58,7 @@ class OutAndIn(SheetsTest):
                 self.assert_nothing(self.again(demo(), form))
 
     @given(games(state=True))
-    @settings(max_examples=200, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
     def test_any_game(self, made: Game) -> None:
         for form in ("xlsx", "zip"):
             self.assert_nothing(self.again(made, form))

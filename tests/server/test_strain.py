@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import http.client
 import socket
 import threading
 import time
@@ -191,6 +192,17 @@ class Raw(unittest.TestCase):
             raw.sendall(b"GET /api/games HTTP/1.1\r\nHo")
             raw.settimeout(5)
             self.assertEqual(raw.recv(100), b"")
+
+    def test_a_connection_that_was_idle_takes_another_request(self) -> None:
+        """For longer than usual clients keep one: a request on it would be lost as it is closed."""
+        asker = http.client.HTTPConnection(*self.place)
+        self.addCleanup(asker.close)
+        for idle in (0, 7):
+            time.sleep(idle)
+            asker.request("GET", "/api/health")
+            with asker.getresponse() as answer:
+                answer.read()
+                self.assertEqual(answer.status, 200, f"after {idle} s")
 
     def test_a_half_body_is_answered(self) -> None:
         head = b"POST /api/games HTTP/1.1\r\nHost: localhost\r\nContent-Length: 100\r\n\r\n{"

@@ -1,5 +1,6 @@
 // Runs modules of the page without a browser. Started in web/ with the modules' paths within src; reads one
-// question a line: {module, name, args}, and answers {value} or {error}. Maps go as {"": [[key, value]]}.
+// question a line: {module, name, args}, and answers {value} or {error}. An argument {"parts of": game} becomes
+// what a page knows of a game.
 // `sync` keeps what a page knows between questions: {sync: client, open: game} or {sync: client, event}.
 import { mkdtempSync, rmSync } from 'node:fs'
 import { createRequire } from 'node:module'
@@ -11,10 +12,22 @@ import { pathToFileURL } from 'node:url'
 const { rolldown } = await import(pathToFileURL(createRequire(resolve('package.json')).resolve('rolldown')))
 const folder = mkdtempSync(join(tmpdir(), 'golddice-web-'))
 const modules = {}
+// What modules ask of a browser as they are loaded.
+const nothing = () => null
+globalThis.window = { addEventListener: nothing, matchMedia: () => ({ matches: false }) }
+globalThis.document = { addEventListener: nothing, visibilityState: 'visible' }
+globalThis.localStorage = globalThis.sessionStorage = { getItem: nothing, setItem: nothing }
+// What shows notes writes its styles into a page as it is loaded.
+const withoutNotes = {
+  name: 'without notes',
+  resolveId: (id) => (id === 'sonner' ? '\0sonner' : null),
+  load: (id) => (id === '\0sonner' ? 'export const toast = () => null, Toaster = toast' : null),
+}
 for (const path of process.argv.slice(2)) {
   const bundle = await rolldown({
     input: resolve('src', path),
     resolve: { alias: { '@': resolve('src') } },
+    plugins: [withoutNotes],
     logLevel: 'silent',
   })
   const file = join(folder, `${path.replace(/\W/g, '-')}.mjs`)
@@ -24,6 +37,14 @@ for (const path of process.argv.slice(2)) {
 rmSync(folder, { recursive: true })
 
 const clients = new Map()
+const games = new Map()
+function told(argument) {
+  const game = argument?.['parts of']
+  if (!game) return argument
+  const key = JSON.stringify(game)
+  if (!games.has(key)) games.set(key, modules['game/parts.ts'].partsOf(game))
+  return games.get(key)
+}
 const plain = (value) =>
   JSON.stringify(value, (_, one) => (one instanceof Map ? Object.fromEntries(one) : one))
 
@@ -41,7 +62,7 @@ for await (const line of createInterface({ input: process.stdin })) {
   const asked = JSON.parse(line)
   let answer
   try {
-    const value = asked.sync ? sync(asked.sync) : modules[asked.module][asked.name](...asked.args)
+    const value = asked.sync ? sync(asked.sync) : modules[asked.module][asked.name](...asked.args.map(told))
     answer = plain({ value: value ?? null })
   } catch (error) {
     answer = plain({ error: String(error?.stack ?? error) })
