@@ -28,6 +28,7 @@ from golddice.core.tuning.numbers import Number, numbers_of, with_values
 from golddice.core.tuning.proposal import Proposal, propose
 from golddice.core.tuning.rounding import to_digits
 from golddice.core.tuning.slopes import curves_of_quantities, is_smooth, slopes, touched
+from golddice.core.tuning.targets import Standing
 from tests.games import demo, each, game, pick
 from tests.strategies import games
 
@@ -283,6 +284,24 @@ class Contradictions(unittest.TestCase):
         alone = wants(asked, target("d", figure="chance", item="crown", side="at-least", wanted=0.1))
         found = propose(alone)
         self.assertEqual((found.status, found.conflict), ("nearest", ["d"]))
+
+    def test_the_nearest_weighs_a_change_against_what_it_gains(self) -> None:
+        """Two that pull the angler's Wonder both ways, at depths at which its share differs: to miss by a
+        little less at all depths would ask for weights a thousandfold."""
+        both = ("angler-wonder", "angler-rare")
+        found = propose(demo(), Ask(targets=both, rounded=True))
+        self.assertEqual((found.status, tuple(found.conflict)), ("nearest", both))
+        self.assertTrue(found.values)
+        for number, value in found.values.items():
+            self.assertLess(abs(number.change(value)), np.log(5), number.where)
+            self.assertEqual(value, float(f"{value:.2g}"), number.where)
+
+        def worst(stood: list[Standing]) -> float:
+            waits = [max(one.figures) / one.target.wanted for one in stood if one.target.id == both[0]]
+            chances = [one.target.wanted / min(one.figures) for one in stood if one.target.id == both[1]]
+            return max(*waits, *chances)
+
+        self.assertLess(worst(found.after), 0.9 * worst(found.before))
 
     def test_planted_ones_are_named_and_each_member_is_needed(self) -> None:
         draw = random.Random(5)

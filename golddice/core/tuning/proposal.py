@@ -20,7 +20,7 @@ from golddice.core.tuning.long_runs import LongRun, long_runs, to_hold
 from golddice.core.tuning.moved import Moved, what_moved
 from golddice.core.tuning.numbers import Number, numbers_of, with_values
 from golddice.core.tuning.rounding import Holds, in_whole, rounded
-from golddice.core.tuning.solving import Found, Task, can_be_met, gentler, has_pinned, solved
+from golddice.core.tuning.solving import Found, Task, as_near, can_be_met, gentler, has_pinned, solved
 from golddice.core.tuning.targets import Standing, standings
 from golddice.core.tuning.whole import with_whole
 
@@ -124,7 +124,7 @@ def propose(game: Game, ask: Ask = _USUALLY) -> Proposal:
     task = Task.of(game, numbers, aims, ask.keep_totals, ask.far)
     found, moving = fewest(task) if ask.way == "fewest" else _found(task)
     if not found.is_met:
-        return _nearest(task, moving, found, before, untold)
+        return _nearest(task, moving, found, ask.rounded, before, untold)
     values = _written(moving, found, ask, [name for name in ids if name not in untold])
     after = standings(with_values(game, values), ids, go_on)
     proposal = _told(game, values, before, after, untold, len(numbers))
@@ -153,20 +153,29 @@ def _is_well(one: Standing) -> bool:
 
 
 def _nearest(
-    task: Task, moving: Task, found: Found, before: list[Standing], untold: dict[str, str]
+    task: Task,
+    moving: Task,
+    found: Found,
+    is_rounded: bool,
+    before: list[Standing],
+    untold: dict[str, str],
 ) -> Proposal:
     """Of the numbers of `moving`, those of the task of which something came."""
     ids = [one.target.id for one in before]
 
-    def told(found: Found) -> Proposal:
-        values = _cleaned(moving, found)
+    def told(values: dict[Number, float]) -> Proposal:
         after = standings(with_values(task.game, values), ids, go_on)
         return _told(task.game, values, before, after, untold, len(task.numbers))
 
-    proposal = told(found)
+    proposal = told(_cleaned(moving, found))
     if proposal.status == "met":  # players that are played come in steps: what is aimed for lies beyond
         return proposal
-    proposal = told(gentler(moving, found))
+    gentle = gentler(moving, found)
+    values = _cleaned(moving, gentle)
+    if is_rounded:
+        short = rounded(values, as_near(moving, gentle))
+        values = {number: value for number, value in short.items() if value != number.value}
+    proposal = told(values)
 
     known = {frozenset(found.blocked): False} if not _has_more_ways(task) else {}
 

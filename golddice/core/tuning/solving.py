@@ -8,7 +8,7 @@ by as little as can be.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from itertools import product
@@ -146,6 +146,18 @@ def gentler(task: Task, found: Found) -> Found:
         if radius < _NEARBY or 0 < gained < _SLOW * here.priced:
             break
     return replace(found, steps=here.steps)
+
+
+def as_near(task: Task, found: Found) -> Callable[[dict[Number, float]], bool]:
+    """Whether other values, rounded ones, come to nearly as much as what was found by `gentler`."""
+    task = replace(task, soft=_WORTH)
+    most = (1 + _SLOW) * _Look(task, found.steps, every=True).priced
+
+    def nearly(values: dict[Number, float]) -> bool:
+        steps = [number.step_to(values.get(number, number.value)) for number in task.numbers]
+        return _Look(task, np.array(steps), every=True).priced <= most
+
+    return nearly
 
 
 def can_be_met(task: Task) -> bool:
