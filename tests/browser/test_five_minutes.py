@@ -96,7 +96,7 @@ class FiveMinutes(BrowserTest):
         self.until("it is missed", lambda: "holds at 14 of 16" in self.find("main").text)
         self.button("Find numbers").click()
         self.until(
-            "a proposal", lambda: len(self.all(f"{STRIP} [aria-label='numbers that move'] tbody tr")), 30
+            "a proposal", lambda: len(self.all(f"{STRIP} [aria-label='numbers that move'] tbody tr")), 60
         )
         self.button("Take all").click()
         self.until("it holds", lambda: "holds at all 16" in self.find("main").text)

@@ -190,7 +190,7 @@ class EveryScreen(BrowserTest):
         self.open("target/eel-pays")
         self.button("Find numbers").click()
         strip = "[aria-label='find numbers']"
-        self.until("a proposal", lambda: "Met, with" in self.find(strip).text, 30)
+        self.until("a proposal", lambda: "Met, with" in self.find(strip).text, 60)
         for width in (1280, 1024):
             sized(self.browser, width)
             with self.subTest(width=width):

@@ -45,7 +45,7 @@ class Tuning(TargetTest):
         return float(next(one["chance"] for one in drops if one["id"] == drop))
 
     def found(self) -> None:
-        self.until("a proposal", lambda: "Met, with" in self.strip() or "Not all" in self.strip(), 30)
+        self.until("a proposal", lambda: "Met, with" in self.strip() or "Not all" in self.strip(), 60)
 
     def is_met(self) -> bool:
         answer = self.client.post(f"/api/games/{self.game}/targets", json={"ids": ["eel-pays"]}).json()
@@ -122,7 +122,7 @@ class Tuning(TargetTest):
         self.open("target/eel-pays")
         self.press_button("Find numbers")
         self.found()
-        self.until("another way", lambda: "Or the fewest numbers: 1 number" in self.strip(), 30)
+        self.until("another way", lambda: "Or the fewest numbers: 1 number" in self.strip(), 60)
         self.press_button("the fewest numbers")
         self.until("that one", lambda: len(self.numbers()) == 1)
         self.assertIn("Or the smallest change: 2 numbers", self.strip())
@@ -132,7 +132,7 @@ class Tuning(TargetTest):
         )
         self.choose("in which way", "the smallest change")
         self.choose("by which factor at most", "up to ×1.1")
-        self.until("not so near", lambda: "Not all can be met" in self.strip(), 30)
+        self.until("not so near", lambda: "Not all can be met" in self.strip(), 60)
 
     def test_the_long_run_of_a_wait_is_told_and_can_be_held(self) -> None:
         soon = self.target("vent-sure") | {"wanted": 20, "depths": [15, 15]}
@@ -194,7 +194,7 @@ class Tuning(TargetTest):
         self.assertIn("What else moves", self.strip())
         first = self.numbers()[0].split(":")[0]
         self.find(f"{STRIP} tbody tr button.label").click()
-        self.until("without that number", lambda: self.numbers() and first not in self.numbers()[0], 30)
+        self.until("without that number", lambda: self.numbers() and first not in self.numbers()[0], 60)
         self.press_button("Take all")
         self.until("taken", lambda: not self.all(STRIP))
         answer = self.client.post(f"/api/games/{self.game}/targets", json={"ids": ["angler-wonder"]}).json()
@@ -205,7 +205,7 @@ class Tuning(TargetTest):
         self.open("targets/all")
         self.until("one more is met", lambda: "11 of 16 are met" in self.find("main").text)
         self.press_button("Find numbers")
-        self.until("all the others", lambda: "15 of 16 are met" in self.find("main").text, 30)
+        self.until("all the others", lambda: "15 of 16 are met" in self.find("main").text, 60)
         self.assertIn("Met, with", self.strip())
 
     def test_another_edit_in_the_middle_asks_to_find_again(self) -> None:

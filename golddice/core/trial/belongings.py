@@ -354,5 +354,6 @@ def empty_bags(states, code, aside, into):  # type: ignore[no-untyped-def]
 
 
 def new_keep(players: int, kit: int) -> tuple[np.ndarray, np.ndarray]:
-    """Worn scores, shape (p, g) and at least one column; and room for the generator."""
+    """Worn scores, shape (p, g) and at least one column; and room for the generator. What is kept of players
+    goes to the kernel as these with the marks on the way, see `waymarks`."""
     return np.zeros((players, max(1, kit))), np.zeros(1, dtype=np.uint64)

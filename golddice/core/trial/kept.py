@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from decimal import Decimal
 from fractions import Fraction
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -15,11 +16,12 @@ from golddice.core.game.models import Property, Sale
 from golddice.core.trial import program as p
 from golddice.core.trial.belongings import empty_bags, new_keep
 from golddice.core.trial.compiling import Compiled
-from golddice.core.trial.waymarks import note_standing
+from golddice.core.trial.waymarks import Marks, no_marks, note_standing
 
 MOST_MARKS = 20
 Arrays = Mapping[str, npt.NDArray[np.generic]]
 _SAFE = 2**62
+_NOWHERE: IntArray = np.zeros(0, dtype=np.int64)
 
 
 def kept_marks(marks: IntArray) -> IntArray:
@@ -31,13 +33,14 @@ def kept_marks(marks: IntArray) -> IntArray:
 
 
 def room_to_keep(
-    keeping: Keeping | None, players: int, trace: FloatArray | None
-) -> tuple[FloatArray, npt.NDArray[np.uint64]] | None:
-    """What the kernel is given for it. With a trace there is room even where nothing is kept: the program
-    says so, and the kernel is compiled for one kind of trace only."""
+    keeping: Keeping | None, players: int, trace: FloatArray | None, ends: IntArray | None = None
+) -> tuple[Any, ...] | None:
+    """What the kernel is given for it, with the events at which it notes how things stand. With a trace there
+    is room even where nothing is kept: the program says so, and the kernel is compiled for one kind of trace
+    only."""
     if keeping is not None:
-        return keeping.players
-    return None if trace is None else new_keep(players, 0)
+        return *keeping.players, *keeping.marks(_NOWHERE if ends is None else ends)
+    return None if trace is None else (*new_keep(players, 0), *no_marks(players))
 
 
 class Keeping:
@@ -90,11 +93,25 @@ class Keeping:
 
     def mark(self) -> None:
         """Note how things stand."""
-        by_player = self._worn, self._money, self._cells, self._properties
-        by_mark = self._full, self._upgrades, self._sets
-        players = self._states, self.players[0]
-        note_standing(players, self._places, self._effects, self._at, by_player, by_mark)
+        _, at, *what = self.marks(_NOWHERE)
+        places, effects, by_player, by_mark = what
+        note_standing((self._states, self.players[0]), places, effects, at, by_player, by_mark)
         self._at += 1
+
+    def marks(self, ends: IntArray) -> Marks:
+        """Those after these events, which whoever plays notes; `passed` says that it is done."""
+        by_player = self._worn, self._money, self._cells, self._properties
+        return (
+            ends,
+            self._at,
+            self._places,
+            self._effects,
+            by_player,
+            (self._full, self._upgrades, self._sets),
+        )
+
+    def passed(self, marks: int) -> None:
+        self._at += marks
 
     def stop_done(self, number: int) -> None:
         """After a stop, by number from 1: whose bag is full now."""

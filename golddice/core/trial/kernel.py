@@ -78,6 +78,7 @@ from golddice.core.trial.program import (
 )
 from golddice.core.trial.rng import at_event, next_unit, reserved, start_of, unit_of
 from golddice.core.trial.rules import chance_now, hits_on, one_line
+from golddice.core.trial.waymarks import note_player
 
 KERNEL_VERSION = 2
 STOPS = 2**30  # where the numbers of stops begin, counted in events; and those of encounters
@@ -96,7 +97,8 @@ def play(program, work, players, root, seed, events, fan, stop, kept, trace):  #
     generator); `players` is (first, how many); `root` is (kind, row); `events` is (the number of the
     first, how many). `fan` is (checkpoints, rising events; the value so far at each, by player; the value
     in the end). `stop` is looked at now and then: what was played when it is set is worth nothing.
-    `kept` is None, or what `belongings.new_keep` made, where something is kept of what is received.
+    `kept` is None, or what `kept.room_to_keep` gives where something is kept of what is received: at its
+    marks it is noted how a player stands.
     `trace` is None or an array, see `new_trace`.
     """
     code, real = pointer_to(program[0]), pointer_to(program[1])
@@ -110,17 +112,30 @@ def play(program, work, players, root, seed, events, fan, stop, kept, trace):  #
         state = pointer_to(work[0][row])
         start = start_of(seed, players[0] + row)
         keep = keep_of(kept, row)  # type: ignore[no-untyped-call]
-        path = paths[row]
-        if plain:
-            plain_player(
-                code, real, state, start, rows, events[0], events[1], checkpoints, path, slots, halt, keep
-            )
-        else:
-            _any_player(
-                code, real, state, random, start, root, events, checkpoints, path, slots, halt, keep, notes
-            )
-        if halt[0] != 0:
-            return
+        done, end, seen = events[0], events[0] + events[1], 0
+        last = 0
+        while done < end:
+            # From mark to mark, where it is noted on the way how things stand.
+            until = end
+            if kept is not None and last < kept[2].size:
+                until = kept[2][last] + 1
+            some = (done, until - done)
+            ahead, path = checkpoints[seen:], paths[row][seen:]
+            if plain:
+                plain_player(code, real, state, start, rows, some[0], some[1], ahead, path, slots, halt, keep)
+            else:
+                _any_player(
+                    code, real, state, random, start, root, some, ahead, path, slots, halt, keep, notes
+                )
+            if halt[0] != 0:
+                return
+            if kept is not None and last < kept[2].size:
+                at = kept[3] + last
+                note_player(work[0][row], kept[0][row], row, kept[4], kept[5], at, kept[6], kept[7])
+                last += 1
+            while seen < checkpoints.size and checkpoints[seen] < until:
+                seen += 1
+            done = until
         values[row] = value_so_far(code, real, state, slots)
 
 

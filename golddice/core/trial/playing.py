@@ -131,27 +131,18 @@ def _played(unit: Unit, states: IntArray, stop: Stop, trace: FloatArray | None) 
     keeping = Keeping.of(unit.legs[0].compiled, states, ends.size)
     done = 0
     for leg in unit.legs:
-        for events in _stretches(done, leg.events, ends if keeping is not None else ends[:0]):
-            marks = np.flatnonzero((unit.checkpoints > done) & (unit.checkpoints <= done + events))
-            path = np.zeros((unit.players, marks.size))
-            part = replace(leg, events=events)
-            fan = unit.checkpoints[marks], path, bags.value
-            _play_leg(unit, part, done, states, fan, stop, keeping, trace)
-            bags.fan[:, marks] = path
-            done += events
-            if keeping is not None and done in ends:
-                keeping.mark()
+        last = done + leg.events
+        marks = np.flatnonzero((unit.checkpoints > done) & (unit.checkpoints <= last))
+        path = np.zeros((unit.players, marks.size))
+        fan = unit.checkpoints[marks], path, bags.value
+        _play_leg(unit, leg, done, states, fan, stop, keeping, ends[(ends > done) & (ends <= last)], trace)
+        bags.fan[:, marks] = path
+        done = last
     code = unit.legs[0].compiled.program.code
     counts_at, clock = int(code[S_COUNTS]), int(code[S_CLOCK])
     bags.receipts[:], bags.same[:] = states[:, clock + AT_RECEIPTS], states[:, clock + AT_SAME]
     collect(states, counts_at, np.full(unit.players, done), bags.counts, bags.first, bags.drought)
     return bags if keeping is None else replace(bags, kept=keeping.collected())
-
-
-def _stretches(done: int, events: int, ends: IntArray) -> list[int]:
-    """A leg's events cut at the marks at which it is noted what is kept."""
-    inside = ends[(ends > done) & (ends < done + events)]
-    return np.diff([done, *inside.tolist(), done + events]).tolist()  # type: ignore[no-any-return]
 
 
 def _play_leg(
@@ -162,8 +153,10 @@ def _play_leg(
     fan: tuple[IntArray, FloatArray, FloatArray],
     stop: Stop,
     keeping: Keeping | None,
+    ends: IntArray,
     trace: FloatArray | None,
 ) -> None:
+    """`ends` are the events of it after which it is noted what is kept."""
     program = leg.compiled.program
     play(
         (program.code, program.real),
@@ -174,8 +167,10 @@ def _play_leg(
         (done + 1, leg.events),
         fan,
         stop.flag,
-        room_to_keep(keeping, unit.players, trace),
+        room_to_keep(keeping, unit.players, trace, ends),
         trace,
     )
+    if keeping is not None:
+        keeping.passed(ends.size)
     if stop.is_set():
         raise Cancelled("the trial was cancelled")

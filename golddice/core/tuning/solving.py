@@ -37,7 +37,8 @@ _BENT = 1e-3  # of a coordinate
 _NEARBY = 0.05  # of a step: slopes from so near are believed
 _GAIN = 1e-6  # of what a change costs
 _WIDEST = 2.0
-_WORTH, _PLACES = 1e-2, 5  # a number by a factor of e is worth no more than a tenth of a coordinate
+_GENTLE_STEPS, _PLACES = 8, 5
+_WORTH = 1e-2  # a number by a factor of e is worth no more than a tenth of a coordinate
 
 
 @dataclass(frozen=True)
@@ -131,13 +132,12 @@ def gentler(task: Task, found: Found) -> Found:
     for weights a thousandfold for the last of a gain. From the best place on the way there, as long as it
     becomes better."""
     task = replace(task, soft=_WORTH)
-    places = (
-        _Look(task, _level(task, part * found.steps), every=True) for part in np.linspace(0, 1, _PLACES)
-    )
+    # Of aims that are dear to read all rows of the first, and of the others those that are watched since.
+    places = [_Look(task, _level(task, part * found.steps)) for part in np.linspace(1, 0, _PLACES)]
     here, radius = min(places, key=lambda look: look.priced), 1.0
-    for _ in range(_STEPS):
+    for _ in range(_GENTLE_STEPS):
         go_on()
-        other = _Look(task, _level(task, here.towards(radius)), every=True)
+        other = _Look(task, _level(task, here.towards(radius)))
         gained = here.priced - other.priced
         if gained > 0:
             here, radius = other, min(_WIDEST, 2 * radius)
@@ -151,11 +151,11 @@ def gentler(task: Task, found: Found) -> Found:
 def as_near(task: Task, found: Found) -> Callable[[dict[Number, float]], bool]:
     """Whether other values, rounded ones, come to nearly as much as what was found by `gentler`."""
     task = replace(task, soft=_WORTH)
-    most = (1 + _SLOW) * _Look(task, found.steps, every=True).priced
+    most = (1 + _SLOW) * _Look(task, found.steps).priced
 
     def nearly(values: dict[Number, float]) -> bool:
         steps = [number.step_to(values.get(number, number.value)) for number in task.numbers]
-        return _Look(task, np.array(steps), every=True).priced <= most
+        return _Look(task, np.array(steps)).priced <= most
 
     return nearly
 
