@@ -1,6 +1,6 @@
 // Runs modules of the page without a browser. Started in web/ with the modules' paths within src; reads one
-// question a line: {module, name, args}, and answers {value} or {error}. An argument {"parts of": game} becomes
-// what a page knows of a game.
+// question a line: {module, name, args}, and answers {value} or {error}. Arguments may be games and sets, see
+// `page.py`.
 // `sync` keeps what a page knows between questions: {sync: client, open: game} or {sync: client, event}.
 import { mkdtempSync, rmSync } from 'node:fs'
 import { createRequire } from 'node:module'
@@ -37,13 +37,12 @@ for (const path of process.argv.slice(2)) {
 rmSync(folder, { recursive: true })
 
 const clients = new Map()
-const games = new Map()
+const games = []
 function told(argument) {
-  const game = argument?.['parts of']
-  if (!game) return argument
-  const key = JSON.stringify(game)
-  if (!games.has(key)) games.set(key, modules['game/parts.ts'].partsOf(game))
-  return games.get(key)
+  if (Array.isArray(argument?.ids)) return new Set(argument.ids)
+  if (argument?.game === undefined) return argument
+  games[argument.game] ??= modules['game/parts.ts'].partsOf(argument['parts of'])
+  return games[argument.game]
 }
 const plain = (value) =>
   JSON.stringify(value, (_, one) => (one instanceof Map ? Object.fromEntries(one) : one))

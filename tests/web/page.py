@@ -24,11 +24,25 @@ class Page:
             text=True,
             encoding="utf-8",
         )
+        self._games: list[Any] = []
         if self._read() != "ready":
             raise RuntimeError("the page's modules could not be put together")
 
     def call(self, module: str, name: str, *args: Any) -> Any:
-        return self._ask({"module": module, "name": name, "args": args})
+        """An argument {"parts of": game} becomes what a page knows of a game, {"ids": [...]} a set."""
+        return self._ask({"module": module, "name": name, "args": [self._told(one) for one in args]})
+
+    def _told(self, argument: Any) -> Any:
+        """A game is told once."""
+        game = argument.get("parts of") if isinstance(argument, dict) else None
+        if game is None:
+            return argument
+        number = len(self._games)
+        for known, of in enumerate(self._games):
+            if of is game:
+                return {"game": known}
+        self._games.append(game)
+        return {"game": number, "parts of": game}
 
     def sync(self, client: str, **asked: Any) -> dict[str, Any]:
         """What a page knows after an event, or after a game was opened; and what it does about it."""

@@ -39,7 +39,7 @@ export function withFigure(parts: Parts, target: Target, figure: Figure): Target
   return renamed(parts, target, {
     ...target,
     figure,
-    ...thingFor(parts, target, of),
+    ...thingFor(parts, { ...target, figure }, of),
     swing_of: first ?? null,
     set: of === 'set' ? (target.set ?? parts.set.keys().next().value ?? null) : null,
     slot: of === 'slot' ? (target.slot ?? slotsOf(parts)[0] ?? null) : null,
@@ -85,7 +85,7 @@ export function withView(parts: Parts, target: Target, kind: LookedAt, id: strin
     ...target,
     ...of,
     ...whole,
-    ...thingFor(parts, target, FIGURES[target.figure].of),
+    ...thingFor(parts, { ...target, ...of }, FIGURES[target.figure].of),
   }
   const { of: thing } = FIGURES[target.figure]
   const isRolled = kind === 'source' || kind === 'table'
