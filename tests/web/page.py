@@ -4,12 +4,24 @@ from __future__ import annotations
 
 import json
 import subprocess
+import unittest
 from pathlib import Path
 from types import TracebackType
-from typing import Any, Self
+from typing import Any, ClassVar, Self
 
 _WEB = Path(__file__).parents[2] / "web"
 _ASKED = Path(__file__).with_name("asked.mjs")
+
+
+class PageTest(unittest.TestCase):
+    """Tests of some of the page's modules."""
+
+    MODULES: ClassVar[tuple[str, ...]] = ()
+    page: ClassVar[Page]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.page = cls.enterClassContext(Page(*cls.MODULES))
 
 
 class Page:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import unittest
-from typing import Any, ClassVar
+from typing import Any
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -15,7 +15,7 @@ from golddice.core.game.reading import plain_game, read_game
 from golddice.core.odds.event.rules import roll_chances
 from golddice.core.terms.conditions import Conditions
 from tests.games import demo, game, pick
-from tests.web.page import Page
+from tests.web.page import PageTest
 
 LIMITS, LINES, PLACES, ORDER = (
     "sheets/table/limits.ts",
@@ -27,12 +27,8 @@ BLANK = {"limit": "", "after": "", "rise": "", "sure": "", "depths": "", "needs"
 SCALE = [1, 30]
 
 
-class OfForms(unittest.TestCase):
-    page: ClassVar[Page]
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        cls.page = cls.enterClassContext(Page(LIMITS, LINES, PLACES, ORDER))
+class OfForms(PageTest):
+    MODULES = (LIMITS, LINES, PLACES, ORDER)
 
 
 class Limits(OfForms):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import unittest
-from typing import Any, ClassVar
+from typing import Any
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from golddice.core.game.reading import plain, plain_game, read_game
 from golddice.core.terms.stops import stops_of
 from tests.games import demo
-from tests.web.page import Page
+from tests.web.page import PageTest
 
 LEGS = "sheets/route/legs.ts"
 ends = st.integers(1, 30)
@@ -21,12 +21,8 @@ def leg(name: str, start: int, end: int, **more: Any) -> dict[str, Any]:
     return {"id": name, "from": start, "to": end, **more}
 
 
-class Legs(unittest.TestCase):
-    page: ClassVar[Page]
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        cls.page = cls.enterClassContext(Page(LEGS))
+class Legs(PageTest):
+    MODULES = (LEGS,)
 
     def call(self, name: str, *args: Any) -> Any:
         return self.page.call(LEGS, name, *args)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import unittest
-from typing import Any, ClassVar
+from typing import Any
 
 import numpy as np
 from hypothesis import given, settings
@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from golddice.core.game.curves import multiplier
 from golddice.core.game.models import Curve
-from tests.web.page import Page
+from tests.web.page import PageTest
 
 POINTS = "sheets/curve/points.ts"
 FIRST, LAST = 1, 30
@@ -21,12 +21,8 @@ some_points = st.dictionaries(st.integers(FIRST, LAST), values, min_size=1, max_
 )
 
 
-class OfCurves(unittest.TestCase):
-    page: ClassVar[Page]
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        cls.page = cls.enterClassContext(Page(POINTS))
+class OfCurves(PageTest):
+    MODULES = (POINTS,)
 
     def call(self, name: str, *args: Any) -> Any:
         return self.page.call(POINTS, name, *args)

@@ -6,12 +6,12 @@ import csv
 import io
 import unittest
 from datetime import UTC, datetime, timedelta
-from typing import Any, ClassVar
+from typing import Any
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.web.page import Page
+from tests.web.page import PageTest
 from tests.web.test_targets import body_of_demo
 
 NUMBERS, RUNS, COLUMNS, FIGURES, OWN, PARTS = (
@@ -26,12 +26,8 @@ text = st.text(st.characters(codec="utf-8", exclude_characters="\x00\ufeff"), ma
 cells = st.none() | st.integers(-(10**6), 10**6) | st.floats(-1e6, 1e6, width=32) | text
 
 
-class OfRows(unittest.TestCase):
-    page: ClassVar[Page]
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        cls.page = cls.enterClassContext(Page(NUMBERS, RUNS, COLUMNS, FIGURES, OWN, PARTS))
+class OfRows(PageTest):
+    MODULES = (NUMBERS, RUNS, COLUMNS, FIGURES, OWN, PARTS)
 
 
 class Out(OfRows):

@@ -9,21 +9,22 @@ from golddice.core.errors import GameError
 from golddice.core.game.reading import plain_game, read_game
 from golddice.core.game.target import Target
 from tests.games import demo
-from tests.web.page import Page
+from tests.web.page import PageTest
 from tests.web.test_targets import FIGURES, body_of_demo
 
 EDITS, TARGETS, PARTS = "sheets/target/edits.ts", "game/targets.ts", "game/parts.ts"
 LOOKED_AT = ("source", "table", "route", "place", "stall")
 
 
-class Chosen(unittest.TestCase):
-    page: ClassVar[Page]
+class Chosen(PageTest):
+    MODULES = (PARTS, TARGETS, EDITS)
     body: ClassVar[dict[str, Any]]
     data: ClassVar[dict[str, Any]]
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.page, cls.body = cls.enterClassContext(Page(PARTS, TARGETS, EDITS)), body_of_demo()
+        super().setUpClass()
+        cls.body = body_of_demo()
         cls.data = plain_game(demo())
 
     def edited(self, name: str, target: dict[str, Any], *more: Any) -> dict[str, Any]:

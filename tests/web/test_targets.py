@@ -12,7 +12,7 @@ from golddice.core.game.models import LISTS, Settings
 from golddice.core.game.target import Target
 from golddice.core.tuning.targets import standings
 from tests.games import demo
-from tests.web.page import Page
+from tests.web.page import PageTest
 
 TARGETS, PARTS = "game/targets.ts", "game/parts.ts"
 FIGURES = get_args(Target.model_fields["figure"].annotation)
@@ -27,13 +27,14 @@ def body_of_demo() -> dict[str, Any]:
     return {"settings": game.model_dump(mode="json", include=set(Settings.model_fields)), **lists}
 
 
-class OfTargets(unittest.TestCase):
-    page: ClassVar[Page]
+class OfTargets(PageTest):
+    MODULES = (PARTS, TARGETS)
     body: ClassVar[dict[str, Any]]
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.page, cls.body = cls.enterClassContext(Page(PARTS, TARGETS)), body_of_demo()
+        super().setUpClass()
+        cls.body = body_of_demo()
 
     def call(self, name: str, *args: Any) -> Any:
         return self.page.call(TARGETS, name, *args)

@@ -13,7 +13,7 @@ from golddice.core.game.models import Item
 from golddice.core.game.quantity import Quantity, parse_quantity
 from golddice.core.terms.conditions import Conditions
 from tests.games import demo
-from tests.web.page import Page
+from tests.web.page import PageTest
 from tests.web.test_targets import body_of_demo
 
 WORDS, PARTS, FORMAT, MENTIONS, ENDS = (
@@ -33,13 +33,13 @@ quantities = st.one_of(
 )
 
 
-class OfWords(unittest.TestCase):
-    page: ClassVar[Page]
+class OfWords(PageTest):
+    MODULES = (WORDS, PARTS, FORMAT, MENTIONS, ENDS)
     body: ClassVar[dict[str, Any]]
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.page = cls.enterClassContext(Page(WORDS, PARTS, FORMAT, MENTIONS, ENDS))
+        super().setUpClass()
         cls.body = body_of_demo()
 
     @property

@@ -185,6 +185,7 @@ function Told({ cell, at, left, width }: { cell: Cell; at: number; left: number;
           className="held"
           title="Hold this: make a target of it"
           onClick={cell.onHold}
+          onKeyDown={({ key }) => (key === 'Enter' || key === ' ') && cell.onHold?.()}
         >
           {cell.text}
         </span>

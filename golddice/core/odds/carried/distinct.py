@@ -24,6 +24,19 @@ _BLOCK_CELLS = 1 << 18  # of a slab's numbers, so that a block of slabs stays ne
 
 
 @dataclass(frozen=True)
+class _After:
+    """What is yet to come after a roll: of every set of lines that can be out then, a slab of the bundle.
+
+    given : folds in what a line gives, over so many slabs.
+    """
+
+    bundle: Bundle
+    slab_of: dict[int, int]
+    fold: Fold
+    given: Callable[[int, Bundle], Bundle]
+
+
+@dataclass(frozen=True)
 class Rolling:
     """One table's roll over a space, at one depth: that of `under`, which has no other.
 
@@ -45,12 +58,12 @@ class Rolling:
         """What is yet to come with 0, 1 ... `rolls` rolls left and no line out, each over all states; `given`
         folds in what a line gives, over so many slabs."""
         levels = self._levels(rolls)
-        then, slab_of = ended, dict.fromkeys(levels[0], 0)
+        after = _After(ended, dict.fromkeys(levels[0], 0), fold, given)
         found = [ended]
         for sets in levels[1:]:
-            then = self._rolled(sets, then, slab_of, fold, given)
-            slab_of = {out: slab for slab, out in enumerate(sets)}
-            found.append(fold.taken(then, np.arange(self.at.size)))  # the empty set is the first of each
+            before = self._rolled(sets, after)
+            after = _After(before, {out: slab for slab, out in enumerate(sets)}, fold, given)
+            found.append(fold.taken(before, self._every))  # the empty set is the first of each
         return found
 
     def _levels(self, rolls: int) -> list[list[int]]:
@@ -99,43 +112,30 @@ class Rolling:
 
     # --- one roll ----------------------------------------------------------------------------------------
 
-    def _rolled(
-        self,
-        sets: list[int],
-        then: Bundle,
-        slab_of: dict[int, int],
-        fold: Fold,
-        given: Callable[[int, Bundle], Bundle],
-    ) -> Bundle:
-        """Before a roll with these sets out, of what is yet to come after it; some slabs at a time."""
-        at_a_time = max(1, _BLOCK_CELLS // (self.at.size * max(fold.width, len(self.table.lines))))
+    def _rolled(self, sets: list[int], after: _After) -> Bundle:
+        """Before a roll with these sets out; some slabs at a time."""
+        width = max(after.fold.width, len(self.table.lines))
+        at_a_time = max(1, _BLOCK_CELLS // (self.at.size * width))
         blocks = []
         for start in range(0, len(sets), at_a_time):
             go_on()
-            blocks.append(self._block(sets[start : start + at_a_time], then, slab_of, fold, given))
+            blocks.append(self._block(sets[start : start + at_a_time], after))
         return blocks[0] if len(blocks) == 1 else tuple(map(np.concatenate, zip(*blocks, strict=True)))
 
-    def _block(
-        self,
-        sets: list[int],
-        then: Bundle,
-        slab_of: dict[int, int],
-        fold: Fold,
-        given: Callable[[int, Bundle], Bundle],
-    ) -> Bundle:
+    def _block(self, sets: list[int], after: _After) -> Bundle:
         ways = []
-        for chance, after, line in self.pocket.rolled_without(self.row, self._out(sets)):
+        for chance, contents, line in self.pocket.rolled_without(self.row, self._out(sets)):
             bit = 0 if line is None else 1 << line
             slabs = np.flatnonzero(chance.any(axis=1))
-            goes_to = np.array([slab_of[sets[slab] | bit] for slab in slabs.tolist()])
+            goes_to = np.array([after.slab_of[sets[slab] | bit] for slab in slabs.tolist()])
             kinds, which = np.unique(goes_to, return_inverse=True)
-            come = fold.taken(then, (kinds[:, None] * self.at.size + self._every).ravel())
+            come = after.fold.taken(after.bundle, (kinds[:, None] * self.at.size + self._every).ravel())
             if line is not None:
-                come = given(line, come)
+                come = after.given(line, come)
             place = np.zeros((len(sets), self.at.size), dtype=np.int64)
-            place[slabs] = which.reshape(-1, 1) * self.at.size + self._moved(after[slabs])
+            place[slabs] = which.reshape(-1, 1) * self.at.size + self._moved(contents[slabs])
             ways.append(Way(chance[:, self.at].ravel(), come, place.ravel()))
-        return fold.mix(ways)
+        return after.fold.mix(ways)
 
     def _out(self, sets: list[int]) -> BoolArray:
         """Which lines are out, (lines, sets)."""

@@ -13,7 +13,7 @@ from typing import NamedTuple
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import Drop, Source, Table
 from golddice.core.game.views import View
-from golddice.core.odds.carried.pockets import Key, drop_keys, table_keys
+from golddice.core.odds.carried.axes import Key, drop_keys, table_keys
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.resting import is_distinct
 from golddice.core.terms.size import inner_of, missing, part_of

@@ -14,6 +14,7 @@ from golddice.core.arrays import ComplexArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import Drop, Source, Table
 from golddice.core.game.views import View
+from golddice.core.odds.carried.axes import Key
 from golddice.core.odds.carried.chain import Moves, long_run_weights, most_at_edges
 from golddice.core.odds.carried.columns import drop_columns, view_columns
 from golddice.core.odds.carried.effort import Carried, Effort
@@ -33,7 +34,6 @@ from golddice.core.odds.carried.folds import (
     Transitions,
     remembering,
 )
-from golddice.core.odds.carried.pockets import Key
 from golddice.core.odds.carried.space import Space, near_space, space_of
 from golddice.core.odds.carried.walk import Walk
 from golddice.core.odds.event.evaluator import Evaluator

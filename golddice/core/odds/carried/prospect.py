@@ -16,11 +16,11 @@ from golddice.core.arrays import ComplexArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import Drop, Source
 from golddice.core.game.views import View
+from golddice.core.odds.carried.axes import Key
 from golddice.core.odds.carried.effort import Carried, carried_under
 from golddice.core.odds.carried.first_hit import FirstHit
 from golddice.core.odds.carried.folds import Given, Transform
 from golddice.core.odds.carried.group import Group
-from golddice.core.odds.carried.pockets import Key
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome, total
 from golddice.core.odds.event.waits import waits

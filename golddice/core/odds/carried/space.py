@@ -9,7 +9,8 @@ import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
-from golddice.core.odds.carried.pockets import Exclusive, Key, Pocket, Reach, Tested, pocket_of
+from golddice.core.odds.carried.axes import Key, Reach
+from golddice.core.odds.carried.pockets import Exclusive, Pocket, Tested, pocket_of
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.size import Rolled
 

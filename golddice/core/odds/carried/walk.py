@@ -19,6 +19,7 @@ from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.game.links import links_of
 from golddice.core.game.models import Drop, Line, Source, Table, Yield
 from golddice.core.game.views import View
+from golddice.core.odds.carried.axes import Reach
 from golddice.core.odds.carried.distinct import Rolling
 from golddice.core.odds.carried.effort import Carried
 from golddice.core.odds.carried.folds import (
@@ -31,7 +32,7 @@ from golddice.core.odds.carried.folds import (
     marking,
     with_flows,
 )
-from golddice.core.odds.carried.pockets import Branch, Exclusive, Reach, exclusive
+from golddice.core.odds.carried.pockets import Branch, Exclusive, exclusive
 from golddice.core.odds.carried.space import Space
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome, Parts, independent, mixture

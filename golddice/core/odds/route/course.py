@@ -15,10 +15,10 @@ import numpy as np
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import Drop, Source, Table
+from golddice.core.odds.carried.axes import Key
 from golddice.core.odds.carried.chain import Moves
 from golddice.core.odds.carried.effort import Carried
 from golddice.core.odds.carried.folds import Bundle, FirstMatrix, Fold, Moments
-from golddice.core.odds.carried.pockets import Key
 from golddice.core.odds.carried.space import Space, space_of
 from golddice.core.odds.carried.walk import Walk
 from golddice.core.odds.event.evaluator import Evaluator

@@ -11,8 +11,8 @@ import numpy as np
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import Drop, Game, Route
+from golddice.core.odds.carried.axes import Key
 from golddice.core.odds.carried.effort import Carried
-from golddice.core.odds.carried.pockets import Key
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome, total
 from golddice.core.odds.route.counts import count_at
