@@ -1,8 +1,8 @@
 """Runs every test, or those named: `python -m tests core`, `python -m tests core.test_odds`.
 
-One PostgreSQL serves the whole run, with a database for each module. Modules with a browser share a few
-processes, each with one browser; between them the others run, a few to a process, and whoever is done
-first takes the next. Ends with where the time went, and a line that counts:
+One PostgreSQL serves the whole run, with a database for each module. A few processes take one module after
+another, half of them those with a browser first, the others those without: to start a process, or a browser,
+takes longer than most modules. Ends with where the time went, and a line that counts:
 `tests: N passed, N failed`.
 """
 
@@ -14,21 +14,23 @@ import re
 import resource
 import subprocess
 import sys
+import threading
 import time
 import unittest
+from collections import deque
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
-from itertools import zip_longest
 from pathlib import Path
 from typing import NamedTuple
 
 _HERE = Path(__file__).parent
 _CHILD = "--modules"
 _LANES = 6  # a browser, and a server that is started, are waited for half of the time
-_BROWSERS = 6  # one after another, so that no lane of them outlasts all the others
-_TOGETHER = 6  # modules to a process: each new one compiles and imports once more
 _BROWSER = "tests.browser."
-_LONGEST_FIRST = "tests.server tests.core tests.files tests.store"
+# What takes longest is begun first, so that all lanes end at about the same time.
+_LONGEST = tuple(
+    f"tests.{name}" for name in ("browser.test_reach", "server", "core", "store", "test_", "files")
+)
 _TOLD = re.compile(r"^(?:ok|FAIL) +(tests\S+) +(\d+) passed +(\d+) failed +([\d.]+) s +([\d.]+) s busy$")
 
 
@@ -49,8 +51,10 @@ def main(names: list[str]) -> int:
     modules = sorted({module for name in names or [""] for module in _modules(name)})
     start = time.monotonic()
     _share_a_postgres(modules)
-    with ThreadPoolExecutor(_LANES) as pool:
-        told = [one for group in pool.map(_in_a_process, _groups(modules)) for one in group]
+    waiting = _Waiting(modules)
+    lanes = min(_LANES, len(modules))
+    with ThreadPoolExecutor(lanes) as pool:
+        told = [one for lane in pool.map(waiting.lane, range(lanes)) for one in lane]
     _where_the_time_went(told, time.monotonic() - start)
     passed, failed = (sum(column) for column in list(zip(*told, strict=True))[1:3])
     print(f"tests: {passed} passed, {failed} failed", flush=True)
@@ -75,40 +79,72 @@ def _modules(name: str) -> Iterator[str]:
         yield ".".join(path.relative_to(_HERE.parent).with_suffix("").parts)
 
 
-def _groups(modules: list[str]) -> list[list[str]]:
-    """Those with a browser, which take longest, and between them the others, those with a server first; of
-    each folder a few together. What is short comes last, so that all lanes end at about the same time."""
-    with_browser = [module for module in modules if module.startswith(_BROWSER)]
-    folders: dict[str, list[str]] = {}
-    for module in modules:
-        if module not in with_browser:
-            folders.setdefault(module.rpartition(".")[0], []).append(module)
-    others: list[list[str]] = []
-    for _, those in sorted(folders.items(), key=lambda one: _LONGEST_FIRST.find(one[0]) % 1000):
-        others += [those[at : at + _TOGETHER] for at in range(0, len(those), _TOGETHER)]
-    browsers = [group for at in range(_BROWSERS) if (group := with_browser[at::_BROWSERS])]
-    together = zip_longest(browsers, others)
-    return [group for pair in together for group in pair if group]
+class _Waiting:
+    """The modules that wait for a process."""
+
+    def __init__(self, modules: list[str]) -> None:
+        ordered = sorted(modules, key=_how_late)
+        self._with_browser = deque(one for one in ordered if one.startswith(_BROWSER))
+        self._without = deque(one for one in ordered if not one.startswith(_BROWSER))
+        self._taking = threading.Lock()
+
+    def lane(self, number: int) -> list[Told]:
+        """Module by module, in one process as long as it lives; a module in which it dies has failed."""
+        told: list[Told] = []
+        process = _Process()
+        while module := self._next(number):
+            one = process.run(module)
+            if one is None:
+                how = process.end()
+                one = Told(module, 0, 1, 0.0, 0.0)
+                print(f"{one}\nnever told: its process ended with {how}", flush=True)
+                process = _Process()
+            told.append(one)
+        process.end()
+        return told
+
+    def _next(self, lane: int) -> str | None:
+        mine, others = self._with_browser, self._without
+        if lane % 2:
+            mine, others = others, mine
+        with self._taking:
+            return mine.popleft() if mine else others.popleft() if others else None
 
 
-def _in_a_process(modules: list[str]) -> list[Told]:
-    """What the process says goes out as it comes; modules that it never reached have failed."""
-    command = [sys.executable, "-m", "tests", _CHILD, *modules]
-    told = []
-    with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True) as process:
-        assert process.stdout is not None
-        for line in process.stdout:
+def _how_late(module: str) -> int:
+    return next((at for at, name in enumerate(_LONGEST) if module.startswith(name)), len(_LONGEST))
+
+
+class _Process:
+    """One that runs the modules whose names it reads, and says of each how it went."""
+
+    def __init__(self) -> None:
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "tests", _CHILD],
+            **{"stdin": subprocess.PIPE, "stdout": subprocess.PIPE, "stderr": subprocess.STDOUT},
+            text=True,
+        )
+
+    def run(self, module: str) -> Told | None:
+        """What it says goes out as it comes. Nothing where it ends before it has told."""
+        assert self._process.stdin is not None and self._process.stdout is not None
+        try:
+            print(module, file=self._process.stdin, flush=True)
+        except BrokenPipeError:
+            return None
+        for line in self._process.stdout:
             print(line, end="", flush=True)
             found = _TOLD.match(line)
             if found:
-                module, passed, failed, seconds, busy = found.groups()
-                told.append(Told(module, int(passed), int(failed), float(seconds), float(busy)))
-    missing = [
-        Told(module, 0, 1, 0.0, 0.0) for module in modules if module not in {one.module for one in told}
-    ]
-    for one in missing:
-        print(f"{one}\nnever reached: its process ended with {process.returncode}", flush=True)
-    return told + missing
+                name, passed, failed, seconds, busy = found.groups()
+                return Told(name, int(passed), int(failed), float(seconds), float(busy))
+        return None
+
+    def end(self) -> int:
+        """What it says as it ends goes out too."""
+        said, _ = self._process.communicate()
+        print(said, end="", flush=True)
+        return self._process.returncode
 
 
 def _where_the_time_went(told: list[Told], seconds: float) -> None:
@@ -123,20 +159,18 @@ def _where_the_time_went(told: list[Told], seconds: float) -> None:
         print(f"  {what}, {slowest.module} {slowest.seconds:.0f} s of it")
 
 
-def _run(modules: list[str]) -> int:
-    """Run these here. What a failing module wrote is shown, of others one line."""
-    told = []
-    for module in modules:
+def _run_what_is_asked() -> None:
+    """The modules named on standard input. Of each a line is told, and what it wrote where it fails."""
+    for line in sys.stdin:
         start, busy, output = time.monotonic(), _busy(), io.StringIO()
-        suite = unittest.defaultTestLoader.loadTestsFromName(module)
+        suite = unittest.defaultTestLoader.loadTestsFromName(line.strip())
         result = unittest.TextTestRunner(output, verbosity=1).run(suite)
         failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
         passed = max(result.testsRun - failed - len(result.skipped), 0)
         seconds = time.monotonic() - start
-        told.append(Told(module, passed, failed or int(passed == 0), seconds, _busy() - busy))
+        told = Told(line.strip(), passed, failed or int(passed == 0), seconds, _busy() - busy)
         text = output.getvalue() if failed else ""
-        print(f"{told[-1]}\n{text}", end="", flush=True)
-    return 0 if all(one.failed == 0 for one in told) else 1
+        print(f"{text}{told}", flush=True)
 
 
 def _busy() -> float:
@@ -146,4 +180,4 @@ def _busy() -> float:
 
 if __name__ == "__main__":
     asked = sys.argv[1:]
-    sys.exit(_run(asked[1:]) if asked[:1] == [_CHILD] else main(asked))
+    sys.exit(_run_what_is_asked() if asked[:1] == [_CHILD] else main(asked))

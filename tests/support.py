@@ -121,17 +121,13 @@ def free_port() -> int:
 
 @contextmanager
 def served(
-    folder: Path, *, port: int | None = None, command: list[str] | None = None
+    folder: Path, *, port: int | None = None, command: list[str] | None = None, demo: bool = True
 ) -> Iterator[tuple[subprocess.Popen[bytes], httpx.Client]]:
-    """The application as a process of its own on the demo game, once it answers; killed at the end."""
+    """The application as a process of its own, once it answers; killed at the end. On the demo game, with its
+    trials, or where that is not wanted without any, in half of the time."""
     port = port or free_port()
-    command = command or [
-        sys.executable,
-        "-c",
-        "from golddice.cli import main; main()",
-        "serve",
-        "--demo",
-    ]
+    ours = [sys.executable, "-c", "from golddice.cli import main; main()", "serve"]
+    command = command or [*ours, *(["--demo"] if demo else [])]
     environment = {**os.environ, "GOLDDICE_VAR": str(folder), "GOLDDICE_PORT": str(port)}
     environment["PYTHONFAULTHANDLER"] = "1"
     with (
@@ -154,7 +150,7 @@ def _answered(process: subprocess.Popen[bytes], client: httpx.Client, said: IO[b
     end, pause = time.monotonic() + 180, 0.05
     while time.monotonic() < end:
         with suppress(httpx.HTTPError):
-            if client.get("/api/games", timeout=10).json():
+            if client.get("/api/games", timeout=10).is_success:
                 return
         if process.poll() is not None:
             raise RuntimeError(f"it ended with {process.returncode}: {_told(said)}")

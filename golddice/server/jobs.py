@@ -17,12 +17,12 @@ from typing import Any, TypeVar
 
 from golddice.core.errors import GoldDiceError
 from golddice.core.game.models import Game
-from golddice.core.stopping import Cancelled, Stop, stopped_by
+from golddice.core.stopping import Cancelled, Stop
 from golddice.core.trial.bytes_of import packed, unpacked
 from golddice.core.trial.kernel import KERNEL_VERSION
 from golddice.core.trial.playing import Bags
 from golddice.core.trial.summary import MOST_FAN_PLAYERS, Summary
-from golddice.core.trial.trial import AnyTrial, Plan, plan_of, precision_of, report, run_plan
+from golddice.core.trial.trial import AnyTrial, plan_of, precision_of, report, reported
 from golddice.server.broadcast import Broadcast
 from golddice.store.errors import StoreError, Unavailable
 from golddice.store.trials import Trials
@@ -159,9 +159,7 @@ class Jobs:
         try:
             if running.stop.is_set():
                 raise Cancelled("the trial was cancelled before it began")
-            summary, plan = self._played(job, running)
-            with stopped_by(running.stop):
-                result = report(plan, summary)
+            summary, result = self._played(job, running)
         except Cancelled as error:
             if self._closing.is_set():
                 return None
@@ -178,7 +176,7 @@ class Jobs:
         seconds = round(time.perf_counter() - start, 3)
         return {"status": "done", "result": result, "done": summary.players, "seconds": seconds}
 
-    def _played(self, job: Job, running: Running) -> tuple[Summary, Plan]:
+    def _played(self, job: Job, running: Running) -> tuple[Summary, dict[str, Any]]:
         plan = plan_of(self._kept(job.game), job.trial)
         program = plan.program_digest()
         if job.kernel != KERNEL_VERSION or (job.program is not None and job.program != program):
@@ -207,9 +205,9 @@ class Jobs:
             if now - told[1] >= _REPORT_EVERY:
                 told[1] = now
                 running.precision = precision_of(plan, summary)
-                running.partial = report(plan, summary, with_expected=False)
+                running.partial = report(plan, summary)
 
-        return run_plan(plan, self._workers, on_unit, running.stop, units), plan
+        return reported(plan, self._workers, on_unit, running.stop, units)
 
     def _kept(self, write: Callable[[], Found]) -> Found:
         """Write it down, if need be when the database is there again: what came of a trial is not lost

@@ -8,6 +8,7 @@ import tempfile
 import time
 import unittest
 from collections.abc import Callable
+from contextlib import ExitStack
 from functools import cache
 from typing import Any, TypeVar
 
@@ -76,6 +77,15 @@ def the_browser() -> Chrome:
     browser = start_browser(1280, 800, "--js-flags=--max-opt=1")
     atexit.register(browser.quit)
     return browser
+
+
+@cache
+def _the_server() -> tuple[str, Workbench]:
+    """The one of a process: at one address the browser compiles the pages' scripts once."""
+    running = ExitStack()
+    found = running.enter_context(running_server(module="tests.browser"))
+    atexit.register(running.close)
+    return found
 
 
 def sized(browser: Chrome, width: int = 1280, height: int = 800) -> None:
@@ -207,15 +217,22 @@ class BrowserTest(PageTest):
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.address, cls.bench = cls.enterClassContext(running_server(module=cls.__module__))
+        cls.address, cls.bench = _the_server()
         cls.browser = the_browser()
         sized(cls.browser)
-        cls.addClassCleanup(cls.browser.get, "about:blank")
+        cls.addClassCleanup(cls.left)
         cls.client = cls.enterClassContext(httpx.Client(base_url=cls.address, timeout=90))
 
     def setUp(self) -> None:
         self.game = self.client.post("/api/games/import", content=DEMO.read_bytes()).json()["id"]
         self.browser.get_log("browser")
+
+    @classmethod
+    def left(cls) -> None:
+        """The next class finds a browser that has never been here, but for the scripts it has read."""
+        cls.browser.get("about:blank")
+        forgotten = {"origin": cls.address, "storageTypes": "local_storage,indexeddb"}
+        cls.browser.execute_cdp_cmd("Storage.clearDataForOrigin", forgotten)
 
     def whole(self) -> dict[str, Any]:
         """The game as the server has it."""
@@ -231,6 +248,7 @@ class BrowserTest(PageTest):
         return found
 
     def tearDown(self) -> None:
+        self.bench.jobs.cancel_of(self.game)
         found = [entry["message"] for entry in self.browser.get_log("browser") if entry["level"] == "SEVERE"]
         self.assertEqual([text for text in found if not self.expected(text)], [], "errors in the console")
 

@@ -7,11 +7,13 @@ import signal
 import subprocess
 import tempfile
 import unittest
+from contextlib import AbstractContextManager
 from pathlib import Path
 
 import httpx
 
 from tests.browser.driver import PageTest, sized, the_browser
+from tests.games import DEMO
 from tests.support import free_port, served
 
 
@@ -26,25 +28,21 @@ class Outage(PageTest):
         self.addCleanup(self.browser.get, "about:blank")
 
     def test_edits_outlive_a_server_that_is_killed(self) -> None:
-        with served(self.folder, port=self.port) as (process, client):
-            self.game = client.get("/api/games").json()[0]["id"]
-            self.open("source/lantern-eel")
-            self.until("numbers", lambda: self.text("a", "chance") != " %")
+        with self.serving() as (process, client):
+            self.opened(client)
             self.killed_under_two_edits(process)
-        with served(self.folder, port=self.port) as (process, client):
+        with self.serving() as (process, client):
             self.until("saved after all", lambda: "revision 3" in self.status(), 30)
             self.both_are_there(client)
             process.send_signal(signal.SIGTERM)
             process.wait(30)
 
     def test_edits_outlive_a_page_that_is_left_while_the_server_is_away(self) -> None:
-        with served(self.folder, port=self.port) as (process, client):
-            self.game = client.get("/api/games").json()[0]["id"]
-            self.open("source/lantern-eel")
-            self.until("numbers", lambda: self.text("a", "chance") != " %")
+        with self.serving() as (process, client):
+            self.opened(client)
             self.killed_under_two_edits(process)
             self.browser.get("about:blank")
-        with served(self.folder, port=self.port) as (process, client):
+        with self.serving() as (process, client):
             self.assertEqual(client.get(f"/api/games/{self.game}").json()["revision"], 1)
             self.open("source/lantern-eel")
             self.until("saved after all", lambda: "revision 3" in self.status(), 30)
@@ -53,10 +51,8 @@ class Outage(PageTest):
             process.wait(30)
 
     def test_edits_outlive_a_database_that_is_killed(self) -> None:
-        with served(self.folder, port=self.port) as (process, client):
-            self.game = client.get("/api/games").json()[0]["id"]
-            self.open("source/lantern-eel")
-            self.until("numbers", lambda: self.text("a", "chance") != " %")
+        with self.serving() as (process, client):
+            self.opened(client)
             pid_file = self.folder / "postgres" / "data" / "postmaster.pid"
             os.kill(int(pid_file.read_text().split()[0]), signal.SIGKILL)
             self.type_into("g", "entry", "9")
@@ -65,7 +61,15 @@ class Outage(PageTest):
             process.send_signal(signal.SIGTERM)
             process.wait(30)
 
-    def killed_under_two_edits(self, process: subprocess.Popen[str]) -> None:
+    def serving(self) -> AbstractContextManager[tuple[subprocess.Popen[bytes], httpx.Client]]:
+        return served(self.folder, port=self.port, demo=False)
+
+    def opened(self, client: httpx.Client) -> None:
+        self.game = client.post("/api/games/import", content=DEMO.read_bytes()).json()["id"]
+        self.open("source/lantern-eel")
+        self.until("numbers", lambda: self.text("a", "chance") != " %")
+
+    def killed_under_two_edits(self, process: subprocess.Popen[bytes]) -> None:
         process.kill()
         process.wait()
         self.type_into("g", "entry", "9")

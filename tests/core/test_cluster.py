@@ -14,7 +14,7 @@ from typing import Any
 from golddice.core.game.views import View
 from golddice.core.stopping import Cancelled, Stop
 from golddice.core.trial.executors import NoCluster, cluster_executor, local_executor
-from golddice.core.trial.trial import RouteTrial, Trial, plan_of, report, run_plan, run_trial
+from golddice.core.trial.trial import RouteTrial, Trial, plan_of, reported, run_plan, run_trial
 from tests.games import demo
 from tests.support import free_port
 
@@ -66,9 +66,9 @@ class Cluster(unittest.TestCase):
                     os.kill(self.workers[0].pid, signal.SIGKILL)
 
             plan = plan_of(demo(), EEL)
-            summary = run_plan(plan, executor, on_unit, Stop())
+            _, told = reported(plan, executor, on_unit, Stop())
             self.assertGreater(len(seen), 8)
-            self.assertEqual(report(plan, summary), whole)
+            self.assertEqual(told, whole)
 
     def test_a_route_and_a_stop(self) -> None:
         with local_executor(2) as executor:

@@ -29,6 +29,7 @@ from golddice.core.trial.trial import (
     local_executor,
     plan_of,
     report,
+    reported,
     run_plan,
     run_trial,
 )
@@ -157,9 +158,9 @@ class Kept(unittest.TestCase):
 
             plan = plan_of(demo(), trial)
             with local_executor(2) as executor:
-                whole = report(plan, run_plan(plan, executor, keep, Stop()))
+                _, whole = reported(plan, executor, keep, Stop())
                 some = {number: bags for number, bags in kept.items() if number % 2}
-                again = report(plan, run_plan(plan, executor, lambda *_: None, Stop(), some))
+                _, again = reported(plan, executor, lambda *_: None, Stop(), some)
             self.assertEqual(whole, again)
 
     def test_nothing_is_played_again_that_is_kept(self) -> None:

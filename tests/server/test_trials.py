@@ -245,7 +245,7 @@ class Killed(unittest.TestCase):
         url = trial = ""
         kills, done = 0, {}
         for kill in range(3):
-            with served(folder) as (process, client):
+            with served(folder, demo=False) as (process, client):
                 if not trial:
                     game = client.post("/api/games/import", content=DEMO.read_bytes()).json()["id"]
                     url = f"/api/games/{game}"

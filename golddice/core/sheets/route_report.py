@@ -12,7 +12,7 @@ from golddice.core.odds.kit.slots import SlotAlong, slots_of
 from golddice.core.odds.route.expectation import AtStop, Expectation
 from golddice.core.terms.places.laid import laid_out
 from golddice.core.terms.stops import route_of, stops_of
-from golddice.core.trial.kept_expected import carries_anything
+from golddice.core.trial.expected import carries_anything
 
 
 def route_odds(game: Game, name: str, kit: bool = False) -> dict[str, Any]:

@@ -7,14 +7,14 @@ from collections import deque
 from collections.abc import Callable, Iterator
 from concurrent.futures import Executor, Future
 from contextlib import suppress
-from typing import Any, Protocol
+from typing import Any, Protocol, TypeVar
 
 import numpy as np
 
 from golddice.core.game.models import Game
 from golddice.core.stopping import Cancelled, Stop, go_on, stopped_by
 from golddice.core.trial.executors import cluster_executor, local_executor
-from golddice.core.trial.kept_expected import with_expected as with_expected_kit
+from golddice.core.trial.expected import Expectations, beside_kept, expecting
 from golddice.core.trial.kernel import KERNEL_VERSION
 from golddice.core.trial.plans import (
     FEWEST_PLAYERS,
@@ -50,10 +50,12 @@ __all__ = [
     "plan_of",
     "precision_of",
     "report",
+    "reported",
     "run_plan",
     "run_trial",
 ]
 
+Found = TypeVar("Found")
 Progress = Callable[[int], None]
 OnUnit = Callable[[int, Bags, Summary], None]
 
@@ -83,9 +85,18 @@ def run_trial(
     """
     stop = stop or Stop()
     plan = plan_of(game, trial)
-    summary = run_plan(plan, executor, lambda _, __, so_far: on_progress(so_far.players), stop)
+    return reported(plan, executor, lambda _, __, so_far: on_progress(so_far.players), stop)[1]
+
+
+def reported(
+    plan: Plan, executor: Executor, on_unit: OnUnit, stop: Stop, kept: Kept | None = None
+) -> tuple[Summary, dict[str, Any]]:
+    """A plan that is run, see `run_plan`, and what is told of it beside what is expected."""
+    with expecting(plan) as expected:
+        summary = run_plan(plan, executor, on_unit, stop, kept)
+        found = _awaited(expected, stop)
     with stopped_by(stop):
-        return report(plan, summary)
+        return summary, report(plan, summary, found)
 
 
 def run_plan(
@@ -135,53 +146,56 @@ def _slot(plan: Plan, item: str) -> int:
 
 def _in_order(plan: Plan, executor: Executor, stop: Stop, kept: Kept) -> Iterator[Bags]:
     """Results in the order of the units, with only a few under way at a time."""
-    pending: deque[Future[Any] | Bags] = deque()
+    pending: deque[Future[Bags]] = deque()
     ahead = 2 * (os.cpu_count() or 1) + 2
     try:
         for number, (first, players) in enumerate(plan.units()):
             known = kept.get(number)
             pending.append(
-                known if known is not None else executor.submit(play_unit, plan.unit(first, players), stop)
+                executor.submit(play_unit, plan.unit(first, players), stop)
+                if known is None
+                else _at_hand(known)
             )
             if len(pending) >= ahead:
-                yield _result(pending.popleft(), stop)
+                yield _awaited(pending.popleft(), stop)
         while pending:
-            yield _result(pending.popleft(), stop)
+            yield _awaited(pending.popleft(), stop)
     finally:
         for future in pending:
-            if isinstance(future, Future):
-                future.cancel()
+            future.cancel()
 
 
-def _result(one: Future[Any] | Bags, stop: Stop) -> Bags:
-    """Raises Cancelled soon after the sign is given, also where whoever plays does not see it."""
+def _at_hand(bags: Bags) -> Future[Bags]:
+    found: Future[Bags] = Future()
+    found.set_result(bags)
+    return found
+
+
+def _awaited(one: Future[Found], stop: Stop) -> Found:
+    """Raises Cancelled soon after the sign is given, also where whoever works does not see it."""
     while not stop.is_set():
-        if not isinstance(one, Future):
-            return one
         with suppress(TimeoutError):
-            found: Bags = one.result(_LOOK)
-            return found
+            return one.result(_LOOK)
     raise Cancelled("the trial was cancelled")
 
 
-def report(plan: Plan, summary: Summary, *, with_expected: bool = True) -> dict[str, Any]:
-    """All that is told of a trial, or of what has been played of it. Without what is expected it takes no
-    longer than a look."""
+def report(plan: Plan, summary: Summary, expected: Expectations | None = None) -> dict[str, Any]:
+    """All that is told of a trial, or of what has been played of it. It takes no longer than a look."""
     game = plan.game
     items = {}
     for slot, at in enumerate(plan.items.tolist()):
         go_on()
         figures = summary.item(slot)
-        expected = plan.expected_item(at) if with_expected else None
-        figures["expected_mean"] = None if expected is None else expected[0]
-        figures["z"] = z_score(figures["mean"], expected, summary.players)
+        exact = expected.items[slot] if expected is not None else None
+        figures["expected_mean"] = None if exact is None else exact[0]
+        figures["z"] = z_score(figures["mean"], exact, summary.players)
         figures["histogram"] = summary.counts[slot].bins()
         items[game.items[at].id] = figures
     found = summary.value()
-    value = plan.expected_value() if with_expected else None
+    value = expected.value if expected is not None else None
     result = {
         "items": items,
-        "tiers": _tiers(plan, summary, with_expected),
+        "tiers": _tiers(plan, summary, expected),
         "value": {**found, **beside(found["mean"], value, summary.players)},
         "inequality": summary.inequality(),
         "repeats": summary.repeats,
@@ -193,18 +207,18 @@ def report(plan: Plan, summary: Summary, *, with_expected: bool = True) -> dict[
         "histogram": summary.value_bins(),
         "fan": {"events": plan.marked(), "quantiles": summary.fan()},
         "players": _players(plan, summary),
-        "untold": plan.why_untold() if with_expected and value is None else None,
+        "untold": expected.untold if expected is not None else None,
     }
     if summary.kept is not None:
         told = summary.kept.told()
-        result |= with_expected_kit(plan, told, summary.players) if with_expected else told
-    if isinstance(plan.trial, RouteTrial) and with_expected:
+        result |= told if expected is None else beside_kept(told, expected, summary.players)
+    if isinstance(plan.trial, RouteTrial) and expected is not None:
         result["stops"] = plan.stops(summary)
         result["seconds_mean"] = summary.seconds_total / summary.players
     return result
 
 
-def _tiers(plan: Plan, summary: Summary, with_expected: bool) -> dict[str, Any]:
+def _tiers(plan: Plan, summary: Summary, expected: Expectations | None) -> dict[str, Any]:
     """By tier how many units a player has, and its share of all that fell."""
     game = plan.game
     index = {tier.id: at for at, tier in enumerate(game.tiers)}
@@ -214,12 +228,12 @@ def _tiers(plan: Plan, summary: Summary, with_expected: bool) -> dict[str, Any]:
     for at, tier in enumerate(game.tiers):
         slots = np.flatnonzero(of_slots == at)
         mean = sum(summary.totals[slot] for slot in slots) / summary.players
-        expected = plan.expected_tier(at) if with_expected else None
+        exact = expected.tiers[at] if expected is not None else None
         result[tier.id] = {
             "mean": mean,
             "share": mean * summary.players / every,
-            "expected_mean": None if expected is None else expected[0],
-            "z": z_score(mean, expected, summary.players),
+            "expected_mean": None if exact is None else exact[0],
+            "z": z_score(mean, exact, summary.players),
         }
     return result
 

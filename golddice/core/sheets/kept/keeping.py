@@ -18,7 +18,7 @@ from golddice.core.terms.kept import RESULTS, Told, sign_of_game
 from golddice.core.terms.places.laid import laid_out
 from golddice.core.terms.resting import carries
 from golddice.core.terms.stops import route_of, stops_of
-from golddice.core.trial.kept_expected import carries_anything
+from golddice.core.trial.expected import carries_anything
 from golddice.core.trial.plans import Plan, RouteTrial, Trial, plan_of, play_unit
 from golddice.core.trial.playing import Bags
 from golddice.core.trial.summary import Summary

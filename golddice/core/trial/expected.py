@@ -1,8 +1,12 @@
-"""What is expected exactly of kit and sets, set beside what a trial's players came to."""
+"""What is expected exactly of a trial: worked out while it is played, to stand beside what came of it."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import contextmanager
+from dataclasses import dataclass
 from typing import Any
 
 from golddice.core.errors import TooLarge
@@ -10,32 +14,83 @@ from golddice.core.game.models import Game
 from golddice.core.odds.kit.sets import Completion, is_told
 from golddice.core.odds.kit.slots import Slot, SlotAlong
 from golddice.core.odds.kit.worn import Worn
+from golddice.core.stopping import Stop, go_on, stopped_by
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.resting import carries
-from golddice.core.terms.stops import Stop
-from golddice.core.trial.plans import Plan, RoutePlan, ViewPlan
+from golddice.core.terms.stops import Stop as AtPlace
+from golddice.core.trial.plans import Expected, Plan, RoutePlan, ViewPlan
 
 _NOTHING = 1e-12
 
 
-def with_expected(plan: Plan, told: dict[str, Any], players: int) -> dict[str, Any]:
+@dataclass(frozen=True)
+class Expectations:
+    """Mean and variance of one player, None where they are not told exactly: of `items` as the plan has them,
+    of all `tiers`, of value. `untold` says why that of value is not. `worn` by slot, `complete` by set: the
+    score that is worn, and the chance that all of it is there, in the end."""
+
+    items: tuple[Expected | None, ...]
+    tiers: tuple[Expected | None, ...]
+    value: Expected | None
+    untold: str | None
+    worn: dict[str, Worn | None]
+    complete: dict[str, float | None]
+
+
+def expectations(plan: Plan) -> Expectations:
+    """Raises Cancelled."""
+    game, items = plan.game, []
+    for at in plan.items.tolist():
+        go_on()
+        items.append(plan.expected_item(at))
+    value = plan.expected_value()
+    keeps = plan.keeps if plan.keeps is not None and plan.keeps.used else None
+    sets = [game.sets[at].id for at in keeps.sets] if keeps is not None else []
+    return Expectations(
+        items=tuple(items),
+        tiers=tuple(plan.expected_tier(at) for at in range(len(game.tiers))),
+        value=value,
+        untold=plan.why_untold() if value is None else None,
+        worn={name: _worn(plan, name) for name in (keeps.kit if keeps is not None else [])},
+        complete={name: _complete(plan, name) for name in sets},
+    )
+
+
+@contextmanager
+def expecting(plan: Plan) -> Iterator[Future[Expectations]]:
+    """What is expected, worked out beside what is done inside; left off where that ends without it. To play
+    holds no lock, and what waits for players has nothing to do."""
+    stop = Stop()
+
+    def work() -> Expectations:
+        with stopped_by(stop):
+            return expectations(plan)
+
+    with ThreadPoolExecutor(1, "expected") as thread:
+        try:
+            yield thread.submit(work)
+        finally:
+            stop.set()
+
+
+def beside_kept(told: dict[str, Any], expected: Expectations, players: int) -> dict[str, Any]:
     """The same with `expected` and `z` for each slot's worn score and each set's completion; None where
     nothing exact is known."""
     for name, slot in told.get("slots", {}).items():
-        worn = _worn(plan, name)
+        worn = expected.worn[name]
         slot["worn"] |= {
             "expected_mean": None if worn is None else worn.mean,
             "z": None if worn is None else _z(slot["worn"]["mean"], worn.mean, slot["worn"]["sd"], players),
         }
     for name, one in told.get("sets", {}).items():
-        chance = _complete(plan, name)
+        chance = expected.complete[name]
         spread = 0.0 if chance is None else math.sqrt(chance * (1.0 - chance))
         one["expected"] = chance
         one["z"] = None if chance is None else _z(one["complete"], chance, spread, players)
     return told
 
 
-def carries_anything(game: Game, stops: list[Stop]) -> bool:
+def carries_anything(game: Game, stops: list[AtPlace]) -> bool:
     """Whether a player carries anything along these stops."""
     places = {(stop.depth, stop.flags, stop.view) for stop in stops if stop.view is not None}
     under = [(Conditions(game, [depth], flags), view) for depth, flags, view in places]
