@@ -38,7 +38,7 @@ from golddice.core.trial.program import (
 from golddice.core.trial.rng import next_unit, reserved, unit_of
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, forceinline=True)
 def one_line(code, real, state, random, table, rule, clock, trace):  # type: ignore[no-untyped-def]
     """The line that one roll gives, or -1, for the rules that give at most one."""
     if rule == PICK:
@@ -67,7 +67,7 @@ def where_it_falls(code, real, guide, size, end, uppers, number):  # type: ignor
     return line
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, forceinline=True)
 def _picked(code, real, table, number, trace):  # type: ignore[no-untyped-def]
     """A pick whose weights are what they are."""
     size = table_of(code, table, T_GUIDE_SIZE)
