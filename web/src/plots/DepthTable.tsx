@@ -1,7 +1,7 @@
 // Numbers over depth as a table: each row lies at its depth's place on the plumb line.
-import { memo, useRef, type ReactNode } from 'react'
+import { memo, useMemo, useRef, type ReactNode } from 'react'
 import { setDepth } from '@/game/store'
-import { useAcross } from './useAcross'
+import { useAcross, useLater, type Stretch } from './useAcross'
 
 export interface Cell {
   text: string
@@ -28,6 +28,7 @@ export interface TableRow {
 }
 
 const ROW = 15
+const AT_ONCE = 12 // rows that are written anew in a frame
 
 export function DepthTable({
   label,
@@ -48,6 +49,7 @@ export function DepthTable({
 }) {
   const root = useRef<HTMLTableElement>(null)
   const stretches = useAcross(root, heads.length, width, labelWidth)
+  const parts = useMemo(() => inParts(rows), [rows])
   // Where depths are close the first row reaches into the headings' room.
   const reach = Math.max(0, ROW / 2 - (rows[0]?.y ?? ROW))
   return (
@@ -78,45 +80,26 @@ export function DepthTable({
         </tr>
       </thead>
       <tbody>
-        {rows.map((row) => (
-          <tr
-            key={row.key}
-            className={`absolute z-10 flex items-center bg-paper ${row.dim ? 'italic text-muted' : ''} ${row.here ? 'font-semibold' : ''}`}
-            style={{
-              top: head + row.y - ROW / 2,
-              width: labelWidth + width * heads.length,
-              height: ROW,
-              contain: 'layout style',
-            }}
-          >
-            <td
-              style={{ width: labelWidth }}
-              className={`pr-1.5 text-right text-muted ${row.named ? 'name' : ''}`}
-            >
-              <button
-                type="button"
-                tabIndex={-1}
-                aria-label={`look at ${row.label}`}
-                onClick={() => setDepth(row.depth)}
-              >
-                {row.label}
-              </button>
-            </td>
-            {stretches.map(([from, end], slot) => (
-              <Cells
-                key={slot}
-                cell={row.cell}
-                from={from}
-                end={end}
-                width={width}
-                before={labelWidth}
-              />
-            ))}
-          </tr>
+        {parts.map((some, number) => (
+          <Rows
+            key={number}
+            rows={some}
+            stretches={stretches}
+            later={stretches.length > 1 ? number : 0}
+            width={width}
+            before={labelWidth}
+            top={head}
+            whole={labelWidth + width * heads.length}
+          />
         ))}
       </tbody>
     </table>
   )
+}
+
+function inParts(rows: TableRow[]): TableRow[][] {
+  const many = Math.ceil(rows.length / AT_ONCE)
+  return Array.from({ length: many }, (_, at) => rows.slice(at * AT_ONCE, (at + 1) * AT_ONCE))
 }
 
 /** The headings of a stretch of columns. */
@@ -141,6 +124,46 @@ interface HeadsProps {
   before: number
   height: number
   reach: number
+}
+
+/** Some of the rows. Which columns are drawn is heard `later`, counted in frames: with all rows at once a change
+ * would take longer than a frame has. */
+const Rows = memo(function Rows({ rows, stretches, later, width, before, top, whole }: RowsProps) {
+  const drawn = useLater(stretches, later)
+  return rows.map((row) => (
+    <tr
+      key={row.key}
+      className={`absolute z-10 flex items-center bg-paper ${row.dim ? 'italic text-muted' : ''} ${row.here ? 'font-semibold' : ''}`}
+      style={{ top: top + row.y - ROW / 2, width: whole, height: ROW, contain: 'layout style' }}
+    >
+      <td
+        style={{ width: before }}
+        className={`pr-1.5 text-right text-muted ${row.named ? 'name' : ''}`}
+      >
+        <button
+          type="button"
+          tabIndex={-1}
+          aria-label={`look at ${row.label}`}
+          onClick={() => setDepth(row.depth)}
+        >
+          {row.label}
+        </button>
+      </td>
+      {drawn.map(([from, end], slot) => (
+        <Cells key={slot} cell={row.cell} from={from} end={end} width={width} before={before} />
+      ))}
+    </tr>
+  ))
+})
+
+interface RowsProps {
+  rows: TableRow[]
+  stretches: Stretch[]
+  later: number
+  width: number
+  before: number
+  top: number
+  whole: number
 }
 
 /** A row's cells in a stretch of columns. What stays is not drawn again as columns come and go, nor laid out
