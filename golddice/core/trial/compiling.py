@@ -1,29 +1,19 @@
-"""From a game at a depth to a `Program`.
-
-Weights, chances, pools at depth are worked out here once more, from the models and their curves alone: the
-simulator and the exact odds are each other's proof, so they share as little as can be.
-"""
+"""From a game at a depth to a `Program`: tables, lines, sources, drops as rows of numbers."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.errors import TooLarge
-from golddice.core.game.curves import multiplier
-from golddice.core.game.links import links_of, reached
 from golddice.core.game.models import (
     DeckTable,
     Drop,
-    Game,
-    Gated,
     Guard,
     ItemNamed,
-    Line,
     PickTable,
     Pool,
     RetryTable,
@@ -37,6 +27,7 @@ from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.layout import Layout
 from golddice.core.terms.size import check_size
 from golddice.core.trial import program as p
+from golddice.core.trial.at_depth import Index, Reach, TermsAt
 from golddice.core.trial.keeps import Carry, Keeps
 
 MOST_RECORDS = 20_000_000  # numbers in a program
@@ -85,9 +76,9 @@ def compiled_along(
     of what they receive; else nothing is said of that."""
     for under, view in stops:
         check_size(under, view)
-    index = _Index(stops[0][0].game)
+    index = Index(stops[0][0].game)
     views = list(dict.fromkeys(view for _, view in stops))
-    reach = _Reach.of(index, views)
+    reach = Reach.of(index, views)
     layout = Layout.of([index.part(view) for view in reach.views])
     sources = [index.sources[name] for name in reach.sources]
     keeps = Keeps(index.game, reach.items, sources, carry)
@@ -95,106 +86,6 @@ def compiled_along(
         _Compiler(index, reach, layout, keeps, int(under.depths[0]), under.flags).compile(view, more)
         for (under, view), more in zip(stops, counts or [()] * len(stops), strict=True)
     ]
-
-
-class _Index:
-    """The parts of a game by id."""
-
-    def __init__(self, game: Game) -> None:
-        self.game = game
-        self.tables = {table.id: table for table in game.tables}
-        self.sources = {source.id: source for source in game.sources}
-        self.items = {item.id: at for at, item in enumerate(game.items)}
-        self.curves = {curve.id: curve for curve in game.curves}
-        self.tier_curves = {tier.id: tier.curve for tier in game.tiers}
-        self._pools: dict[tuple[tuple[str, ...], tuple[str, ...]], list[int]] = {}
-
-    def part(self, view: View) -> Table | Source:
-        return self.sources[view.id] if view.kind == "source" else self.tables[view.id]
-
-    def of_pool(self, pool: Pool) -> list[int]:
-        """The items of any of its tiers that have any of its tags; an empty list means any."""
-        key = tuple(pool.tiers), tuple(pool.tags)
-        if key not in self._pools:
-            tiers, tags = set(pool.tiers), set(pool.tags)
-            self._pools[key] = [
-                at
-                for at, item in enumerate(self.game.items)
-                if (not tiers or item.tier in tiers) and (not tags or not tags.isdisjoint(item.tags))
-            ]
-        return self._pools[key]
-
-
-@dataclass(frozen=True)
-class _Reach:
-    """Tables and sources that can be reached, in order of discovery, and items by index."""
-
-    views: list[View]
-    items: IntArray
-
-    @staticmethod
-    def of(index: _Index, starts: Iterable[View]) -> _Reach:
-        views = reached(starts, lambda view: links_of(index.part(view)))
-        items: set[int] = set()
-        for view in views:
-            if view.kind == "table":
-                for line in index.tables[view.id].lines:
-                    for given in line.yields:
-                        if isinstance(given.what, ItemNamed):
-                            items.add(index.items[given.what.id])
-                        elif isinstance(given.what, Pool):
-                            items.update(index.of_pool(given.what))
-        return _Reach(views, np.array(sorted(items), dtype=np.int64))
-
-    @cached_property
-    def tables(self) -> list[str]:
-        return [view.id for view in self.views if view.kind == "table"]
-
-    @cached_property
-    def sources(self) -> list[str]:
-        return [view.id for view in self.views if view.kind == "source"]
-
-
-class _Terms:
-    """What depth and flags decide, in plain numbers."""
-
-    def __init__(self, index: _Index, depth: int, flags: frozenset[str]) -> None:
-        self._index, self._depth, self._flags = index, depth, flags
-        self._curves: dict[str | None, float] = {None: 1.0}
-
-    def curve(self, name: str | None) -> float:
-        if name not in self._curves:
-            at = multiplier(self._index.curves[str(name)], np.array([self._depth]))
-            self._curves[name] = float(at[0])
-        return self._curves[name]
-
-    def gate(self, part: Gated) -> bool:
-        low, high = part.depths or (self._depth, self._depth)
-        return (
-            low <= self._depth <= high
-            and self._flags.issuperset(part.needs)
-            and self._flags.isdisjoint(part.unless)
-        )
-
-    def factor(self, line: Line) -> float:
-        """The line's curve times that of its one tier, where all its items and pools share one."""
-        tiers: set[str | None] = set()
-        for given in line.yields:
-            if isinstance(given.what, ItemNamed):
-                tiers.add(self._index.game.items[self._index.items[given.what.id]].tier)
-            elif isinstance(given.what, Pool):
-                tiers.add(given.what.tiers[0] if len(set(given.what.tiers)) == 1 else None)
-        tier = tiers.pop() if len(tiers) == 1 else None
-        return self.curve(line.curve) * (1.0 if tier is None else self.curve(self._index.tier_curves[tier]))
-
-    def pool_chances(self, members: list[int]) -> FloatArray:
-        """Of each item by abundance and its tier's curve; all 0 where nothing has weight."""
-        items = self._index.game.items
-        weights = np.array(
-            [items[at].abundance * self.curve(self._index.tier_curves[items[at].tier]) for at in members]
-        )
-        total = weights.sum()
-        return weights / total if total > 0 else np.zeros(weights.size)
 
 
 class _Records:
@@ -230,15 +121,15 @@ class _Compiler:
 
     def __init__(
         self,
-        index: _Index,
-        reach: _Reach,
+        index: Index,
+        reach: Reach,
         layout: Layout,
         keeps: Keeps,
         depth: int,
         flags: frozenset[str],
     ) -> None:
         self._index, self._reach, self._layout, self._keeps = index, reach, layout, keeps
-        self._terms = _Terms(index, depth, flags)
+        self._terms = TermsAt(index, depth, flags)
         self._table_row = {name: at for at, name in enumerate(reach.tables)}
         self._source_row = {name: at for at, name in enumerate(reach.sources)}
         self._quantities: dict[Quantity, int] = {}
