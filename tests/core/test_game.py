@@ -234,6 +234,11 @@ class Edits(unittest.TestCase):
     def test_ids_come_from_names(self) -> None:
         self.assertEqual(new_id("Élan’s  locker!", {"elans-locker"}), "elans-locker-2")
 
+    def test_an_id_of_a_long_name_is_one_that_a_file_may_hold(self) -> None:
+        for letters in range(56, 64):  # it may be cut behind a word
+            name = new_id(letters * "a" + " eel", set())
+            self.entities.edited([Entry("flag", name, {"id": name, "name": "Long"})])
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -8,7 +8,8 @@ from typing import Any, ClassVar, get_args
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from golddice.core.game.models import LISTS, Settings
+from golddice.core.game.models import LISTS, Game, Settings
+from golddice.core.game.reading import whole
 from golddice.core.game.target import Target
 from golddice.core.tuning.targets import standings
 from tests.games import demo
@@ -21,10 +22,14 @@ THIN = "\u202f"
 
 
 def body_of_demo() -> dict[str, Any]:
-    """As the server tells a page the demo."""
-    game = demo()
-    lists = {name: [one.model_dump(mode="json") for one in getattr(game, name)] for name in LISTS.values()}
-    return {"settings": game.model_dump(mode="json", include=set(Settings.model_fields)), **lists}
+    return body_of(demo())
+
+
+def body_of(game: Game) -> dict[str, Any]:
+    """As the server tells it to a page."""
+    lists = {name: [whole(one) for one in getattr(game, name)] for name in LISTS.values()}
+    settings = game.model_dump(mode="json", by_alias=True, include=set(Settings.model_fields))
+    return {"settings": settings, **lists}
 
 
 class OfTargets(PageTest):

@@ -378,7 +378,7 @@ def new_id(name: str, taken: Iterable[str]) -> str:
     'pursers-locker-2'
     """
     letters = "".join(c if c.isascii() and c.isalnum() else " " for c in _plain_letters(name))
-    base = "-".join(letters.lower().split())[:60] or "thing"
+    base = "-".join(letters.lower().split())[:60].rstrip("-") or "thing"
     held, found, count = taken if isinstance(taken, Set) else set(taken), base, 1
     while found in held:
         count += 1

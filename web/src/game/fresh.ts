@@ -33,11 +33,12 @@ export function freshTable(id: string, name: string): Table {
 
 export function freshSource(id: string, name: string): Source {
   const none = { depths: null, cells: null, charges: null, respawn_seconds: null, price: null }
+  const ground = { missed: 0, pick_up: null, lasts: null }
   const family = { tags: [], like: null, without: [], stated: [] }
   return {
     ...none,
     ...family,
-    missed: 0,
+    ...ground,
     id,
     name,
     kind: 'enemy',

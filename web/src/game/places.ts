@@ -2,7 +2,7 @@
 import type { Parts } from './parts'
 
 const CURVE_KEYS = new Set(['curve', 'nothing_curve'])
-const HOLDERS = ['table', 'source', 'item', 'tier'] as const
+const HOLDERS = ['table', 'source', 'item', 'tier', 'route'] as const
 
 export interface Place {
   kind: string

@@ -13,20 +13,20 @@ export function entriesOf(
   const entries: EntryIn[] = before
     .filter((part) => !kept.has(part.id))
     .map((part) => ({ kind, id: part.id, body: null }))
+  // As the list stands after each edit: whatever is put in front of something finds it there.
   const order = before.filter((part) => kept.has(part.id)).map((part) => part.id)
   after.forEach((part, at) => {
     const isNew = !old.has(part.id)
-    const next = after[at + 1]?.id
-    // A new part goes to the end of the order; then see whether it stands where it should.
-    if (isNew) order.push(part.id)
-    const moved = order[at] !== part.id
-    if (moved) order.splice(at, 0, ...order.splice(order.indexOf(part.id), 1))
+    const next = order[at]
+    const moved = next !== undefined && next !== part.id
+    if (!isNew && moved) order.splice(order.indexOf(part.id), 1)
+    if (isNew || moved) order.splice(at, 0, part.id)
     if (isNew || moved || old.get(part.id) !== part)
       entries.push({
         kind,
         id: part.id,
         body: part as unknown as EntryIn['body'],
-        ...(moved && next && old.has(next) ? { before: next } : {}),
+        ...(moved ? { before: next } : {}),
       })
   })
   return entries
