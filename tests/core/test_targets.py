@@ -287,7 +287,7 @@ class TakenOver(unittest.TestCase):
     def edited(self, kind: str, name: str, /, **body: Any) -> tuple[list[Standing], list[Standing]]:
         """The demo's standings before and after an edit."""
         entities = Entities.of(demo())
-        before = standings(demo())
+        before = standings(entities.game())
         entry = Entry(kind, name, full(kind, entities.bodies[kind][name]) | body)
         return before, standings(entities.edited([entry]).game())
 

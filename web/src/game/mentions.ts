@@ -2,7 +2,7 @@
 import type { UseOut } from '@/api/types'
 import type { Kind, Parts } from './parts'
 import type { Sheet } from './store'
-import { lineName } from './words'
+import { nameOfLine } from './words'
 
 /** What rolls a table: a source, another table, or the visits to a band, which are looked at from a depth. */
 export interface Roller {
@@ -55,8 +55,8 @@ function placeWithin(parts: Parts, { kind, id, path }: UseOut): string {
   const at = Number(/\[(\d+)\]/.exec(path)?.[1])
   if (kind === 'settings') return parts.settings.depth.bands[at]?.name ?? ''
   if (path.startsWith('lines[')) {
-    const line = parts.table.get(id)?.lines[at]
-    return line ? lineName(parts, line) : ''
+    const table = parts.table.get(id)
+    return nameOfLine(parts, table, table?.lines[at]?.id ?? '')
   }
   if (path.startsWith('drops[')) {
     const table = parts.source.get(id)?.drops[at]?.table ?? ''

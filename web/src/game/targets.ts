@@ -1,9 +1,9 @@
 // Targets in words and numbers: what each figure is called, how it is read and written, whom it touches.
-import type { Line, Source, Standing, Target, View } from '@/api/types'
+import type { Line, Source, Standing, Table, Target, View } from '@/api/types'
 import { amount, entered, figures, percent } from '@/ui/format'
 import { typedNumber } from '@/ui/numbers'
 import type { Parts } from './parts'
-import { eventWords, lineName, ROLL } from './words'
+import { eventWords, nameOfLine, ROLL } from './words'
 
 export type Figure = Target['figure']
 /** What a figure is of: an item, a tier or a tag; a tier or a tag; a tier alone; the whole event; a part;
@@ -157,21 +157,20 @@ function partName(parts: Parts, { swing_of: of, source }: Target): string {
   if (!of) return ''
   if (of.table) {
     const table = parts.table.get(of.table)
-    const line = table?.lines.find((one) => one.id === of.part)
-    return `${line ? lineName(parts, line) : of.part} of ${table?.name ?? of.table}`
+    return `${nameOfLine(parts, table, of.part)} of ${table?.name ?? of.table}`
   }
   const drop = parts.source.get(source ?? '')?.drops.find((one) => one.id === of.part)
   return parts.table.get(drop?.table ?? '')?.name ?? of.part
 }
 
-/** The lines that a stall is stocked from. */
-export const goodsOf = (parts: Parts, { stall }: Target): Line[] =>
-  parts.table.get(parts.stall.get(stall ?? '')?.stock ?? '')?.lines ?? []
+const stockOf = (parts: Parts, { stall }: Target): Table | undefined =>
+  parts.table.get(parts.stall.get(stall ?? '')?.stock ?? '')
 
-function goodName(parts: Parts, target: Target): string {
-  const line = goodsOf(parts, target).find((one) => one.id === target.good)
-  return line ? lineName(parts, line) : (target.good ?? '')
-}
+/** The lines that a stall is stocked from. */
+export const goodsOf = (parts: Parts, target: Target): Line[] => stockOf(parts, target)?.lines ?? []
+
+const goodName = (parts: Parts, target: Target) =>
+  nameOfLine(parts, stockOf(parts, target), target.good ?? '')
 
 /** Every slot of what is worn. */
 export const slotsOf = (parts: Parts): string[] => [
@@ -349,8 +348,8 @@ function stepName(parts: Parts, { kind, id, part }: Standing['way'][number]): st
     return parts.table.get(drop?.table ?? '')?.name ?? part
   }
   const table = parts.table.get(id)
-  const line = table?.lines.find((one) => one.id === part)
-  return line ? lineName(parts, line) : (table?.name ?? id)
+  const isLine = table?.lines.some((one) => one.id === part)
+  return isLine ? nameOfLine(parts, table, part) : (table?.name ?? id)
 }
 
 /** How a target stands, in a few words. */

@@ -90,6 +90,24 @@ export function lineName(parts: Parts, line: Line): string {
   return line.yields.map((given) => yieldName(parts, given)).join(' and ') || 'nothing'
 }
 
+/** A line of a table by what it gives; where another gives the same, by how many of it too, or by its place.
+ * One that is gone by its id. */
+export function nameOfLine(parts: Parts, table: Table | undefined, id: string): string {
+  const lines: Line[] = table?.lines ?? []
+  const line = lines.find((one) => one.id === id)
+  if (!line) return id
+  for (const told of [lineName, countedName]) {
+    const name = told(parts, line)
+    if (!lines.some((one) => one !== line && told(parts, one) === name)) return name
+  }
+  return `${lineName(parts, line)}, line ${lines.indexOf(line) + 1}`
+}
+
+const countedName = (parts: Parts, line: Line) =>
+  line.yields
+    .map((given) => `${quantityText(given.quantity)} ${yieldName(parts, given)}`)
+    .join(' and ')
+
 /** The tier that marks a line: its items' or pool's, where they share one. */
 export function lineTier(parts: Parts, line: Line): string | null {
   const tiers = new Set<string>()

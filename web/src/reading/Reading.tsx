@@ -4,7 +4,7 @@ import { useOdds, useSpread, useStaleOdds } from '@/api/queries'
 import type { Focus, Line, OddsOut, SheetOdds, SpreadOut, WaitOut } from '@/api/types'
 import { useGame, viewInSight, useGamePart } from '@/game/store'
 import type { Parts } from '@/game/parts'
-import { eventWords, lineName, lineTier, ROLL, type EventWords } from '@/game/words'
+import { eventWords, lineName, lineTier, nameOfLine, ROLL, type EventWords } from '@/game/words'
 import { SpreadPlot } from '@/plots/Spread'
 import { WaitPlot } from '@/plots/Wait'
 import { figures, percent, whole } from '@/ui/format'
@@ -395,7 +395,7 @@ function swingRows(parts: Parts, sheet: SheetOdds): SwingEntry[] {
       if (direct && share > 1e-6)
         rows.push({
           key: `${table}/${line.id}`,
-          name: lineName(parts, line),
+          name: nameOfLine(parts, parts.table.get(table), line.id),
           tier: lineTier(parts, line),
           share,
           focus: { kind: 'line', table, line: line.id },

@@ -1,10 +1,10 @@
 // Numbers that move, in words.
 import type { TuneOut } from '@/api/types'
 import type { Parts } from '@/game/parts'
-import { lineName } from '@/game/words'
+import { nameOfLine, yieldName } from '@/game/words'
 import { figures } from '@/ui/format'
 
-type Moving = Pick<TuneOut['numbers'][number], 'kind' | 'id' | 'part' | 'sort'>
+type Moving = Pick<TuneOut['numbers'][number], 'where' | 'kind' | 'id' | 'part' | 'sort'>
 
 const SORTS: Record<string, string> = {
   weight: 'weight',
@@ -24,7 +24,17 @@ export function numberName(parts: Parts, number: Moving): string {
   }
   const owner = parts[number.kind].get(number.id)?.name ?? number.id
   if (number.sort === 'nothing') return `${owner}, nothing: weight`
-  return `${owner}, ${partName(parts, number)}: ${SORTS[number.sort] ?? number.sort}`
+  const what = `${SORTS[number.sort] ?? number.sort}${ofWhat(parts, number)}`
+  return `${owner}, ${partName(parts, number)}: ${what}`
+}
+
+/** Of a bundle, which of what it gives. */
+function ofWhat(parts: Parts, { where, kind, id, part }: Moving): string {
+  const line = kind === 'table' && parts.table.get(id)?.lines.find((one) => one.id === part)
+  const number = /(?:least|most)(?:-(\d+))?$/.exec(where)
+  if (!line || !number || line.yields.length < 2) return ''
+  const given = line.yields[Number(number[1] ?? 1) - 1]
+  return given ? ` of ${yieldName(parts, given)}` : ''
 }
 
 function partName(parts: Parts, { kind, id, part }: Moving): string {
@@ -32,8 +42,7 @@ function partName(parts: Parts, { kind, id, part }: Moving): string {
     const drop = parts.source.get(id)?.drops.find((one) => one.id === part)
     return parts.table.get(drop?.table ?? '')?.name ?? part
   }
-  const line = parts.table.get(id)?.lines.find((one) => one.id === part)
-  return line ? lineName(parts, line) : part
+  return nameOfLine(parts, parts.table.get(id), part)
 }
 
 /** By how much: "+12 %", "×3.4". */

@@ -1,7 +1,7 @@
 // What a curve scales: tiers, lines, nothing weights, drops, quantities, encounters, stats.
 import type { Parts } from '@/game/parts'
 import type { Sheet } from '@/game/store'
-import { lineName } from '@/game/words'
+import { nameOfLine } from '@/game/words'
 
 export interface User {
   key: string
@@ -26,18 +26,25 @@ export function usersOf(parts: Parts, curve: string): User[] {
     if ('nothing_curve' in table && table.nothing_curve === curve) add(table.name, 'nothing', sheet)
     if (table.rolls.curve === curve) add(table.name, 'rolls', sheet)
     for (const line of table.lines) {
-      if (line.curve === curve) add(`${lineName(parts, line)}, ${table.name}`, 'line', sheet)
-      if (line.yields.some((given) => given.quantity.curve === curve))
-        add(`${lineName(parts, line)}, ${table.name}`, 'quantity', sheet)
+      const name = `${nameOfLine(parts, table, line.id)}, ${table.name}`
+      if (line.curve === curve) add(name, 'line', sheet)
+      if (line.yields.some((given) => given.quantity.curve === curve)) add(name, 'quantity', sheet)
     }
   }
-  for (const source of parts.source.values())
+  for (const source of parts.source.values()) {
+    const sheet: Sheet = { kind: 'source', id: source.id }
+    if (source.pick_up?.curve === curve) add(source.name, 'picked up after', sheet)
     for (const drop of source.drops) {
-      const sheet: Sheet = { kind: 'source', id: source.id }
       const name = `${parts.table.get(drop.table)?.name}, ${source.name}`
       if (drop.curve === curve) add(name, 'drop', sheet)
       if (drop.times.curve === curve) add(name, 'times', sheet)
     }
+  }
+  for (const route of parts.route.values())
+    route.legs.forEach(({ times, visits }, at) => {
+      if ((times ?? visits)?.curve === curve)
+        add(`leg ${at + 1}, ${route.name}`, 'how often', { kind: 'route', id: route.id })
+    })
   for (const band of parts.settings.depth.bands ?? [])
     if (band.encounters?.curve === curve)
       add(band.name, 'encounters', { kind: 'meets', id: 'here' })

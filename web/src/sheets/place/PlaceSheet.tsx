@@ -5,7 +5,7 @@ import type { Place, PlaceOut } from '@/api/types'
 import { FlagBar } from '@/app/FlagBar'
 import type { Parts } from '@/game/parts'
 import { setDepth, useGamePart } from '@/game/store'
-import { lineName } from '@/game/words'
+import { nameOfLine } from '@/game/words'
 import { Findings } from '@/sheets/Findings'
 import { Title } from '@/sheets/Title'
 import { Notes } from '@/ui/Notes'
@@ -31,10 +31,7 @@ export function PlaceSheet({ id }: { id: string }) {
   const place = parts.place.get(id)
   if (!place) return <p className="p-6 text-muted">This place is gone.</p>
   const stock = parts.table.get(place.stock)
-  const named = (of: string) => {
-    const found = stock?.lines.find((one) => one.id === of)
-    return found ? lineName(parts, found) : of
-  }
+  const named = (of: string) => nameOfLine(parts, stock, of)
   const paint = (cells: [number, number][], on: boolean) => {
     if (tool.kind === 'spots') {
       void savePlace(on ? 'spots' : 'spots taken out', toggledSpots(place, cells, on))

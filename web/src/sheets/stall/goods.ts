@@ -1,12 +1,10 @@
 // Goods of a stall as they are drawn and called.
 import type { Stall } from '@/api/types'
 import type { Parts } from '@/game/parts'
-import { lineName } from '@/game/words'
+import { nameOfLine } from '@/game/words'
 
-export const goodName = (parts: Parts, stall: Stall, line: string) => {
-  const found = parts.table.get(stall.stock)?.lines.find((one) => one.id === line)
-  return found ? lineName(parts, found) : line
-}
+export const goodName = (parts: Parts, stall: Stall, line: string) =>
+  nameOfLine(parts, parts.table.get(stall.stock), line)
 
 export function colourOf(parts: Parts, stall: Stall, line: string): string {
   const given = parts.table.get(stall.stock)?.lines.find((one) => one.id === line)?.yields[0]
