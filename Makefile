@@ -12,7 +12,7 @@ test: ## install what is missing and run every test
 	@.venv/bin/python -m tests $(only)
 
 lint: ## style, types, import contracts, generated types
-	@tools/setup.sh start
+	@tools/setup.sh lint
 	@tools/lint.sh
 
 bench: ## ours beside its rivals

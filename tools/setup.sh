@@ -1,5 +1,6 @@
 #!/usr/bin/env bash
 # Installs whatever is missing, and only that. Safe to run again: what is there is left alone.
+#   tools/setup.sh lint    what the checks need
 #   tools/setup.sh start   what the application needs
 #   tools/setup.sh test    that, a browser to drive and a spreadsheet program
 set -euo pipefail
@@ -27,7 +28,7 @@ there() { command -v "$1" >/dev/null; }
 first=() later=() # what is needed to go on, and what only runs in the end
 there python3.11 || first+=(python3.11 python3.11-venv)
 there node || first+=(nodejs npm)
-compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || later+=(postgresql)
+[ "$what" = lint ] || compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || later+=(postgresql)
 if [ "$what" = test ]; then
   there chromium || later+=(chromium)
   there chromedriver || later+=(chromium-driver)
@@ -52,6 +53,7 @@ pages() {
     (cd web && npm install --no-save --no-audit --no-fund --loglevel error)
     echo "$wanted" >web/node_modules/.installed
   fi
+  if [ "$what" = lint ]; then return; fi
   wanted=$(find web/src web/public web/index.html web/vite.config.ts docs/guide.md docs/guide -type f | sort | xargs cat | sha256sum | cut -d' ' -f1)
   if ! fresh web/dist/.built "$wanted"; then
     say 'building the pages'
@@ -75,7 +77,7 @@ if ! fresh .venv/.installed "$wanted"; then
 fi
 
 wanted=$(sum golddice/core/trial/*.py $(grep -rl "from numba" golddice/core --include="*.py" | sort))
-if ! fresh .venv/.compiled "$wanted"; then
+if [ "$what" != lint ] && ! fresh .venv/.compiled "$wanted"; then
   say 'compiling the event kernel'
   find golddice -name '*.nb[ci]' -delete
   .venv/bin/python -m golddice.core.warm || fail 'the event kernel could not be compiled'

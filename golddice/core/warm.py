@@ -58,11 +58,14 @@ def warm() -> None:
 
 
 def warm_side_by_side() -> None:
-    """The same on all cores, since each part is compiled by itself. What two of them compile of the same
-    function can push one another out of what is kept, so at last all of it is asked for once more."""
-    with ProcessPoolExecutor(os.cpu_count(), multiprocessing.get_context("spawn")) as pool:
-        for done in [pool.submit(part) for part in _PARTS]:
-            done.result()
+    """The same on all cores where there are more than two, since each part is compiled by itself; but what
+    they have in common is compiled as often, so that two cores gain nothing. What two of them compile of the
+    same function can push one another out of what is kept, so at last all of it is asked for once more."""
+    cores = os.cpu_count() or 1
+    if cores > 2:
+        with ProcessPoolExecutor(cores, multiprocessing.get_context("spawn")) as pool:
+            for done in [pool.submit(part) for part in _PARTS]:
+                done.result()
     warm()
 
 

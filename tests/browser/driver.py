@@ -81,7 +81,7 @@ def the_browser() -> Chrome:
 
 @cache
 def _the_server() -> tuple[str, Workbench]:
-    """The one of a process: at one address the browser compiles the pages' scripts once."""
+    """The one of a process, at one address."""
     running = ExitStack()
     found = running.enter_context(running_server(module="tests.browser"))
     atexit.register(running.close)

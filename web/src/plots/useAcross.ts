@@ -83,6 +83,12 @@ export function useLater<T>(given: T, frames: number): T {
     }
     waiting.current = requestAnimationFrame(step)
   }, [given, frames])
-  useEffect(() => () => cancelAnimationFrame(waiting.current), [])
+  useEffect(
+    () => () => {
+      cancelAnimationFrame(waiting.current)
+      waiting.current = 0
+    },
+    [],
+  )
   return frames === 0 ? given : heard
 }
