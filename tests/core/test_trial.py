@@ -7,8 +7,6 @@ import math
 import threading
 import time
 import unittest
-from collections.abc import Iterator
-from contextlib import contextmanager
 from dataclasses import astuple
 from typing import Any
 from unittest import mock
@@ -20,16 +18,15 @@ from golddice.core.errors import QueryError, TooLarge
 from golddice.core.game.models import Game
 from golddice.core.game.views import View
 from golddice.core.sheets.report import odds
-from golddice.core.stopping import Cancelled, Stop, go_on
+from golddice.core.stopping import Cancelled, Stop
 from golddice.core.terms.conditions import Conditions
-from golddice.core.trial import expected
 from golddice.core.trial.amounts import from_pool
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.playing import Unit, played, played_side_by_side, played_with_trace
 from golddice.core.trial.program import A_POOLS, R_POOLS
 from golddice.core.trial.rng import at_event, next_unit, reserved, start_of, unit_at, unit_of
 from golddice.core.trial.trace import rolled
-from golddice.core.trial.trial import Plan, Trial, checkpoints, local_executor, run_trial
+from golddice.core.trial.trial import Trial, checkpoints, local_executor, run_trial
 from tests.games import demo, each, game, pick
 from tests.strategies import games
 
@@ -235,24 +232,6 @@ class Traces(unittest.TestCase):
             rolled(game([pick((1, "sand"))]), View("source", "crab"), depth=1, seed=1, count=20_000)
 
 
-@contextmanager
-def endless_expectations() -> Iterator[list[type]]:
-    """What is expected of a trial never comes; gives what that ends with."""
-    ends: list[type] = []
-
-    def endless(_: Plan) -> None:
-        try:
-            while True:
-                go_on()
-                time.sleep(0.01)
-        except Exception as error:
-            ends.append(type(error))
-            raise
-
-    with mock.patch.object(expected, "expectations", endless):
-        yield ends
-
-
 class Refusals(unittest.TestCase):
     def test_sizes(self) -> None:
         made = game([pick((1, "sand"))])
@@ -299,30 +278,6 @@ class Refusals(unittest.TestCase):
                 stop=stop,
             )
         self.assertEqual(done[-1], 8)
-
-    def test_what_is_expected_is_left_off_with_a_trial_that_is_cancelled(self) -> None:
-        """It is worked out beside the playing, and may take longer."""
-        stop = Stop()
-        threading.Timer(0.3, stop.set).start()
-        with (
-            endless_expectations() as ends,
-            local_executor(1) as executor,
-            self.assertRaises(Cancelled),
-        ):
-            run_trial(demo(), Trial(View("source", "lantern-eel"), 14, 8, 100, 1), executor, stop=stop)
-        self.assertEqual(ends, [Cancelled])
-
-    def test_nor_does_it_go_on_behind_a_trial_that_fails(self) -> None:
-        def fails(_: int) -> None:
-            raise ZeroDivisionError
-
-        with (
-            endless_expectations() as ends,
-            local_executor(1) as executor,
-            self.assertRaises(ZeroDivisionError),
-        ):
-            run_trial(demo(), Trial(View("source", "lantern-eel"), 14, 8, 9, 1), executor, on_progress=fails)
-        self.assertEqual(ends, [Cancelled])
 
 
 class Pools(unittest.TestCase):

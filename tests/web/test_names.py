@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import unittest
 from collections import defaultdict
-from typing import Any
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from golddice.core.game.models import Game
 from golddice.core.game.reading import read_game, whole
-from golddice.core.tuning.numbers import Number, numbers_of
+from golddice.core.tuning.numbers import numbers_of
+from golddice.server.routes.tuning import named
 from tests.games import demo, game, game_data, pick
 from tests.web.page import PageTest
 from tests.web.test_targets import body_of
@@ -24,15 +24,15 @@ class OfNames(PageTest):
 
 
 class Numbers(OfNames):
-    def named(self, game: Game) -> dict[str, list[str]]:
+    def names_of(self, game: Game) -> dict[str, list[str]]:
         """By name where the numbers that are called so are."""
         found, body = defaultdict(list), body_of(game)
         for number in numbers_of(game):
-            found[self.page.call(NAMES, "numberName", {"parts of": body}, told(number))].append(number.where)
+            found[self.page.call(NAMES, "numberName", {"parts of": body}, named(number))].append(number.where)
         return dict(found)
 
     def test_no_two_numbers_of_a_game_are_called_alike(self) -> None:
-        alike = {name: where for name, where in self.named(demo()).items() if len(where) > 1}
+        alike = {name: where for name, where in self.names_of(demo()).items() if len(where) > 1}
         self.assertEqual(alike, {})
 
     def test_nor_those_of_a_bundle(self) -> None:
@@ -40,7 +40,7 @@ class Numbers(OfNames):
         table = pick((2, "sand 2"), (1, "sand 3"))
         bundle = [{"item": "claw", "quantity": few}, {"table": "bits-2", "quantity": few}]
         table["lines"].append({"id": "both", "weight": 1, "yields": bundle})
-        named = self.named(game([table, {**pick((1, "lens")), "id": "bits-2", "name": "More bits"}]))
+        named = self.names_of(game([table, {**pick((1, "lens")), "id": "bits-2", "name": "More bits"}]))
         self.assertEqual({name for name, where in named.items() if len(where) > 1}, set())
         self.assertIn("Bits, Claw and More bits: least of More bits", named)
         self.assertIn("Bits, 2 Sand: weight", named)
@@ -86,16 +86,6 @@ class Sizes(OfNames):
     def test_from_nothing(self) -> None:
         self.assertEqual(self.page.call(NAMES, "sizeWords", 0, 2), "new")
         self.assertEqual(self.page.call(NAMES, "sizeWords", 0, 0), "")
-
-
-def told(number: Number) -> dict[str, Any]:
-    return {
-        "where": number.where,
-        "kind": number.of,
-        "id": number.id,
-        "part": number.part,
-        "sort": number.sort,
-    }
 
 
 if __name__ == "__main__":

@@ -1,11 +1,8 @@
-"""What is expected exactly of a trial: worked out while it is played, to stand beside what came of it."""
+"""What is expected exactly of a trial, to stand beside what came of it."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
-from concurrent.futures import Future, ThreadPoolExecutor
-from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
 
@@ -14,10 +11,10 @@ from golddice.core.game.models import Game
 from golddice.core.odds.kit.sets import Completion, is_told
 from golddice.core.odds.kit.slots import Slot, SlotAlong
 from golddice.core.odds.kit.worn import Worn
-from golddice.core.stopping import Stop, go_on, stopped_by
+from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.resting import carries
-from golddice.core.terms.stops import Stop as AtPlace
+from golddice.core.terms.stops import Stop
 from golddice.core.trial.plans import Expected, Plan, RoutePlan, ViewPlan
 
 _NOTHING = 1e-12
@@ -56,23 +53,6 @@ def expectations(plan: Plan) -> Expectations:
     )
 
 
-@contextmanager
-def expecting(plan: Plan) -> Iterator[Future[Expectations]]:
-    """What is expected, worked out beside what is done inside; left off where that ends without it. To play
-    holds no lock, and what waits for players has nothing to do."""
-    stop = Stop()
-
-    def work() -> Expectations:
-        with stopped_by(stop):
-            return expectations(plan)
-
-    with ThreadPoolExecutor(1, "expected") as thread:
-        try:
-            yield thread.submit(work)
-        finally:
-            stop.set()
-
-
 def beside_kept(told: dict[str, Any], expected: Expectations, players: int) -> dict[str, Any]:
     """The same with `expected` and `z` for each slot's worn score and each set's completion; None where
     nothing exact is known."""
@@ -90,7 +70,7 @@ def beside_kept(told: dict[str, Any], expected: Expectations, players: int) -> d
     return told
 
 
-def carries_anything(game: Game, stops: list[AtPlace]) -> bool:
+def carries_anything(game: Game, stops: list[Stop]) -> bool:
     """Whether a player carries anything along these stops."""
     places = {(stop.depth, stop.flags, stop.view) for stop in stops if stop.view is not None}
     under = [(Conditions(game, [depth], flags), view) for depth, flags, view in places]

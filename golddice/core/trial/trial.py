@@ -7,14 +7,14 @@ from collections import deque
 from collections.abc import Callable, Iterator
 from concurrent.futures import Executor, Future
 from contextlib import suppress
-from typing import Any, Protocol, TypeVar
+from typing import Any, Protocol
 
 import numpy as np
 
 from golddice.core.game.models import Game
 from golddice.core.stopping import Cancelled, Stop, go_on, stopped_by
 from golddice.core.trial.executors import cluster_executor, local_executor
-from golddice.core.trial.expected import Expectations, beside_kept, expecting
+from golddice.core.trial.expected import Expectations, beside_kept, expectations
 from golddice.core.trial.kernel import KERNEL_VERSION
 from golddice.core.trial.plans import (
     FEWEST_PLAYERS,
@@ -55,7 +55,6 @@ __all__ = [
     "run_trial",
 ]
 
-Found = TypeVar("Found")
 Progress = Callable[[int], None]
 OnUnit = Callable[[int, Bags, Summary], None]
 
@@ -92,11 +91,9 @@ def reported(
     plan: Plan, executor: Executor, on_unit: OnUnit, stop: Stop, kept: Kept | None = None
 ) -> tuple[Summary, dict[str, Any]]:
     """A plan that is run, see `run_plan`, and what is told of it beside what is expected."""
-    with expecting(plan) as expected:
-        summary = run_plan(plan, executor, on_unit, stop, kept)
-        found = _awaited(expected, stop)
+    summary = run_plan(plan, executor, on_unit, stop, kept)
     with stopped_by(stop):
-        return summary, report(plan, summary, found)
+        return summary, report(plan, summary, expectations(plan))
 
 
 def run_plan(
@@ -171,8 +168,8 @@ def _at_hand(bags: Bags) -> Future[Bags]:
     return found
 
 
-def _awaited(one: Future[Found], stop: Stop) -> Found:
-    """Raises Cancelled soon after the sign is given, also where whoever works does not see it."""
+def _awaited(one: Future[Bags], stop: Stop) -> Bags:
+    """Raises Cancelled soon after the sign is given, also where whoever plays does not see it."""
     while not stop.is_set():
         with suppress(TimeoutError):
             return one.result(_LOOK)

@@ -107,15 +107,15 @@ def which_moves_it(game_id: str, asked: LeversIn, bench: Bench) -> LeversOut:
         raise UnknownThing("target", asked.target)
     with bench.in_turn():
         found = levers(game, target, asked.depth)
-    told = [_named(one.number) | {"value": one.number.value, "elasticity": one.elasticity} for one in found]
+    told = [named(one.number) | {"value": one.number.value, "elasticity": one.elasticity} for one in found]
     return LeversOut.model_validate({"levers": told})
 
 
 def _number(number: Number, value: float) -> dict[str, object]:
-    return _named(number) | {"before": number.value, "after": value}
+    return named(number) | {"before": number.value, "after": value}
 
 
-def _named(number: Number) -> dict[str, object]:
+def named(number: Number) -> dict[str, object]:
     return {
         "where": number.where,
         "kind": number.of,

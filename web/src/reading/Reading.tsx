@@ -4,7 +4,7 @@ import { useOdds, useSpread, useStaleOdds } from '@/api/queries'
 import type { Focus, Line, OddsOut, SheetOdds, SpreadOut, WaitOut } from '@/api/types'
 import { useGame, viewInSight, useGamePart } from '@/game/store'
 import type { Parts } from '@/game/parts'
-import { eventWords, lineName, lineTier, nameOfLine, ROLL, type EventWords } from '@/game/words'
+import { eventWords, lineTier, nameOfLine, ROLL, type EventWords } from '@/game/words'
 import { SpreadPlot } from '@/plots/Spread'
 import { WaitPlot } from '@/plots/Wait'
 import { figures, percent, whole } from '@/ui/format'
@@ -226,7 +226,7 @@ function focusName(parts: Parts, focus: Focus, sheet: SheetOdds): string {
   const alike = Object.keys(sheet.tables)
     .flatMap((id): Line[] => parts.table.get(id)?.lines ?? [])
     .filter((one) => one !== line && givesSome(one, line))
-  const name = lineName(parts, line)
+  const name = nameOfLine(parts, table, line.id)
   return alike.length ? `${name} by this line of ${table.name}` : name
 }
 
