@@ -6,11 +6,11 @@ Flags are left open: a line that needs one counts as open, since some player wil
 from __future__ import annotations
 
 from collections.abc import Iterator
-from functools import cached_property
 from itertools import combinations
 from typing import Any
 
 import numpy as np
+from propcache.api import cached_property
 
 from golddice.core.arrays import BoolArray
 from golddice.core.findings.finding import Body, Finding, Mend

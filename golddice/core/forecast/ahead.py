@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from functools import cached_property
 from typing import Literal
 
 import numpy as np
+from propcache.api import cached_property
 
 from golddice.core.arrays import FloatArray
 from golddice.core.errors import TooLarge

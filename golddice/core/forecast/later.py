@@ -9,10 +9,10 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass, field
-from functools import cached_property
 from typing import Literal
 
 import numpy as np
+from propcache.api import cached_property
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.errors import TooLarge

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
+from propcache.api import cached_property
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from golddice.core.game.naming import Id, Names
@@ -32,4 +33,4 @@ NoteText = Annotated[str, Field(max_length=20_000), AfterValidator(_kept)]
 class Part(BaseModel):
     """What every part of a game shares: strict, immutable, no unknown keys."""
 
-    model_config = ConfigDict(extra="forbid", strict=True, frozen=True)
+    model_config = ConfigDict(extra="forbid", strict=True, frozen=True, ignored_types=(cached_property,))

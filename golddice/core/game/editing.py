@@ -9,8 +9,9 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable, Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Any
+
+from propcache.api import cached_property
 
 from golddice.core.errors import GameError, Problem, UnknownThing
 from golddice.core.game.checking import ROLLED, Facts, dangling, facts_of, loops, no_money

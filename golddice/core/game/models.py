@@ -9,10 +9,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import cached_property
 from itertools import pairwise
 from typing import Annotated, Any, Literal, Self, get_args
 
+from propcache.api import cached_property
 from pydantic import Field, field_validator, model_validator
 
 from golddice.core.game.bases import (

@@ -10,9 +10,10 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import lru_cache
 
 import numpy as np
+from propcache.api import cached_property
 
 from golddice.core.arrays import FloatArray
 from golddice.core.errors import QueryError

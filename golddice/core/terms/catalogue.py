@@ -7,12 +7,12 @@ from __future__ import annotations
 import operator
 import threading
 from dataclasses import dataclass, field
-from functools import cached_property
 from typing import Any
 from weakref import WeakKeyDictionary
 
 import numpy as np
 from cachetools import LRUCache
+from propcache.api import cached_property
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.game.models import BaseLine, Game, Item, Pool, Tier

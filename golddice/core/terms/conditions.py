@@ -7,10 +7,10 @@ chances at depth, the members of pools. The evaluators above only combine.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from functools import cached_property
 from typing import Any, TypeVar
 
 import numpy as np
+from propcache.api import cached_property
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.errors import QueryError, TooLarge, UnknownThing

@@ -9,9 +9,10 @@ from __future__ import annotations
 
 import weakref
 from dataclasses import dataclass, field
-from functools import cached_property, lru_cache
+from functools import lru_cache
 
 import numpy as np
+from propcache.api import cached_property
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.game.curves import multiplier

@@ -9,8 +9,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Literal, NamedTuple
+
+from propcache.api import cached_property
 
 from golddice.core.game.models import Source, Table
 

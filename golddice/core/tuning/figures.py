@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Sequence
-from functools import cached_property
 
 import numpy as np
+from propcache.api import cached_property
 
 from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.errors import TooLarge

@@ -10,10 +10,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
-from functools import cached_property
 from typing import Any, TypeVar
 
 import numpy as np
+from propcache.api import cached_property
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.game.models import BaseLine, ItemNamed, Pool, Source, Table, Yield

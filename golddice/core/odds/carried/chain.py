@@ -5,10 +5,10 @@ and totals after so many of them.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 from typing import TypeVar
 
 import numpy as np
+from propcache.api import cached_property
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge

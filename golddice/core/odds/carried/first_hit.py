@@ -10,10 +10,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
+from propcache.api import cached_property
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge

@@ -6,9 +6,8 @@ whoever asks simulates.
 
 from __future__ import annotations
 
-from functools import cached_property
-
 import numpy as np
+from propcache.api import cached_property
 
 from golddice.core.arrays import ComplexArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge

@@ -8,9 +8,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable
 from contextlib import suppress
-from functools import cached_property
 
 import numpy as np
+from propcache.api import cached_property
 
 from golddice.core.arrays import ComplexArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge

@@ -18,9 +18,9 @@ ever happens is the difference of two large numbers.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import cached_property
 
 import numpy as np
+from propcache.api import cached_property
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.errors import TooLarge

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 from itertools import combinations
 from math import factorial
 
 import numpy as np
+from propcache.api import cached_property
 
 from golddice.core.arrays import FloatArray
 from golddice.core.errors import TooLarge

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
-from functools import cached_property
 
 import numpy as np
+from propcache.api import cached_property
 
 from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.game.finding import named
