@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import atexit
 import os
 import secrets
@@ -17,18 +18,25 @@ from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from functools import cache
 from pathlib import Path
-from typing import IO
+from typing import IO, Any
 
 import httpx
 import sqlalchemy
 import uvicorn
 
+from golddice.core.trial.trial import local_executor
 from golddice.server.app import make_app
 from golddice.server.bench import Workbench
+from golddice.server.broadcast import Broadcast
 from golddice.server.connections import IDLE_PATIENCE, Protocol
-from golddice.server.serving import PAGES, listening, workbench
+from golddice.server.front.kinds import kind_of
+from golddice.server.runner import Runner
+from golddice.server.serving import PAGES, Fronted, listening
 from golddice.store.cluster import Cluster
 from golddice.store.database import Database
+from golddice.store.games import Games
+from golddice.store.line import Line
+from golddice.store.trials import Trials
 
 POSTGRES = "GOLDDICE_TESTS_POSTGRES"
 """Where the PostgreSQL of a whole run is, for its processes; one alone has its own."""
@@ -96,21 +104,82 @@ def _made(server: str, name: str, template: str = "template0") -> str:
 
 @contextmanager
 def running_server(pages: bool = True, module: str = "") -> Iterator[tuple[str, Workbench]]:
-    """The whole application on a free port: its address, and the workbench behind it."""
-    with workbench(database(module)) as bench, listening(0) as listener:
-        app = make_app(bench, PAGES if pages else None)
-        how = {"http": Protocol, "timeout_keep_alive": IDLE_PATIENCE}
-        server = uvicorn.Server(uvicorn.Config(app, log_level="warning", access_log=False, **how))
+    """The whole application in this process, on a free port: its address, and the workbench behind it."""
+    with _workbench(database(module)) as bench:
+        app = _OneQuestionAtATime(make_app(bench, PAGES if pages else None))
+        with _listened_to(uvicorn.Config(app)) as address:
+            yield address, bench
+
+
+@contextmanager
+def fronted_server(pages: bool = False, module: str = "") -> Iterator[str]:
+    """The application as it is served, its processes and all: its address."""
+
+    class Served:
+        """Begins and ends with the loop that it is served in."""
+
+        front: Fronted
+
+        async def __call__(self, scope: Any, receive: Any, send: Any) -> None:
+            if scope["type"] != "lifespan":
+                await self.front.app(scope, receive, send)
+                return
+            await receive()
+            self.front = Fronted(database(module).url, "tests", pages=PAGES if pages else None)
+            async with self.front:
+                await send({"type": "lifespan.startup.complete"})
+                await receive()
+            await send({"type": "lifespan.shutdown.complete"})
+
+    with _listened_to(uvicorn.Config(Served(), lifespan="on", timeout_graceful_shutdown=1)) as address:
+        yield address
+
+
+@contextmanager
+def _listened_to(config: uvicorn.Config) -> Iterator[str]:
+    config.http_protocol_class, config.timeout_keep_alive = Protocol, IDLE_PATIENCE
+    config.http, config.access_log, config.log_level = Protocol, False, "warning"
+    config.configure_logging()
+    with listening(0) as listener:
+        server = uvicorn.Server(config)
         thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]}, daemon=True)
         thread.start()
         while not server.started:
+            if not thread.is_alive():
+                raise RuntimeError("the server ended as it began")
             time.sleep(0.01)
         try:
-            yield f"http://127.0.0.1:{listener.getsockname()[1]}", bench
+            yield f"http://127.0.0.1:{listener.getsockname()[1]}"
         finally:
-            bench.broadcast.close()
             server.should_exit = True
             thread.join(10)
+
+
+@contextmanager
+def _workbench(database: Database) -> Iterator[Workbench]:
+    broadcast = Broadcast()
+    stores = Games(database), Trials(database), Line(database)
+    runner = Runner(*stores, broadcast, local_executor(), f"tests-{secrets.token_hex(4)}")
+    try:
+        yield Workbench.on(database, broadcast, runner.wake)
+    finally:
+        broadcast.close()
+        runner.close()
+
+
+class _OneQuestionAtATime:
+    """As in a worker process; edits do not wait, as they do not with several."""
+
+    def __init__(self, app: Any) -> None:
+        self.app, self._turn = app, asyncio.Lock()
+
+    async def __call__(self, scope: Any, receive: Any, send: Any) -> None:
+        is_question = scope["type"] == "http" and scope["method"] == "POST"
+        if is_question and not kind_of("POST", scope["path"], 0).is_write:
+            async with self._turn:
+                await self.app(scope, receive, send)
+        else:
+            await self.app(scope, receive, send)
 
 
 def free_port() -> int:

@@ -5,14 +5,12 @@ from __future__ import annotations
 from pathlib import Path
 
 from fastapi import FastAPI
-from starlette.exceptions import HTTPException
-from starlette.responses import Response
-from starlette.staticfiles import StaticFiles
-from starlette.types import Scope
 
 from golddice.server import errors
 from golddice.server.bench import Workbench
+from golddice.server.bounds import Bounded
 from golddice.server.documented import document
+from golddice.server.pages import Pages
 from golddice.server.patience import Patience
 from golddice.server.routes import (
     changes,
@@ -62,6 +60,7 @@ def make_app(bench: Workbench, pages: Path | None = None) -> FastAPI:
     if pages is not None:
         app.mount("/", Pages(directory=pages, html=True))
     # Outermost last: the gate sees every request first.
+    app.add_middleware(Bounded)
     app.add_middleware(Patience)
     app.add_middleware(Gate)
     return app
@@ -69,18 +68,3 @@ def make_app(bench: Workbench, pages: Path | None = None) -> FastAPI:
 
 def _health() -> dict[str, str]:
     return {"status": "up"}
-
-
-class Pages(StaticFiles):
-    """Built files, kept by the browser where their name holds a hash; else the one page."""
-
-    async def get_response(self, path: str, scope: Scope) -> Response:
-        try:
-            response = await super().get_response(path, scope)
-        except HTTPException as error:
-            if error.status_code != 404 or path.startswith(("api/", "assets/")):
-                raise
-            response = await super().get_response("index.html", scope)
-        forever = path.startswith("assets/")
-        response.headers["Cache-Control"] = "public, max-age=31536000, immutable" if forever else "no-cache"
-        return response

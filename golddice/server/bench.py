@@ -1,26 +1,26 @@
-"""The workbench that routes share: the store, the running trials, the news."""
+"""The workbench that routes share: the store, and who hears of what is done."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from contextlib import contextmanager
-from dataclasses import dataclass, field
+from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Annotated
 
 from fastapi import Depends, Request
 
-from golddice.core.game.editing import Entities, Entry
+from golddice.core.game.editing import Entities
 from golddice.core.game.models import Game
 from golddice.core.game.views import View
 from golddice.core.sheets.sheet import SheetOdds
 from golddice.core.tuning import Standing, standings
-from golddice.server.broadcast import Broadcast
-from golddice.server.jobs import Jobs
-from golddice.server.schemas.games import Asked, EntryIn
+from golddice.server.broadcast import Broadcast, Told
+from golddice.server.schemas.games import Asked
 from golddice.server.schemas.odds import Looked, ViewIn
 from golddice.server.schemas.targets import TargetsIn
-from golddice.server.turns import Turns
+from golddice.server.trial_plans import entries
+from golddice.store.database import Database
 from golddice.store.games import Applied, Games, Loaded
+from golddice.store.line import Line
 from golddice.store.logs import Logs
 from golddice.store.marks import Marks
 from golddice.store.pictures import Pictures
@@ -29,20 +29,16 @@ from golddice.store.trials import Trials
 
 @dataclass(frozen=True)
 class Workbench:
+    """`wake` tells whoever plays trials here that the line is another."""
+
     games: Games
     trials: Trials
+    line: Line
     pictures: Pictures
     marks: Marks
     logs: Logs
-    jobs: Jobs
-    broadcast: Broadcast
-    _turns: Turns = field(default_factory=Turns)
-
-    @contextmanager
-    def in_turn(self) -> Iterator[None]:
-        """Questions are worked out one after another, see `turns`."""
-        with self._turns.mine():
-            yield
+    broadcast: Broadcast | Told
+    wake: Callable[[], None] = lambda: None
 
     def asked_of(self, game_id: str, asked: Asked) -> tuple[Loaded, Game]:
         """The game at the revision that a question names, with its draft edits."""
@@ -59,19 +55,20 @@ class Workbench:
         return loaded, sheet
 
     def standings(self, game_id: str, asked: TargetsIn) -> tuple[Loaded, list[Standing]]:
-        """Where targets stand. They step aside between depths: together they can take longer than a
-        question should wait."""
+        """Where targets stand."""
         loaded, game = self.asked_of(game_id, asked)
-        with self.in_turn():
-            return loaded, standings(game, asked.ids, self._turns.step_aside)
+        return loaded, standings(game, asked.ids)
 
     def tell_revision(self, game_id: str, applied: Applied) -> None:
-        message = {"type": "revision", "revision": applied.revision}
-        self.broadcast.tell(game_id, message)
+        self.broadcast.tell(game_id, {"type": "revision", "revision": applied.revision})
 
-
-def entries(given: list[EntryIn]) -> list[Entry]:
-    return [Entry(entry.kind, entry.id, entry.body, entry.before) for entry in given]
+    @classmethod
+    def on(
+        cls, database: Database, broadcast: Broadcast | Told, wake: Callable[[], None] = lambda: None
+    ) -> Workbench:
+        """On a migrated database."""
+        stores = (Games, Trials, Line, Pictures, Marks, Logs)
+        return cls(*(store(database) for store in stores), broadcast, wake)  # type: ignore[arg-type, call-arg]
 
 
 def view_of(view: ViewIn) -> View:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from golddice.server.bench import Workbench
-from golddice.server.routes.trials import added, job_of
+from golddice.server.routes.trials import added
 from golddice.server.schemas.games import EntryIn
 from golddice.server.schemas.odds import ViewIn
 from golddice.server.schemas.trials import TrialIn
@@ -28,6 +28,6 @@ def show_trials(bench: Workbench, game_id: str) -> None:
     dives = TrialIn(name="The first hour", route="first-dive", players=10_000, seed=1_207)
     season = added(bench, game_id, loaded.revision, TrialIn(name="Eels, a season", **_EEL))
     more = TrialIn(name="Eels, a tenth more lenses", draft=[heavier], beside=season.id, **_EEL)
-    rows = [season, *(added(bench, game_id, loaded.revision, asked) for asked in (dives, more))]
-    for row in rows:
-        bench.jobs.start(job_of(bench, row))
+    for asked in (dives, more):
+        added(bench, game_id, loaded.revision, asked)
+    bench.wake()

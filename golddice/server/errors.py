@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
 from fastapi import FastAPI, Request
@@ -15,8 +14,9 @@ from golddice.core.game.editing import EditError
 from golddice.core.game.reading import full, json_path, shortened
 from golddice.core.stopping import Cancelled
 from golddice.core.trial.executors import NoCluster
-from golddice.server.jobs import LineFull, NoLongerTheSame
+from golddice.server.problems import problem
 from golddice.store.errors import Conflict, FromLater, NotFound, NothingToUndo, Unavailable, Unstorable
+from golddice.store.trials import LineFull
 
 # The most particular class decides.
 STATUS: dict[type[GoldDiceError], int] = {
@@ -34,7 +34,6 @@ STATUS: dict[type[GoldDiceError], int] = {
     FromLater: 409,
     LineFull: 429,
     NoCluster: 503,
-    NoLongerTheSame: 409,
 }
 MOST_PLACES = 1_000
 
@@ -51,14 +50,8 @@ def install(app: FastAPI) -> None:
     app.add_exception_handler(GoldDiceError, _ours)  # type: ignore[arg-type]
     app.add_exception_handler(RequestValidationError, _bad_request)  # type: ignore[arg-type]
     app.add_exception_handler(HTTPException, _http)  # type: ignore[arg-type]
-
-
-def problem(
-    status: int, title: str, detail: str, headers: dict[str, str] | None = None, **more: Any
-) -> Response:
-    body = {"type": "about:blank", "title": title, "status": status, "detail": detail, **more}
-    # What was refused may be quoted, also half a character: in ASCII it can be sent all the same.
-    return Response(json.dumps(body), status, headers, media_type="application/problem+json")
+    app.add_exception_handler(MemoryError, _too_large)  # type: ignore[arg-type]
+    app.add_exception_handler(RecursionError, _too_deep)  # type: ignore[arg-type]
 
 
 async def _ours(_: Request, error: GoldDiceError) -> Response:
@@ -91,3 +84,12 @@ async def _bad_request(_: Request, error: RequestValidationError) -> Response:
 async def _http(_: Request, error: HTTPException) -> Response:
     headers = dict(error.headers) if error.headers else None
     return problem(error.status_code, "HTTP", str(error.detail), headers)
+
+
+async def _too_large(_: Request, __: MemoryError) -> Response:
+    detail = "this takes more memory than a question may have; ask of fewer depths, events or lines"
+    return problem(422, "TooLarge", detail)
+
+
+async def _too_deep(_: Request, __: RecursionError) -> Response:
+    return problem(422, "TooLarge", "this is nested too deep to be worked out; take a level out")

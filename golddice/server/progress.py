@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 
-from golddice.server.broadcast import Broadcast
+from golddice.server.broadcast import News
 
 _EVERY = 0.3  # seconds between news
 
@@ -12,7 +12,7 @@ _EVERY = 0.3  # seconds between news
 class Progress:
     """Hears how far work is, and tells it now and then; `token` is the page's own word for the work."""
 
-    def __init__(self, broadcast: Broadcast, game: str, kind: str, token: str | None) -> None:
+    def __init__(self, broadcast: News, game: str, kind: str, token: str | None) -> None:
         self._broadcast, self._game, self._kind, self._token = broadcast, game, kind, token
         self._last = 0.0
 

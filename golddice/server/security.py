@@ -10,7 +10,7 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from golddice.server.errors import problem
+from golddice.server.problems import problem
 
 LARGEST_BODY = 20 * 1024 * 1024
 LARGEST_LOG = 2**30  # goes to a file, not into memory

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import asyncio
 import fcntl
 import logging
+import multiprocessing.forkserver
+import secrets
 import signal
 import socket
 import sys
@@ -14,27 +17,23 @@ from pathlib import Path
 import uvicorn
 
 from golddice.core.errors import GoldDiceError
-from golddice.core.trial.executors import cluster_executor, local_executor
-from golddice.files.game_file import read_game_file
-from golddice.server.app import make_app
-from golddice.server.bench import Workbench
 from golddice.server.broadcast import Broadcast
-from golddice.server.collector import settle_collector
 from golddice.server.connections import IDLE_PATIENCE, Protocol
-from golddice.server.demo import show_trials
-from golddice.server.jobs import Jobs
-from golddice.server.routes.trials import resume
+from golddice.server.front.app import Front
+from golddice.server.front.kinds import kind_of
+from golddice.server.front.link import Link, forks
+from golddice.server.front.news import pass_on
+from golddice.server.front.player import Player
+from golddice.server.front.pool import Answer, Pool
+from golddice.server.front.worker import work
+from golddice.server.pages import Pages
+from golddice.server.security import Gate
 from golddice.server.settings import ROOT, Settings
 from golddice.store.cluster import Cluster
 from golddice.store.database import Database
-from golddice.store.games import Games
-from golddice.store.logs import Logs
-from golddice.store.marks import Marks
-from golddice.store.pictures import Pictures
-from golddice.store.trials import Trials
 
 PAGES = ROOT / "web" / "dist"
-DEMO = ROOT / "demo" / "saltglass-deep.golddice.json"
+_PATIENCE = 3  # seconds for what is under way when the server is stopped
 
 
 class CannotServe(GoldDiceError):
@@ -43,31 +42,114 @@ class CannotServe(GoldDiceError):
 
 def serve_until_stopped(*, demo: bool) -> None:
     """Serve until Ctrl+C or SIGTERM; then stop PostgreSQL too."""
-    # Uvicorn hands a SIGTERM on after it has stopped; left to itself that would end the process
-    # before PostgreSQL is stopped.
     signal.signal(signal.SIGTERM, signal.default_int_handler)
-    # A short question, or an answer on its way out, does not wait 5 ms for one that is worked out.
-    sys.setswitchinterval(0.001)
     settings = Settings.from_environment()
     logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
-    with alone_in(settings), listening(settings.port) as listener, _database(settings) as database:
-        with workbench(database, settings.dask) as bench:
-            if demo and not bench.games.every():
-                row = bench.games.create(read_game_file(DEMO), label="opened the demo game")
-                show_trials(bench, row.id)
-            server = _Server(bench, listener)
-            settle_collector()
-            print(f"Gold Dice is at http://127.0.0.1:{settings.port}  (Ctrl+C stops it)", flush=True)
-            server.run_until_stopped()
+    with suppress(KeyboardInterrupt):
+        with alone_in(settings) as server, listening(settings.port) as listener:
+            forks()
+            multiprocessing.forkserver.ensure_running()  # it loads what workers need meanwhile
+            with _database(settings) as url:
+                asyncio.run(_serve(url, settings, server, listener, demo))
     print("Stopped; everything is saved.", flush=True)
 
 
+async def _serve(url: str, settings: Settings, server: str, listener: socket.socket, demo: bool) -> None:
+    pages = PAGES if (PAGES / "index.html").exists() else None
+    if pages is None:
+        print("The pages are not built; `make start` builds them. Serving the API only.", file=sys.stderr)
+    async with Fronted(url, server, settings.dask, pages) as front:
+        if demo:
+            await front.show_demo()
+        http = _Uvicorn(front)
+        loop = asyncio.get_running_loop()
+        for number in (signal.SIGINT, signal.SIGTERM):
+            loop.add_signal_handler(number, http.stop)
+        print(f"Gold Dice is at http://127.0.0.1:{settings.port}  (Ctrl+C stops it)", flush=True)
+        await http.serve([listener])
+
+
+class Fronted:
+    """The front with its processes on a migrated database; ended in order. Raises CannotPlay."""
+
+    def __init__(self, url: str, server: str, dask: str | None = None, pages: Path | None = None) -> None:
+        context = forks()
+        self.broadcast = Broadcast()
+        self.pool = Pool(lambda: Link.to(context, work, url))
+        self.player = Player(context, url, dask, server)
+        shown = None if pages is None else Pages(directory=pages, html=True)
+        self.app = Gate(Front(self.pool, self.broadcast, shown, self.player.wake))
+        self._url = url
+        self._news: asyncio.Task[None] | None = None
+
+    async def __aenter__(self) -> Fronted:
+        self._news = asyncio.create_task(pass_on(self._url, self.broadcast))
+        try:
+            await asyncio.gather(self.pool.start(), self.player.start())
+        except BaseException:
+            await self.__aexit__()
+            raise
+        return self
+
+    async def __aexit__(self, *_: object) -> None:
+        if self._news is not None:
+            self._news.cancel()
+        self.broadcast.close()
+        await asyncio.gather(self.pool.close(_PATIENCE), self.player.close())
+
+    async def show_demo(self) -> None:
+        """The demo game, where there is none yet."""
+        games = await self._asked("GET", "/api/games")
+        if games.body == b"[]":
+            await self._asked("POST", "/api/games/demo", "trials=true")
+            self.player.wake()
+
+    async def _asked(self, method: str, path: str, query: str = "") -> Answer:
+        head = {"method": method, "path": path, "query": query, "headers": [("host", "localhost")]}
+        answer = await self.pool.answer(kind_of(method, path, 0), "", head)
+        if answer.status >= 400:
+            raise CannotServe(f"the demo game could not be opened: {answer.body.decode()[:300]}")
+        return answer
+
+
+class _Uvicorn(uvicorn.Server):
+    """On a socket that is bound already, so that a taken port is known at once. Ends open event streams and
+    long questions first, or a stop would wait for them."""
+
+    def __init__(self, front: Fronted) -> None:
+        super().__init__(
+            uvicorn.Config(
+                front.app,
+                lifespan="off",
+                log_level="warning",
+                access_log=False,
+                timeout_graceful_shutdown=_PATIENCE,
+                server_header=False,
+                http=Protocol,
+                timeout_keep_alive=IDLE_PATIENCE,
+            )
+        )
+        self._front = front
+
+    @contextmanager
+    def capture_signals(self) -> Iterator[None]:
+        yield  # they are ours
+
+    def stop(self) -> None:
+        self.should_exit = True
+
+    async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
+        self._front.broadcast.close()
+        await self._front.pool.close(_PATIENCE)
+        await super().shutdown(sockets)
+
+
 @contextmanager
-def alone_in(settings: Settings) -> Iterator[None]:
-    """Only one server has a data folder: a second would take the first one's trials for left over. The
-    lock goes with the process. Raises CannotServe."""
+def alone_in(settings: Settings) -> Iterator[str]:
+    """Only one server has a data folder; its name, under which it leases trials. The lock goes with the
+    process. Raises CannotServe."""
     settings.folder.mkdir(parents=True, exist_ok=True)
-    with (settings.folder / "served").open("w", encoding="ascii") as held:
+    with (settings.folder / "served").open("a+", encoding="ascii") as held:
         try:
             fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:
@@ -75,63 +157,13 @@ def alone_in(settings: Settings) -> Iterator[None]:
                 f"Gold Dice is running on {settings.folder} already. Stop it, or give this one a folder "
                 "of its own with GOLDDICE_VAR=/some/folder"
             ) from None
-        yield
-
-
-@contextmanager
-def workbench(database: Database, dask: str | None = None) -> Iterator[Workbench]:
-    """The store and the jobs on a migrated database; ended in order. `dask` is the address of a scheduler on
-    whose workers trials are played. Raises NoCluster."""
-    workers = cluster_executor(dask) if dask else local_executor()
-    database.migrate()
-    trials, broadcast = Trials(database), Broadcast()
-    jobs = Jobs(trials, broadcast, workers)
-    bench = Workbench(
-        Games(database), trials, Pictures(database), Marks(database), Logs(database), jobs, broadcast
-    )
-    resume(bench)
-    try:
-        yield bench
-    finally:
-        broadcast.close()
-        jobs.close()
-
-
-class _Server:
-    """Uvicorn on a socket that is bound already, so that a taken port is known at once."""
-
-    def __init__(self, bench: Workbench, listener: socket.socket) -> None:
-        self._listener = listener
-        pages = PAGES if (PAGES / "index.html").exists() else None
-        if pages is None:
-            print("The pages are not built; `make start` builds them. Serving the API only.", file=sys.stderr)
-        self._bench = bench
-        config = uvicorn.Config(
-            make_app(bench, pages),
-            log_level="warning",
-            access_log=False,
-            timeout_graceful_shutdown=3,
-            server_header=False,
-            http=Protocol,
-            timeout_keep_alive=IDLE_PATIENCE,
-        )
-        self._server = _Uvicorn(config, bench)
-
-    def run_until_stopped(self) -> None:
-        with suppress(KeyboardInterrupt):  # uvicorn hands the signal on after it has stopped
-            self._server.run(sockets=[self._listener])
-
-
-class _Uvicorn(uvicorn.Server):
-    """Ends open event streams first, or a stop would wait for their pages to close."""
-
-    def __init__(self, config: uvicorn.Config, bench: Workbench) -> None:
-        super().__init__(config)
-        self._bench = bench
-
-    async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
-        self._bench.broadcast.close()
-        await super().shutdown(sockets)
+        held.seek(0)
+        name = held.read().strip()
+        if not name:
+            name = secrets.token_hex(6)
+            held.write(name)
+            held.flush()
+        yield name
 
 
 @contextmanager
@@ -157,22 +189,25 @@ def listening(port: int) -> Iterator[socket.socket]:
 
 
 @contextmanager
-def _database(settings: Settings) -> Iterator[Database]:
-    """An outside database where one is named, else our own cluster, started and stopped."""
+def _database(settings: Settings) -> Iterator[str]:
+    """The address of a migrated database: an outside one where it is named, else of our own cluster, started
+    and stopped."""
     if settings.database_url is not None:
-        database = Database(settings.database_url)
-        try:
-            yield database
-        finally:
-            database.close()
+        _migrate(settings.database_url)
+        yield settings.database_url
         return
     cluster = Cluster(Path(settings.folder))
     try:
         cluster.start(watch=True)
-        database = Database(cluster.url)
-        try:
-            yield database
-        finally:
-            database.close()
+        _migrate(cluster.url)
+        yield cluster.url
     finally:
         cluster.stop()
+
+
+def _migrate(url: str) -> None:
+    database = Database(url)
+    try:
+        database.migrate()
+    finally:
+        database.close()

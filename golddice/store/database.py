@@ -8,24 +8,26 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Connection, Engine, create_engine
+from sqlalchemy import Connection, Engine, create_engine, text
 from sqlalchemy.exc import DataError, InterfaceError, OperationalError
 from sqlmodel import Session
 
 from golddice.store.errors import Unavailable, Uncertain, Unstorable
 
+_NOTIFY = text("select pg_notify(:channel, :text)")
 _MIGRATIONS = Path(__file__).parent / "migrations"
 
 
 class Database:
     """A pool of connections to one database."""
 
-    def __init__(self, url: str) -> None:
+    def __init__(self, url: str, connections: int = 10) -> None:
+        self.url = url
         self.engine: Engine = create_engine(
             url,
             pool_pre_ping=True,
-            pool_size=10,
-            max_overflow=10,
+            pool_size=connections,
+            max_overflow=connections,
             connect_args={"connect_timeout": 5},
         )
 
@@ -47,6 +49,11 @@ class Database:
         with _told_as_ours(), self._reading.connect() as connection:
             yield connection
 
+    def notify(self, channel: str, text: str) -> None:
+        """Tell everybody who listens on the channel. Raises as `transaction` does."""
+        with self.reading() as connection:
+            connection.execute(_NOTIFY, {"channel": channel, "text": text})
+
     @contextmanager
     def snapshot(self) -> Iterator[Session]:
         """A session for several questions that are all answered as of one moment."""
@@ -60,7 +67,7 @@ class Database:
         Raises Unavailable where the database is down or goes away meanwhile, Uncertain where it does so
         at the very end, Unstorable where a text cannot be put in it.
         """
-        with _told_as_ours(), Session(self.engine, expire_on_commit=False) as session:
+        with _told_as_ours(unchanged=True), Session(self.engine, expire_on_commit=False) as session:
             yield session  # closed by an error on the way, it takes back what it wrote
             session.flush()
             try:
@@ -73,10 +80,10 @@ class Database:
 
 
 @contextmanager
-def _told_as_ours() -> Iterator[None]:
+def _told_as_ours(unchanged: bool = False) -> Iterator[None]:
     try:
         yield
     except (OperationalError, InterfaceError) as error:
-        raise Unavailable from error
+        raise Unavailable(unchanged) from error
     except (DataError, UnicodeEncodeError) as error:
         raise Unstorable from error

@@ -6,7 +6,7 @@ StoreError
  ├── NothingToUndo
  │    └── NoLonger       there is, but somebody has gone on from it
  ├── Unstorable     text that PostgreSQL cannot hold
- ├── Unavailable    the database cannot be reached now; nothing was changed
+ ├── Unavailable    the database cannot be reached now
  │    └── Uncertain     it went away while it was being told to keep something
  └── FromLater      it was saved by a later version
 """
@@ -61,8 +61,15 @@ class Unstorable(StoreError):
 
 
 class Unavailable(StoreError):
+    """Of writing it may be said that nothing was changed; of reading, which may come after something was
+    kept, it may not."""
+
+    def __init__(self, unchanged: bool = False) -> None:
+        super().__init__(unchanged)
+        self.unchanged = unchanged
+
     def __str__(self) -> str:
-        return "the database cannot be reached now; nothing was changed"
+        return "the database cannot be reached now" + ("; nothing was changed" if self.unchanged else "")
 
 
 class Uncertain(Unavailable):

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import threading
 import uuid
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -26,6 +26,7 @@ from golddice.core.game.upgrades import current_shape
 from golddice.store.database import Database
 from golddice.store.errors import Conflict, NoLonger, NotFound, NothingToUndo
 from golddice.store.history import Logged, Stored, log_of, past_of
+from golddice.store.pictures import copy_pictures
 from golddice.store.rows import ChangeRow, EntityRow, GameRow, now
 from golddice.store.steps import (
     NOBODY,
@@ -38,6 +39,7 @@ from golddice.store.steps import (
     stepped,
     steps_of,
 )
+from golddice.store.tokens import made_once
 from golddice.store.writing import SPACING, Made, Places, Written, told, write
 
 _STRIPS = text("""
@@ -53,6 +55,7 @@ _REVISION = text("SELECT revision FROM game WHERE id = :game AND deleted_at IS N
 _CACHED = 24 * 2**20  # bytes, roughly, of games at revisions; one that is larger is kept alone
 _ENTITY = 6_000  # bytes of one that is read; those of an edited game are shared with the one before
 _SHARED = 400
+_FEW = 300  # entities that are read one by one
 
 
 @dataclass(frozen=True)
@@ -111,51 +114,51 @@ class Games:
             return found
 
     def create(
-        self, game: Game, label: str = "made the game", copied: tuple[str, int] | None = None
+        self,
+        game: Game,
+        label: str = "made the game",
+        copied: tuple[str, int] | None = None,
+        token: str | None = None,
     ) -> GameRow:
         """Store a new game. Its first revision holds everything. `copied`: the game and revision that it is
-        a copy of."""
+        a copy of, with the pictures that lie in it. Under a token that made one before, that one."""
         row = GameRow(id=uuid.uuid4().hex[:12], name=game.name, revision=1)
         if copied is not None:
             row.copied_from, row.copied_at = copied
         entities = Entities.of(game)
-        with self._database.transaction() as session:
+
+        def make() -> tuple[str, GameRow]:
             session.add(row)
             session.flush()
-            for kind, bodies in entities.bodies.items():
-                for at, (name, body) in enumerate(bodies.items()):
-                    position = (at + 1) * SPACING
-                    session.add(
-                        EntityRow(
-                            game=row.id,
-                            kind=kind,
-                            id=name,
-                            position=position,
-                            revision=1,
-                            shape=current_shape(),
-                            body=body,
-                        )
-                    )
-            first = ChangeRow(game=row.id, revision=1, origin="made", label=label, entries=[])
-            session.add(first)
-        self._keep(Loaded(row.id, 1, entities, dict.fromkeys(entities.every(), 1)))
-        return row
+            session.add_all(_first_rows(row.id, entities))
+            session.add(ChangeRow(game=row.id, revision=1, origin="made", label=label, entries=[]))
+            if copied is not None:
+                copy_pictures(session, copied[0], row.id)
+            return row.id, row
 
-    def duplicate(self, game_id: str) -> GameRow:
+        with self._database.transaction() as session:
+            made = made_once(session, "game", token, make, lambda name: _game_row(session, name))
+        if made is row:
+            self._keep(Loaded(row.id, 1, entities, dict.fromkeys(entities.every(), 1)))
+        return made
+
+    def duplicate(self, game_id: str, token: str | None = None) -> GameRow:
         loaded = self.load(game_id)
         game = loaded.entities.game()
-        copy = game.model_copy(update={"name": f"{game.name}, copy"[:120]})
-        return self.create(copy, f"copied from {game.name}", (game_id, loaded.revision))
+        copy = game.model_copy(update={"name": f"{game.name[:114]}, copy"})
+        return self.create(copy, f"copied from {game.name}", (game_id, loaded.revision), token)
 
     def delete(self, game_id: str) -> None:
-        """Put a game away; `restore` brings it back."""
+        """Put a game away; `restore` brings it back. Again it changes nothing."""
         with self._database.transaction() as session:
-            _game_row(session, game_id).deleted_at = now()
+            row = _game_row(session, game_id, deleted=None)
+            row.deleted_at = row.deleted_at or now()
         self._forget(game_id)
 
     def restore(self, game_id: str) -> GameRow:
+        """Again it changes nothing."""
         with self._database.transaction() as session:
-            row = _game_row(session, game_id, deleted=True)
+            row = _game_row(session, game_id, deleted=None)
             row.deleted_at = None
             return row
 
@@ -193,7 +196,7 @@ class Games:
 
     def _loaded(self, session: Session, row: GameRow) -> Loaded:
         """As the session sees it: in a snapshot, or with the game's row locked."""
-        found = self._known(row.id, row.revision)
+        found = self._known(row.id, row.revision) or self._caught_up(session, row)
         if found is not None:
             return found
         stored = _stored(session, row)
@@ -203,6 +206,33 @@ class Games:
             Entities.of(read_game(_data(map(Stored.of, stored)))),
             {(entity.kind, entity.id): entity.revision for entity in stored},
         )
+
+    def _caught_up(self, session: Session, row: GameRow) -> Loaded | None:
+        """From an earlier revision that is known: only what others changed since then is read. None where
+        none is known, or too much changed."""
+        before = self._latest_known(row.id)
+        if before is None:
+            return None
+        columns = (EntityRow.kind, EntityRow.id, EntityRow.revision)
+        there = select(*columns).where(EntityRow.game == row.id, col(EntityRow.body).is_not(None))
+        rows = session.exec(there.order_by(col(EntityRow.position), col(EntityRow.id))).all()
+        revisions = {(kind, name): revision for kind, name, revision in rows}
+        moved = [key for key, revision in revisions.items() if before.revisions.get(key) != revision]
+        if len(moved) > _FEW:
+            return None
+        gone = [key for key in before.entities.every() if key not in revisions]
+        entries = [Entry(*key, None) for key in gone]
+        for key in moved:
+            entity = session.get(EntityRow, (row.id, *key))
+            assert entity is not None
+            entries.append(Entry(*key, Stored.of(entity).body))
+        entities = before.entities.edited(entries) if entries else before.entities
+        return Loaded(row.id, row.revision, entities.in_order(revisions), revisions, is_shared=True)
+
+    def _latest_known(self, game_id: str) -> Loaded | None:
+        with self._lock:
+            mine = [loaded for key, loaded in self._cache.items() if key[0] == game_id and loaded.revisions]
+        return max(mine, key=lambda loaded: loaded.revision, default=None)
 
     def _keep(self, loaded: Loaded) -> None:
         with self._lock:
@@ -377,10 +407,19 @@ def _with_token(session: Session, row: GameRow, token: str | None) -> ChangeRow 
     return session.exec(there).first()
 
 
-def _game_row(session: Session, game_id: str, *, lock: bool = False, deleted: bool = False) -> GameRow:
+def _first_rows(game_id: str, entities: Entities) -> Iterator[EntityRow]:
+    for kind, bodies in entities.bodies.items():
+        for at, (name, body) in enumerate(bodies.items()):
+            row = EntityRow(game=game_id, kind=kind, id=name, position=(at + 1) * SPACING, revision=1)
+            row.body, row.shape = body, current_shape()
+            yield row
+
+
+def _game_row(session: Session, game_id: str, *, lock: bool = False, deleted: bool | None = False) -> GameRow:
+    """`deleted` : whether it must be put away; None where either will do."""
     query = select(GameRow).where(GameRow.id == game_id)
     row = session.exec(query.with_for_update() if lock else query).first()
-    if row is None or (row.deleted_at is not None) != deleted:
+    if row is None or deleted not in (None, row.deleted_at is not None):
         raise NotFound("game", game_id)
     return row
 

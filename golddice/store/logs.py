@@ -10,6 +10,7 @@ from sqlmodel import col, delete, select
 from golddice.store.database import Database
 from golddice.store.errors import NotFound
 from golddice.store.rows import GameRow, HeldLogRow
+from golddice.store.tokens import made_once
 
 
 class Logs:
@@ -18,16 +19,26 @@ class Logs:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def keep(self, game: str, name: str, revision: int, result: dict[str, Any]) -> HeldLogRow:
+    def keep(
+        self, game: str, name: str, revision: int, result: dict[str, Any], token: str | None = None
+    ) -> HeldLogRow:
         row = HeldLogRow(
             id=uuid.uuid4().hex[:12], game=game, name=name[:200], revision=revision, result=result
         )
+
+        def make() -> tuple[str, HeldLogRow]:
+            session.add(row)
+            return row.id, row
+
+        def again(log: str) -> HeldLogRow:
+            found = session.get(HeldLogRow, log)
+            return found if found is not None else make()[1]  # it was forgotten meanwhile
+
         with self._database.transaction() as session:
             held = session.get(GameRow, game)
             if held is None or held.deleted_at is not None:
                 raise NotFound("game", game)
-            session.add(row)
-        return row
+            return made_once(session, f"log of {game}", token, make, again)
 
     def of_game(self, game: str) -> list[HeldLogRow]:
         """Newest first."""

@@ -52,11 +52,11 @@ class Pictures:
             of = (col(PictureRow.game) == game, col(PictureRow.place) == place)
             session.execute(delete(PictureRow).where(*of))
 
-    def copy(self, game: str, to: str) -> None:
-        """All of a game's for a copy of it."""
-        with self._database.transaction() as session:
-            for row in session.exec(select(PictureRow).where(PictureRow.game == game)).all():
-                session.add(PictureRow(game=to, place=row.place, digest=row.digest, data=row.data))
+
+def copy_pictures(session: Session, game: str, to: str) -> None:
+    """All of a game's for a copy of it."""
+    for row in session.exec(select(PictureRow).where(PictureRow.game == game)).all():
+        session.add(PictureRow(game=to, place=row.place, digest=row.digest, data=row.data))
 
 
 def _check(session: Session, game: str) -> None:

@@ -84,7 +84,11 @@ class StepsRow(SQLModel, table=True):
 
 
 class TrialRow(SQLModel, table=True):
-    """A trial: what was asked, how far it is, what came of it."""
+    """A trial: what was asked, how far it is, what came of it.
+
+    `status` is waiting, running, done, failed or cancelled (see `store.line`). `owner` is who plays it, whose
+    lease ends at `lease_until` unless it is renewed; `progress` and `partial` are what is told meanwhile.
+    """
 
     __tablename__ = "trial"
 
@@ -106,6 +110,11 @@ class TrialRow(SQLModel, table=True):
     result: dict[str, Any] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True)))
     created_at: datetime = Field(default_factory=now, sa_column=Column(DateTime(timezone=True)))
     deleted_at: datetime | None = Field(default=None, sa_column=Column(DateTime(timezone=True)))
+    owner: str | None = None
+    lease_until: datetime | None = Field(default=None, sa_column=Column(DateTime(timezone=True)))
+    started_at: datetime | None = Field(default=None, sa_column=Column(DateTime(timezone=True)))
+    progress: dict[str, Any] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True)))
+    partial: dict[str, Any] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True)))
 
 
 class TrialUnitRow(SQLModel, table=True):
@@ -151,3 +160,13 @@ class PictureRow(SQLModel, table=True):
     place: str = Field(primary_key=True)
     digest: str
     data: bytes
+
+
+class MadeRow(SQLModel, table=True):
+    """What was made under an id of its own (`token`): sent again under it, it is not made twice."""
+
+    __tablename__ = "made"
+
+    token: str = Field(primary_key=True)
+    at: datetime = Field(default_factory=now, sa_column=Column(DateTime(timezone=True), nullable=False))
+    id: str

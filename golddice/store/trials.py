@@ -1,4 +1,5 @@
-"""Trials as they are kept: what was asked, how far it is, what each unit brought, what came of it."""
+"""Trials as they are kept: what was asked, what each unit brought, what came of it. Whose turn it is and who
+plays one is `store.line`'s."""
 
 from __future__ import annotations
 
@@ -6,14 +7,25 @@ import uuid
 from collections.abc import Iterator
 from typing import Any
 
-from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import defer
 from sqlmodel import Session, col, func, select
 
+from golddice.core.errors import GoldDiceError
 from golddice.store.database import Database
 from golddice.store.errors import NotFound
-from golddice.store.rows import GameRow, TrialRow, TrialUnitRow, now
+from golddice.store.rows import GameRow, TrialRow, TrialUnitRow
+from golddice.store.tokens import made_once
 
 UNDER_WAY = ("waiting", "running")
+MOST_IN_LINE = 200
+CANCELLED = "the trial was cancelled"
+
+
+class LineFull(GoldDiceError):
+    """So many trials wait that no other is taken."""
+
+    def __str__(self) -> str:
+        return f"{MOST_IN_LINE} trials wait for their turn already; come again in a minute"
 
 
 class Trials:
@@ -21,6 +33,11 @@ class Trials:
 
     def __init__(self, database: Database) -> None:
         self._database = database
+
+    def check_room(self) -> None:
+        """Raises LineFull."""
+        with self._database.snapshot() as session:
+            _check_room(session)
 
     def add(
         self,
@@ -30,13 +47,13 @@ class Trials:
         spec: dict[str, Any],
         kernel: int,
         beside: str | None = None,
+        token: str | None = None,
     ) -> TrialRow:
         """A trial that waits for its turn. Those of a game are numbered one after another: whoever adds
-        one holds the game meanwhile."""
-        with self._database.transaction() as session:
-            held = select(GameRow.id).where(GameRow.id == game, col(GameRow.deleted_at).is_(None))
-            if session.exec(held.with_for_update()).first() is None:
-                raise NotFound("game", game)
+        one holds the game meanwhile. Raises NotFound, LineFull."""
+
+        def make() -> tuple[str, TrialRow]:
+            _check_room(session)
             last = session.exec(select(func.max(TrialRow.number)).where(TrialRow.game == game)).one()
             number = (last or 0) + 1
             row = TrialRow(
@@ -51,62 +68,37 @@ class Trials:
                 status="waiting",
             )
             session.add(row)
-            return row
+            return row.id, row
+
+        with self._database.transaction() as session:
+            held = select(GameRow.id).where(GameRow.id == game, col(GameRow.deleted_at).is_(None))
+            if session.exec(held.with_for_update()).first() is None:
+                raise NotFound("game", game)
+            return made_once(session, f"trial of {game}", token, make, lambda id_: _row(session, game, id_))
 
     def of_game(self, game: str) -> list[TrialRow]:
-        """Those that are pinned, then the others; newest first."""
+        """Those that are pinned, then the others; newest first. What came of them is not read."""
         with self._database.snapshot() as session:
             if session.get(GameRow, game) is None:
                 raise NotFound("game", game)
             query = select(TrialRow).where(TrialRow.game == game, col(TrialRow.deleted_at).is_(None))
             order = (col(TrialRow.pinned).desc(), col(TrialRow.number).desc())
-            return list(session.exec(query.order_by(*order)).all())
+            few = (defer(TrialRow.result), defer(TrialRow.partial))  # type: ignore[arg-type]
+            return list(session.exec(query.order_by(*order).options(*few)).all())
 
     def get(self, game: str, trial: str) -> TrialRow:
         with self._database.transaction() as session:
             return _row(session, game, trial)
 
-    def update(self, trial: str, **fields: Any) -> None:
-        with self._database.transaction() as session:
-            row = session.get(TrialRow, trial)
-            if row is not None:
-                for name, value in fields.items():
-                    setattr(row, name, value)
-
     def described(self, game: str, trial: str, **fields: Any) -> TrialRow:
         """With another name, note or pin."""
-        self.get(game, trial)
-        self.update(trial, **fields)
-        return self.get(game, trial)
-
-    def delete(self, game: str, trial: str) -> None:
-        """Put away: it can be brought back."""
         with self._database.transaction() as session:
-            _row(session, game, trial).deleted_at = now()
-
-    def restore(self, game: str, trial: str) -> TrialRow:
-        with self._database.transaction() as session:
-            row = _row(session, game, trial, put_away=True)
-            row.deleted_at = None
+            row = _row(session, game, trial)
+            for name, value in fields.items():
+                setattr(row, name, value)
             return row
 
-    def under_way(self, game: str | None = None) -> list[tuple[str, str]]:
-        """(game, id) of those that wait or run, of one game or of all, in the order they were asked."""
-        with self._database.snapshot() as session:
-            query = select(TrialRow.game, TrialRow.id).where(col(TrialRow.status).in_(UNDER_WAY))
-            query = query.where(col(TrialRow.deleted_at).is_(None))
-            query = query.order_by(col(TrialRow.created_at))
-            return list(session.exec(query if game is None else query.where(TrialRow.game == game)).all())
-
     # --- units -------------------------------------------------------------------------------------------
-
-    def keep_unit(self, trial: str, number: int, players: int, data: bytes) -> None:
-        """Once, however often it is told; of a trial that is gone, nothing."""
-        with self._database.transaction() as session:
-            if session.get(TrialRow, trial) is None:
-                return
-            row = {"trial": trial, "number": number, "players": players, "data": data}
-            session.execute(insert(TrialUnitRow).values(row).on_conflict_do_nothing())
 
     def kept(self, trial: str) -> set[int]:
         """The numbers of the units that are kept."""
@@ -124,6 +116,12 @@ class Trials:
             data = self.unit(trial, number)
             if data is not None:
                 yield data
+
+
+def _check_room(session: Session) -> None:
+    waiting = select(func.count()).where(TrialRow.status == "waiting", col(TrialRow.deleted_at).is_(None))
+    if session.exec(waiting).one() >= MOST_IN_LINE:
+        raise LineFull
 
 
 def _row(session: Session, game: str, trial: str, *, put_away: bool = False) -> TrialRow:

@@ -248,7 +248,7 @@ class BrowserTest(PageTest):
         return found
 
     def tearDown(self) -> None:
-        self.bench.jobs.cancel_of(self.game)
+        self.bench.line.cancel(self.game)
         found = [entry["message"] for entry in self.browser.get_log("browser") if entry["level"] == "SEVERE"]
         self.assertEqual([text for text in found if not self.expected(text)], [], "errors in the console")
 

@@ -15,9 +15,8 @@ import httpx
 from golddice.core.stopping import go_on
 from golddice.server import connections, security
 from golddice.server.routes import odds as odds_routes
-from golddice.server.turns import ALONE, Turns
 from golddice.store.errors import Unavailable
-from golddice.store.trials import Trials
+from golddice.store.line import Line
 from tests.server.of_demo import DemoTest
 from tests.support import running_server
 
@@ -25,24 +24,6 @@ EEL = {"view": {"kind": "source", "id": "lantern-eel"}, "depth": 14}
 
 
 class LongQuestions(DemoTest):
-    def test_a_short_one_does_not_wait_behind_a_long_one(self) -> None:
-        held, done = threading.Event(), threading.Event()
-
-        def long(*_: Any, **__: Any) -> Any:
-            held.set()
-            done.wait(20)
-            raise Unavailable
-
-        with patch.object(odds_routes, "profile", long):
-            waiting = threading.Thread(target=lambda: self.post("profile", 503, **EEL))
-            waiting.start()
-            held.wait(5)
-            start = time.monotonic()
-            self.post("odds", **EEL)
-            self.assertLess(time.monotonic() - start, ALONE + 2)
-            done.set()
-            waiting.join()
-
     def test_whoever_has_gone_is_not_worked_for(self) -> None:
         held, stopped = threading.Event(), threading.Event()
 
@@ -62,23 +43,6 @@ class LongQuestions(DemoTest):
                 self.client.post(f"{self.url}/profile", json=EEL, timeout=0.5)
             self.assertTrue(held.is_set())
             self.assertTrue(stopped.wait(5), "it went on")
-
-    def test_many_turns_are_given_to_whoever_waits_longest(self) -> None:
-        turns, order = Turns(), []
-
-        def work(name: int) -> None:
-            with turns.mine():
-                order.append(name)
-
-        with turns.mine():
-            threads = []
-            for name in range(5):
-                threads.append(threading.Thread(target=work, args=(name,)))
-                threads[-1].start()
-                time.sleep(0.01)
-        for thread in threads:
-            thread.join()
-        self.assertEqual(order, [0, 1, 2, 3, 4])
 
 
 class Edits(DemoTest):
@@ -132,15 +96,15 @@ class Trialled(DemoTest):
 
     def test_what_came_of_one_is_kept_when_the_database_is_back(self) -> None:
         """Two attempts to write it down fail."""
-        update, failed = Trials.update, []
+        finish, failed = Line.finish, []
 
-        def failing(trials: Trials, trial: str, **fields: Any) -> None:
-            if fields.get("status") == "done" and len(failed) < 2:
+        def failing(line: Line, trial: str, owner: str, status: str, **fields: Any) -> None:
+            if len(failed) < 2:
                 failed.append(trial)
                 raise Unavailable
-            update(trials, trial, **fields)
+            finish(line, trial, owner, status, **fields)
 
-        with patch.object(Trials, "update", failing):
+        with patch.object(Line, "finish", failing):
             trial = self.post("trials", 201, **EEL, players=10, events=10, seed=1)["id"]
             self.ended(trial, "done")
         self.assertEqual(len(failed), 2)

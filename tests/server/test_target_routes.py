@@ -1,13 +1,10 @@
-"""Targets through HTTP: made, edited, asked, drafted; and turns that let others by."""
+"""Targets through HTTP: made, edited, asked, drafted."""
 
 from __future__ import annotations
 
-import threading
-import time
 import unittest
 from typing import Any
 
-from golddice.server.turns import Turns
 from tests.server.of_demo import DemoTest
 
 
@@ -106,74 +103,6 @@ class Routes(DemoTest):
         found = self.post("items/ruby-cullet")["sources"]
         bed = next(one for one in found if one["id"] == "cullet-bed")
         self.assertAlmostEqual(bed["per_hour"], rate)
-
-
-class InOrder(unittest.TestCase):
-    def wait_for(self, turns: Turns, count: int) -> None:
-        while len(turns._waiting) < count:
-            time.sleep(0.001)
-
-    def test_those_who_wait_come_in_the_order_in_which_they_came(self) -> None:
-        turns, came = Turns(), []
-
-        def come(name: int) -> None:
-            with turns.mine():
-                came.append(name)
-
-        with turns.mine():
-            threads = []
-            for name in range(5):
-                threads.append(threading.Thread(target=come, args=(name,)))
-                threads[-1].start()
-                self.wait_for(turns, name + 1)
-            self.assertEqual(came, [])
-        for thread in threads:
-            thread.join(5)
-        self.assertEqual(came, [0, 1, 2, 3, 4])
-
-    def test_long_work_that_steps_aside_lets_all_by(self) -> None:
-        turns, came = Turns(), []
-
-        def come() -> None:
-            with turns.mine():
-                came.append("short")
-
-        with turns.mine():
-            turns.step_aside()  # nobody waits: goes on at once
-            threads = [threading.Thread(target=come) for _ in range(3)]
-            for at, thread in enumerate(threads):
-                thread.start()
-                self.wait_for(turns, at + 1)
-            turns.step_aside()
-            came.append("long")
-        for thread in threads:
-            thread.join(5)
-        self.assertEqual(came, ["short", "short", "short", "long"])
-
-    def test_a_turn_ends_with_an_error_too(self) -> None:
-        turns = Turns()
-        with self.assertRaises(ValueError), turns.mine():
-            raise ValueError
-        with turns.mine():
-            pass
-
-    def test_never_two_at_a_time(self) -> None:
-        turns, inside, most = Turns(), [0], [0]
-
-        def work() -> None:
-            for _ in range(200):
-                with turns.mine():
-                    inside[0] += 1
-                    most[0] = max(most[0], inside[0])
-                    turns_inside = inside[0]
-                    inside[0] = turns_inside - 1
-
-        threads = [threading.Thread(target=work) for _ in range(6)]
-        for thread in threads:
-            thread.start()
-        for thread in threads:
-            thread.join(10)
-        self.assertEqual((most[0], inside[0]), (1, 0))
 
 
 if __name__ == "__main__":

@@ -15,9 +15,9 @@ import httpx
 
 from golddice.core.game.views import View
 from golddice.core.trial.trial import Trial, local_executor, run_trial
-from golddice.server import jobs
+from golddice.server import runner
 from golddice.store.errors import Unavailable
-from golddice.store.trials import Trials as Store
+from golddice.store.line import Line
 from tests.games import DEMO, demo
 from tests.server.of_demo import DemoTest
 from tests.support import served
@@ -210,18 +210,18 @@ class Trials(DemoTest):
 class DatabaseAway(DemoTest):
     def test_no_unit_is_lost_or_counted_twice(self) -> None:
         """Every third unit's keeping fails: half of those before it is written, half after."""
-        keep, calls = Store.keep_unit, []
+        keep, calls = Line.keep_unit, []
 
-        def failing(trials: Store, trial: str, number: int, players: int, data: bytes) -> None:
+        def failing(line: Line, trial: str, owner: str, number: int, players: int, data: bytes) -> None:
             calls.append(number)
             if len(calls) % 6 == 3:
                 raise Unavailable
-            keep(trials, trial, number, players, data)
+            keep(line, trial, owner, number, players, data)
             if len(calls) % 6 == 0:
                 raise Unavailable
 
         asked = {**EEL, "players": 20_000, "events": 500}
-        with patch.object(Store, "keep_unit", failing), patch.object(jobs, "_TRY_AGAIN", 0.02):
+        with patch.object(Line, "keep_unit", failing), patch.object(runner, "_TRY_AGAIN", 0.02):
             trial = self.post("trials", 201, **asked)["id"]
             found = ended(self.client, self.url, trial)
         self.assertGreater(len(calls), len(set(calls)))

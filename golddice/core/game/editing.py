@@ -114,6 +114,13 @@ class Entities:
             raise EditError(places)
         return result
 
+    def in_order(self, order: Iterable[tuple[str, str]]) -> Entities:
+        """The same entities, those of each kind in the order of (kind, id)."""
+        every: dict[str, dict[str, Held]] = {kind: {} for kind in self._held}
+        for kind, name in order:
+            every[kind][name] = self._held[kind][name]
+        return Entities(every)
+
     def _copy(self, kinds: Set[str]) -> Entities:
         """One of which these kinds can be changed; the others are shared."""
         return Entities(

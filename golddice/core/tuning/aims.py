@@ -65,7 +65,7 @@ class Book:
     def figures(self, flags: frozenset[str], tag: str | None = None) -> Figures:
         key = flags, tag
         if key not in self._figures:
-            self._figures[key] = Figures(self.game, flags, go_on, tag)
+            self._figures[key] = Figures(self.game, flags, tag)
         return self._figures[key]
 
     def touched_by(self, target: Target) -> frozenset[tuple[str, str]]:

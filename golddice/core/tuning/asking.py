@@ -11,7 +11,6 @@ from golddice.core.errors import QueryError, UnknownThing
 from golddice.core.game.models import Game
 from golddice.core.game.target import Target
 from golddice.core.game.views import View
-from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
 from golddice.core.tuning.aims import Book
 from golddice.core.tuning.numbers import FARTHEST, Number, Sort, numbers_of
@@ -121,5 +120,5 @@ def _names_of(number: Number) -> set[str]:
 
 def missed_of(game: Game, ask: Ask) -> list[Target]:
     """The chosen targets that are missed and can be told."""
-    stood = standings(game, [target.id for target in chosen(game, ask)], go_on)
+    stood = standings(game, [target.id for target in chosen(game, ask)])
     return [one.target for one in stood if not one.is_met and one.untold is None and one.depths]

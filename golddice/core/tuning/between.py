@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Any
 
 from golddice.core.game.models import Game
-from golddice.core.stopping import go_on
 from golddice.core.tuning.moved import what_moved
 from golddice.core.tuning.targets import Standing, standings
 
@@ -13,8 +12,8 @@ from golddice.core.tuning.targets import Standing, standings
 def moved_between(before: Game, after: Game) -> dict[str, Any]:
     """Figures that differ by over 5 %, the largest first; targets that both have, where they stand otherwise
     or no longer hold as they did."""
-    old = {one.target.id: one for one in standings(before, None, go_on)}
-    new = {one.target.id: one for one in standings(after, None, go_on)}
+    old = {one.target.id: one for one in standings(before)}
+    new = {one.target.id: one for one in standings(after)}
     return {
         "moved": [one.plain() for one in what_moved(before, after)],
         "targets": [

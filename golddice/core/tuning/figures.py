@@ -23,6 +23,7 @@ from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.waits import events_to_first
 from golddice.core.odds.kit.sets import Completion, is_told
 from golddice.core.odds.kit.slots import Slot
+from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.pace import events_per_hour
 from golddice.core.terms.resting import carried_to_first, carries, rests_on_state
@@ -42,11 +43,8 @@ class Figures:
     """The figures of a game with a set of flags, and what has a tag counted as one more tier; what several
     targets share is worked out once."""
 
-    def __init__(
-        self, game: Game, flags: frozenset[str], pause: Callable[[], None], tag: str | None = None
-    ) -> None:
-        """`pause` is called between depths that are followed one by one."""
-        self.under, self._pause = all_depths(game, flags, tag), pause
+    def __init__(self, game: Game, flags: frozenset[str], tag: str | None = None) -> None:
+        self.under = all_depths(game, flags, tag)
         self.played: set[str] = set()  # targets whose figures are of players, settings-out or periods alone
         self._last: tuple[View, FloatArray] | None = None
 
@@ -331,7 +329,7 @@ class Figures:
         for row, sign in zip(rows, signs, strict=True):
             if sign not in known:
                 known[sign] = figure(Prospect(Evaluator(self.under.alone(row), detail), target.view))
-                self._pause()
+                go_on()
         return np.stack([known[sign] for sign in signs], axis=1)
 
 

@@ -11,7 +11,6 @@ import numpy as np
 
 from golddice.core.errors import QueryError
 from golddice.core.game.models import Game
-from golddice.core.stopping import go_on
 from golddice.core.tuning.aims import Book, told
 from golddice.core.tuning.asking import Ask, chosen, free_numbers
 from golddice.core.tuning.conflict import blocked, contradiction, of_targets
@@ -103,7 +102,7 @@ def propose(game: Game, ask: Ask = _USUALLY) -> Proposal:
     """
     targets = chosen(game, ask)
     ids = [target.id for target in targets]
-    before = standings(game, ids, go_on)
+    before = standings(game, ids)
     untold = {one.target.id: one.untold for one in before if one.untold is not None}
     missed = [one.target for one in before if not one.is_met and one.target.id not in untold and one.depths]
     broken = [target.id for target in missed if target.is_promise]
@@ -126,7 +125,7 @@ def propose(game: Game, ask: Ask = _USUALLY) -> Proposal:
     if not found.is_met:
         return _nearest(task, moving, found, ask.rounded, before, untold)
     values = _written(moving, found, ask, [name for name in ids if name not in untold])
-    after = standings(with_values(game, values), ids, go_on)
+    after = standings(with_values(game, values), ids)
     proposal = _told(game, values, before, after, untold, len(numbers))
     return replace(proposal, long_run=long_runs(book, proposal.game, missed))
 
@@ -164,7 +163,7 @@ def _nearest(
     ids = [one.target.id for one in before]
 
     def told(values: dict[Number, float]) -> Proposal:
-        after = standings(with_values(task.game, values), ids, go_on)
+        after = standings(with_values(task.game, values), ids)
         return _told(task.game, values, before, after, untold, len(task.numbers))
 
     proposal = told(_cleaned(moving, found))
@@ -250,7 +249,7 @@ def _written(task: Task, found: Found, ask: Ask, ids: list[str]) -> dict[Number,
         return values
 
     def holds(tried: dict[Number, float]) -> bool:
-        stood = standings(with_values(task.game, tried), ids, go_on)
+        stood = standings(with_values(task.game, tried), ids)
         return all(map(_is_well, stood))
 
     inside = _inside(task, found)

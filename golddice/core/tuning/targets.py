@@ -7,7 +7,7 @@ found again (`terms.kept`).
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Collection
+from collections.abc import Collection
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -18,6 +18,7 @@ from golddice.core.errors import TooLarge
 from golddice.core.game.models import Game
 from golddice.core.game.target import KEPT, Target
 from golddice.core.odds.depths.along import met_at
+from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.kept import Kept, Sign, sign_of
 from golddice.core.terms.size import sign_of_view
@@ -84,12 +85,8 @@ class Standing:
 def standings(
     game: Game,
     only: Collection[str] | None = None,
-    pause: Callable[[], None] = lambda: None,
 ) -> list[Standing]:
-    """Every target of a game, or those of the ids `only`, in order.
-
-    `pause` is called now and then, for those who have other things to do in between.
-    """
+    """Every target of a game, or those of the ids `only`, in order."""
     books: dict[tuple[frozenset[str], str | None], Figures] = {}
     asked = [target for target in game.targets if only is None or target.id in only]
     found: dict[str, Standing] = {}
@@ -97,8 +94,8 @@ def standings(
     for target in sorted(asked, key=lambda one: one.view):
         key = frozenset(target.flags), target.tag
         if key not in books:
-            books[key] = Figures(game, key[0], pause, target.tag)
-        found[target.id] = _standing(books[key], target, pause)
+            books[key] = Figures(game, key[0], target.tag)
+        found[target.id] = _standing(books[key], target)
     return [found[target.id] for target in asked]
 
 
@@ -124,7 +121,7 @@ def _steps_back(target: Target, figures: FloatArray) -> FloatArray:
     return np.asarray(np.where(np.isnan(figures), np.inf, np.maximum(np.nan_to_num(back), 0.0)))
 
 
-def _standing(book: Figures, target: Target, pause: Callable[[], None]) -> Standing:
+def _standing(book: Figures, target: Target) -> Standing:
     if target.gone is not None:
         kind, _, name = target.gone.partition("/")
         return Standing(
@@ -134,7 +131,7 @@ def _standing(book: Figures, target: Target, pause: Callable[[], None]) -> Stand
     found: Standing | None = STANDINGS.peek(key)
     if found is None:
         found = STANDINGS.get(key, lambda: _worked_out(book, target))
-        pause()
+        go_on()
     return found
 
 

@@ -117,8 +117,7 @@ def go_back(game_id: str, asked: BackIn, bench: Bench) -> ChangeOut:
 def compare(game_id: str, first: Base, last: Base, bench: Bench) -> ComparedOut:
     """Which figures and targets came out otherwise from one revision to another."""
     before, after = (bench.games.load(game_id, one).entities.game() for one in (first, last))
-    with bench.in_turn():
-        found = moved_between(before, after)
+    found = moved_between(before, after)
     return ComparedOut.model_validate({"first": first, "last": last, **found})
 
 

@@ -27,8 +27,7 @@ router = APIRouter(prefix="/api/games/{game_id}", tags=["depth"])
 def along_depths(game_id: str, asked: DepthsIn, bench: Bench) -> DepthSheetOut:
     """What is in view at every depth of the game."""
     loaded, game = bench.asked_of(game_id, asked)
-    with bench.in_turn():
-        found = depth_sheet(game, view_of(asked.view), asked.flags, asked.swings)
+    found = depth_sheet(game, view_of(asked.view), asked.flags, asked.swings)
     return DepthSheetOut.model_validate({"revision": loaded.revision, **found})
 
 
@@ -36,8 +35,7 @@ def along_depths(game_id: str, asked: DepthsIn, bench: Bench) -> DepthSheetOut:
 def one_item(game_id: str, item: str, asked: WhereIn, bench: Bench) -> ItemViewOut:
     """Every way to get an item, by depth."""
     loaded, game = bench.asked_of(game_id, asked)
-    with bench.in_turn():
-        found = item_view(game, item, asked.flags, asked.swings)
+    found = item_view(game, item, asked.flags, asked.swings)
     return ItemViewOut.model_validate({"revision": loaded.revision, **found})
 
 
@@ -45,8 +43,7 @@ def one_item(game_id: str, item: str, asked: WhereIn, bench: Bench) -> ItemViewO
 def one_tier(game_id: str, tier: str, asked: WhereIn, bench: Bench) -> TierViewOut:
     """Where anything of a tier is found, by depth."""
     loaded, game = bench.asked_of(game_id, asked)
-    with bench.in_turn():
-        found = tier_view(game, tier, asked.flags, asked.swings)
+    found = tier_view(game, tier, asked.flags, asked.swings)
     return TierViewOut.model_validate({"revision": loaded.revision, **found})
 
 
@@ -54,8 +51,7 @@ def one_tier(game_id: str, tier: str, asked: WhereIn, bench: Bench) -> TierViewO
 def what_is_met(game_id: str, asked: MeetsIn, bench: Bench) -> MeetsOut:
     """What a visit to one depth comes to."""
     loaded, game = bench.asked_of(game_id, asked)
-    with bench.in_turn():
-        found = meets(game, asked.depth, asked.flags, asked.points)
+    found = meets(game, asked.depth, asked.flags, asked.points)
     return MeetsOut.model_validate({"revision": loaded.revision, **found})
 
 
@@ -63,6 +59,5 @@ def what_is_met(game_id: str, asked: MeetsIn, bench: Bench) -> MeetsOut:
 def met_profile(game_id: str, asked: FlaggedIn, bench: Bench) -> ProfileOut:
     """Tier shares of what a visit brings, at every depth."""
     loaded, game = bench.asked_of(game_id, asked)
-    with bench.in_turn():
-        found = meets_profile(game, asked.flags)
+    found = meets_profile(game, asked.flags)
     return ProfileOut.model_validate({"revision": loaded.revision, **found})

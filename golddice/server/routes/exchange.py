@@ -67,16 +67,15 @@ def export(
     """A game for others. Of spreadsheets depths are those of the odds; without any there are none."""
     loaded = bench.games.load(game_id)
     game = loaded.entities.game()
-    with bench.in_turn():
-        if form in ("xlsx", "csv"):
-            sheets = game_sheets(game, _depths(game, first, last))
-            content = workbook_bytes(sheets) if form == "xlsx" else csvs_bytes(sheets)
-            return _file(game, content, *((_XLSX, "xlsx") if form == "xlsx" else (_ZIP, "zip")))
-        if form == "odds-page":
-            changed = f"{bench.games.changed_at(game_id):%d %B %Y}".lstrip("0")
-            return _file(game, odds_page(game, first, last, changed).encode(), _HTML, "odds.html")
-        made: Callable[..., dict[str, Any]] = thresholds if form == "thresholds" else vectors
-        return _file(game, _json(made(game, first, last)), _JSON, f"{form}.json")
+    if form in ("xlsx", "csv"):
+        sheets = game_sheets(game, _depths(game, first, last))
+        content = workbook_bytes(sheets) if form == "xlsx" else csvs_bytes(sheets)
+        return _file(game, content, *((_XLSX, "xlsx") if form == "xlsx" else (_ZIP, "zip")))
+    if form == "odds-page":
+        changed = f"{bench.games.changed_at(game_id):%d %B %Y}".lstrip("0")
+        return _file(game, odds_page(game, first, last, changed).encode(), _HTML, "odds.html")
+    made: Callable[..., dict[str, Any]] = thresholds if form == "thresholds" else vectors
+    return _file(game, _json(made(game, first, last)), _JSON, f"{form}.json")
 
 
 @router.post("/games/{game_id}/sheets", openapi_extra=_SENT)
@@ -90,11 +89,10 @@ async def read_in(
 
     def previewed() -> PreviewOut:
         loaded = bench.games.load(game_id)
-        with bench.in_turn():
-            game = loaded.entities.game()
-            guesses = [guessed(game, one) for one in renamed(sheets_of(name, content), mapped)]
-            sheets = [one for one, _ in guesses]
-            found, _ = preview(game, sheets)
+        game = loaded.entities.game()
+        guesses = [guessed(game, one) for one in renamed(sheets_of(name, content), mapped)]
+        sheets = [one for one, _ in guesses]
+        found, _ = preview(game, sheets)
         told = [
             {
                 "name": one.name,
@@ -126,10 +124,10 @@ async def hold_log(
         def held() -> LogOut:
             loaded = bench.games.load(game_id)
             game = loaded.entities.game()
-            with bench.in_turn(), heard_by(Progress(bench.broadcast, game_id, "log", token)):
+            with heard_by(Progress(bench.broadcast, game_id, "log", token)):
                 found = check_log(game, read_log(game, path))
             plain = json.loads(json.dumps(found))
-            row = bench.logs.keep(game_id, name, loaded.revision, plain)
+            row = bench.logs.keep(game_id, name, loaded.revision, plain, token)
             return _log(row)
 
         return await run_in_threadpool(held)
@@ -169,10 +167,9 @@ def made_log(
     text = io.StringIO()
     writer = csv.writer(text)
     writer.writerow(COLUMNS)
-    with bench.in_turn():
-        writer.writerows(
-            log_of_source(game, source, depth=depth, flags=(), players=players, events=events, seed=seed)
-        )
+    writer.writerows(
+        log_of_source(game, source, depth=depth, flags=(), players=players, events=events, seed=seed)
+    )
     return _file(game, text.getvalue().encode(), "text/csv", f"{source}.csv")
 
 

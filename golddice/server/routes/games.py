@@ -13,6 +13,7 @@ from golddice.core.game.models import FORMAT, KINDS, VERSION, Game, list_name
 from golddice.core.game.reading import read_game
 from golddice.files.game_file import game_text, read_game_bytes, read_game_file
 from golddice.server.bench import Bench, Workbench
+from golddice.server.demo import show_trials
 from golddice.server.schemas.common import Token
 from golddice.server.schemas.games import Base, GameBody, GameSummary, NewGame, Steps, Strip
 from golddice.store.rows import GameRow
@@ -45,19 +46,20 @@ def list_games(bench: Bench) -> list[GameSummary]:
 
 @router.post("", status_code=201)
 def make_game(new: NewGame, bench: Bench) -> GameSummary:
-    return _summary(bench.games.create(_first_game(new.name)))
+    return _summary(bench.games.create(_first_game(new.name), token=new.token))
 
 
 @router.post("/import", status_code=201, openapi_extra=_GAME_FILE)
-async def import_game(request: Request, bench: Bench) -> GameSummary:
+async def import_game(request: Request, bench: Bench, token: Token | None = None) -> GameSummary:
     """The body is a game file. One that is not sound changes nothing. Read and written beside the event
     loop, or every page would wait for it."""
     content = await request.body()
-    return await run_in_threadpool(_imported, content, bench)
+    return await run_in_threadpool(_imported, content, bench, token)
 
 
-def _imported(content: bytes, bench: Workbench) -> GameSummary:
-    return _summary(bench.games.create(read_game_bytes(content), label="imported a file"))
+def _imported(content: bytes, bench: Workbench, token: str | None) -> GameSummary:
+    game = read_game_bytes(content)
+    return _summary(bench.games.create(game, label="imported a file", token=token))
 
 
 @router.get("/strips")
@@ -69,9 +71,13 @@ def strips(bench: Bench) -> dict[str, list[Strip]]:
 
 
 @router.post("/demo", status_code=201)
-def demo_again(bench: Bench) -> GameSummary:
-    """The demo game once more, as it came."""
-    return _summary(bench.games.create(read_game_file(DEMO_FILES["game"]), label="opened the demo game"))
+def demo_again(bench: Bench, trials: bool = False, token: Token | None = None) -> GameSummary:
+    """The demo game once more, as it came; with the trials that it begins with, if they are asked for."""
+    game = read_game_file(DEMO_FILES["game"])
+    row = bench.games.create(game, label="opened the demo game", token=token)
+    if trials:
+        show_trials(bench, row.id)
+    return _summary(row)
 
 
 @router.get("/demo/{name}", response_class=FileResponse, responses=_DEMO)
@@ -82,9 +88,10 @@ def demo_file(name: Literal["workbook", "session"]) -> FileResponse:
 
 @router.get("/{game_id}")
 def open_game(
-    game_id: str, bench: Bench, page: Token | None = None, revision: Base | None = None
+    game_id: str, bench: Bench, response: Response, page: Token | None = None, revision: Base | None = None
 ) -> GameBody:
     """The whole game, as it is or was at a revision; `page` says whose undo and redo are told."""
+    response.headers["X-Whole-Game"] = "yes"  # it is as long as it is
     loaded = bench.games.load(game_id, revision)
     parts = loaded.entities.parsed
     return GameBody(
@@ -99,7 +106,8 @@ def open_game(
 @router.delete("/{game_id}", status_code=204)
 def delete_game(game_id: str, bench: Bench) -> None:
     bench.games.delete(game_id)
-    bench.jobs.cancel_of(game_id)
+    bench.line.cancel(game_id)
+    bench.wake()
 
 
 @router.post("/{game_id}/restore")
@@ -108,10 +116,8 @@ def restore_game(game_id: str, bench: Bench) -> GameSummary:
 
 
 @router.post("/{game_id}/duplicate", status_code=201)
-def duplicate_game(game_id: str, bench: Bench) -> GameSummary:
-    copy = bench.games.duplicate(game_id)
-    bench.pictures.copy(game_id, copy.id)
-    return _summary(copy)
+def duplicate_game(game_id: str, bench: Bench, token: Token | None = None) -> GameSummary:
+    return _summary(bench.games.duplicate(game_id, token))
 
 
 @router.get("/{game_id}/file", response_class=Response, responses=_FILE)

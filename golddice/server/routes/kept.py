@@ -31,13 +31,12 @@ router = APIRouter(prefix="/api/games/{game_id}", tags=["kept"])
 def kept(game_id: str, asked: KeptIn, bench: Bench) -> KeptOut:
     """What players keep in so many events of a source, or along a route."""
     loaded, game = bench.asked_of(game_id, asked)
-    with bench.in_turn():
-        if asked.route is not None:
-            found = kept_along(game, asked.route)
-        elif asked.source is not None and asked.depth is not None:
-            found = kept_of(game, asked.source, depth=asked.depth, events=asked.events, flags=asked.flags)
-        else:
-            raise QueryError("name a route, or a source and a depth")
+    if asked.route is not None:
+        found = kept_along(game, asked.route)
+    elif asked.source is not None and asked.depth is not None:
+        found = kept_of(game, asked.source, depth=asked.depth, events=asked.events, flags=asked.flags)
+    else:
+        raise QueryError("name a route, or a source and a depth")
     return KeptOut.model_validate({"revision": loaded.revision, **found})
 
 
@@ -45,8 +44,7 @@ def kept(game_id: str, asked: KeptIn, bench: Bench) -> KeptOut:
 def kit(game_id: str, asked: KitIn, bench: Bench) -> KitOut:
     """What is worn after so many events of a source, at every depth."""
     loaded, game = bench.asked_of(game_id, asked)
-    with bench.in_turn():
-        depths = kit_by_depth(game, asked.source, events=asked.events, flags=asked.flags)
+    depths = kit_by_depth(game, asked.source, events=asked.events, flags=asked.flags)
     return KitOut.model_validate({"revision": loaded.revision, "depths": depths})
 
 
@@ -54,8 +52,7 @@ def kit(game_id: str, asked: KitIn, bench: Bench) -> KitOut:
 def cells(game_id: str, asked: CellsIn, bench: Bench) -> CellsOut:
     """Whether what a container rolls fits into it, and one packing."""
     loaded, game = bench.asked_of(game_id, asked)
-    with bench.in_turn():
-        found = container(game, asked.source, depth=asked.depth, flags=asked.flags, opening=asked.opening)
+    found = container(game, asked.source, depth=asked.depth, flags=asked.flags, opening=asked.opening)
     return CellsOut.model_validate({"revision": loaded.revision, **found})
 
 
@@ -63,8 +60,7 @@ def cells(game_id: str, asked: CellsIn, bench: Bench) -> CellsOut:
 def packed_bag(game_id: str, asked: BagIn, bench: Bench) -> BagOut:
     """One player's bag on a route, packed."""
     loaded, game = bench.asked_of(game_id, asked)
-    with bench.in_turn():
-        found = bag(game, asked.route, asked.player)
+    found = bag(game, asked.route, asked.player)
     return BagOut.model_validate({"revision": loaded.revision, **found})
 
 
@@ -72,6 +68,5 @@ def packed_bag(game_id: str, asked: BagIn, bench: Bench) -> BagOut:
 def price(game_id: str, asked: PriceIn, bench: Bench) -> PriceOut:
     """What things cost that a parcel gives."""
     loaded, game = bench.asked_of(game_id, asked)
-    with bench.in_turn():
-        found = parcel(game, asked.source, depth=asked.depth, flags=asked.flags)
+    found = parcel(game, asked.source, depth=asked.depth, flags=asked.flags)
     return PriceOut.model_validate({"revision": loaded.revision, **found})

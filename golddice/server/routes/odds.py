@@ -36,26 +36,24 @@ MOST_FINDINGS = 400
 
 @router.post("/odds")
 def odds(game_id: str, asked: OddsIn, bench: Bench) -> OddsOut:
-    with bench.in_turn():
-        loaded, sheet = bench.sheet(game_id, asked)
-        focus = asked.focus.model_dump(exclude_none=True) if asked.focus else sheet.rarest_tier()
-        wait = sheet.wait(focus) if focus else None
-        found = {"revision": loaded.revision, "sheet": sheet.sheet(), "wait": wait}
-        return OddsOut.model_validate(found)
+    loaded, sheet = bench.sheet(game_id, asked)
+    focus = asked.focus.model_dump(exclude_none=True) if asked.focus else sheet.rarest_tier()
+    wait = sheet.wait(focus) if focus else None
+    found = {"revision": loaded.revision, "sheet": sheet.sheet(), "wait": wait}
+    return OddsOut.model_validate(found)
 
 
 @router.post("/spread")
 def value_spread(game_id: str, asked: SpreadIn, bench: Bench) -> SpreadOut:
     loaded, game = bench.asked_of(game_id, asked)
-    with bench.in_turn():
-        found = spread(
-            game,
-            view_of(asked.view),
-            depth=asked.depth,
-            events=asked.events,
-            flags=asked.flags,
-            quick=bool(asked.draft),
-        )
+    found = spread(
+        game,
+        view_of(asked.view),
+        depth=asked.depth,
+        events=asked.events,
+        flags=asked.flags,
+        quick=bool(asked.draft),
+    )
     return SpreadOut.model_validate({"revision": loaded.revision, **found})
 
 
@@ -63,15 +61,13 @@ def value_spread(game_id: str, asked: SpreadIn, bench: Bench) -> SpreadOut:
 def along_route(game_id: str, asked: RouteIn, bench: Bench) -> RouteOut:
     """What is expected at every stop of a route."""
     loaded, game = bench.asked_of(game_id, asked)
-    with bench.in_turn():
-        return RouteOut.model_validate({"revision": loaded.revision, **route_odds(game, asked.route)})
+    return RouteOut.model_validate({"revision": loaded.revision, **route_odds(game, asked.route)})
 
 
 @router.post("/profile")
 def depth_profile(game_id: str, asked: Looked, bench: Bench) -> ProfileOut:
     loaded, game = bench.asked_of(game_id, asked)
-    with bench.in_turn():
-        found = profile(game, view_of(asked.view), asked.flags)
+    found = profile(game, view_of(asked.view), asked.flags)
     return ProfileOut.model_validate({"revision": loaded.revision, **found})
 
 
@@ -112,8 +108,7 @@ def compare(game_id: str, asked: CompareIn, bench: Bench) -> CompareOut:
 def game_findings(game_id: str, bench: Bench) -> FindingsOut:
     """What is odd about the game as it is saved."""
     loaded = bench.games.load(game_id)
-    with bench.in_turn():
-        every = findings(loaded.entities.game())
+    every = findings(loaded.entities.game())
     found = [_finding(one) for one in every[:MOST_FINDINGS]]
     return FindingsOut(revision=loaded.revision, count=len(every), findings=found)
 

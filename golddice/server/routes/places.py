@@ -25,10 +25,9 @@ router = APIRouter(prefix="/api/games/{game_id}", tags=["places"])
 def place(game_id: str, asked: PlaceIn, bench: Bench) -> PlaceOut:
     """What lies where, and what is there for whoever comes back."""
     loaded, game = bench.asked_of(game_id, asked)
-    with bench.in_turn():
-        found = place_report(
-            game, asked.place, depth=asked.depth, flags=asked.flags, every=asked.every, seed=asked.seed
-        )
+    found = place_report(
+        game, asked.place, depth=asked.depth, flags=asked.flags, every=asked.every, seed=asked.seed
+    )
     return PlaceOut.model_validate({"revision": loaded.revision, **found})
 
 
@@ -69,8 +68,7 @@ def take_picture(game_id: str, place: str, bench: Bench) -> None:
 def stall(game_id: str, asked: StallIn, bench: Bench) -> StallOut:
     """The calendar of a stall from a moment on."""
     loaded, game = bench.asked_of(game_id, asked)
-    with bench.in_turn():
-        found = stall_report(
-            game, asked.stall, asked.at, asked.count, look_every=asked.look_every, looks=asked.looks
-        )
+    found = stall_report(
+        game, asked.stall, asked.at, asked.count, look_every=asked.look_every, looks=asked.looks
+    )
     return StallOut.model_validate({"revision": loaded.revision, **found})

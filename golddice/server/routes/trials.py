@@ -24,12 +24,9 @@ from golddice.core.trial.trial import (
     AnyTrial,
     Plan,
     RouteTrial,
-    Trial,
-    Until,
     plan_of,
 )
-from golddice.server.bench import Bench, Workbench, entries, view_of
-from golddice.server.jobs import Job
+from golddice.server.bench import Bench, Workbench
 from golddice.server.schemas.trials import (
     CompareTrialsIn,
     CompareTrialsOut,
@@ -42,7 +39,9 @@ from golddice.server.schemas.trials import (
     TrialOut,
     TrialSummary,
 )
+from golddice.server.trial_plans import game_at, game_of, trial_of
 from golddice.store.rows import TrialRow
+from golddice.store.trials import UNDER_WAY
 
 router = APIRouter(prefix="/api/games/{game_id}", tags=["trials"])
 
@@ -58,26 +57,27 @@ _STREAM: dict[int | str, dict[str, Any]] = {
 
 @router.get("/trials")
 def list_trials(game_id: str, bench: Bench) -> list[TrialSummary]:
-    return [_so_far(bench, row) for row in bench.trials.of_game(game_id)]
+    return [_summary(row) for row in bench.trials.of_game(game_id)]
 
 
 @router.post("/trials", status_code=201, responses={429: {"description": "too many wait already"}})
 def run(game_id: str, asked: TrialIn, bench: Bench) -> TrialSummary:
     """Refused at once where it cannot run, or would take long and is not asked for `knowingly`; else queued,
     and told about on the event stream."""
-    bench.jobs.check_room()
+    bench.trials.check_room()
     revision, plan = _planned(bench, game_id, asked)
     estimate = _estimate(plan)
     if not asked.knowingly and (estimate.seconds > LONG or estimate.bytes > LARGE):
         raise QueryError(f"this would take {_words(estimate)}; take fewer players or ask for it knowingly")
     row = added(bench, game_id, revision, asked)
-    bench.jobs.start(job_of(bench, row))
+    bench.wake()
     return _summary(row)
 
 
 def added(bench: Workbench, game_id: str, revision: int, asked: TrialIn) -> TrialRow:
-    spec = asked.model_dump(exclude={"knowingly", "beside"})
-    return bench.trials.add(game_id, revision, asked.name.strip(), spec, KERNEL_VERSION, asked.beside)
+    spec = asked.model_dump(exclude={"knowingly", "beside", "token"})
+    name = asked.name.strip()
+    return bench.trials.add(game_id, revision, name, spec, KERNEL_VERSION, asked.beside, asked.token)
 
 
 @router.post("/trials/estimate")
@@ -89,9 +89,8 @@ def estimate(game_id: str, asked: TrialIn, bench: Bench) -> Estimate:
 @router.get("/trials/{trial_id}")
 def show(game_id: str, trial_id: str, bench: Bench) -> TrialOut:
     row = bench.trials.get(game_id, trial_id)
-    running = bench.jobs.running(trial_id)
-    more = {} if running is None else {"partial": running.partial, "pace": running.pace}
-    return TrialOut.model_validate({**_so_far(bench, row).model_dump(), "result": row.result, **more})
+    more = {"partial": row.partial, "pace": row.progress} if row.status == "running" else {}
+    return TrialOut.model_validate({**_summary(row).model_dump(), "result": row.result, **more})
 
 
 @router.patch("/trials/{trial_id}")
@@ -104,8 +103,7 @@ def compare(game_id: str, trial_id: str, asked: CompareTrialsIn, bench: Bench) -
     """How its players fared beside those of another trial, which counts as the one before."""
     after, before = bench.trials.get(game_id, trial_id), bench.trials.get(game_id, asked.other)
     why = _why_unpaired(TrialIn.model_validate(before.spec), TrialIn.model_validate(after.spec))
-    with bench.in_turn():
-        found = compared(_cohort(bench, before), _cohort(bench, after), paired=why is None)
+    found = compared(_cohort(bench, before), _cohort(bench, after), paired=why is None)
     return CompareTrialsOut.model_validate({**found, "why_unpaired": why})
 
 
@@ -125,9 +123,8 @@ def replay(
         raise QueryError(f"that trial was played by version {row.kernel} of the simulator; run it again")
     if player >= asked.players:
         raise QueryError(f"“{row.name}” has players 0 to {asked.players - 1}")
-    game, trial = _game(bench, game_id, row.revision, asked), _trial(asked)
-    with bench.in_turn():
-        found = _replayed(game, trial, player, first, count)
+    game, trial = game_of(bench.games, row), trial_of(asked)
+    found = _replayed(game, trial, player, first, count)
     events = [_event(event) for event in found.events]
     return ReplayOut(player=player, events=events, counts=found.counts, value=found.value)
 
@@ -181,19 +178,18 @@ def _event(event: EventTrace) -> ReplayedEvent:
 @router.post("/trials/{trial_id}/cancel", status_code=202)
 def cancel(game_id: str, trial_id: str, bench: Bench) -> None:
     bench.trials.get(game_id, trial_id)
-    bench.jobs.cancel(trial_id)
+    _stopped(bench, game_id, trial_id, bench.line.cancel(game_id, trial_id))
 
 
 @router.delete("/trials/{trial_id}", status_code=204)
 def delete(game_id: str, trial_id: str, bench: Bench) -> None:
     """Put away; `restore` brings it back."""
-    bench.jobs.cancel(trial_id)
-    bench.trials.delete(game_id, trial_id)
+    _stopped(bench, game_id, trial_id, bench.line.put_away(game_id, trial_id))
 
 
 @router.post("/trials/{trial_id}/restore")
 def restore(game_id: str, trial_id: str, bench: Bench) -> TrialSummary:
-    return _summary(bench.trials.restore(game_id, trial_id))
+    return _summary(bench.line.bring_back(game_id, trial_id))
 
 
 @router.get("/events", response_class=StreamingResponse, responses=_STREAM)
@@ -204,41 +200,16 @@ async def events(game_id: str, bench: Bench) -> StreamingResponse:
     return StreamingResponse(bench.broadcast.listen(game_id), media_type="text/event-stream", headers=headers)
 
 
-def resume(bench: Workbench) -> None:
-    """Put in line again what was under way when the server ended."""
-    for game_id, trial_id in bench.trials.under_way():
-        bench.jobs.start(job_of(bench, bench.trials.get(game_id, trial_id)))
-
-
-def job_of(bench: Workbench, row: TrialRow) -> Job:
-    asked = TrialIn.model_validate(row.spec)
-    return Job(
-        row.game,
-        row.id,
-        lambda: _game(bench, row.game, row.revision, asked),
-        _trial(asked),
-        row.kernel,
-        row.program,
-    )
+def _stopped(bench: Workbench, game_id: str, trial_id: str, stopped: int) -> None:
+    if stopped:
+        message = {"type": "trial", "id": trial_id, "status": "cancelled", "done": 0}
+        bench.broadcast.tell(game_id, message)
+        bench.wake()
 
 
 def _planned(bench: Workbench, game_id: str, asked: TrialIn) -> tuple[int, Plan]:
     loaded = bench.games.load(game_id, asked.revision)
-    return loaded.revision, plan_of(_game(bench, game_id, loaded.revision, asked), _trial(asked))
-
-
-def _game(bench: Workbench, game_id: str, revision: int, asked: TrialIn) -> Game:
-    held = bench.games.load(game_id, revision).entities
-    return (held.edited(entries(asked.draft)) if asked.draft else held).game()
-
-
-def _trial(asked: TrialIn) -> AnyTrial:
-    until = None if asked.until is None else Until(asked.until.within, asked.until.item)
-    if asked.route is not None:
-        return RouteTrial(asked.route, asked.players, asked.seed, until)
-    assert asked.view is not None and asked.depth is not None and asked.events is not None
-    view, flags = view_of(asked.view), tuple(asked.flags)
-    return Trial(view, asked.depth, asked.players, asked.events, asked.seed, flags, until)
+    return loaded.revision, plan_of(game_at(bench.games, game_id, loaded.revision, asked), trial_of(asked))
 
 
 def _estimate(plan: Plan) -> Estimate:
@@ -267,8 +238,7 @@ def _why_unpaired(before: TrialIn, after: TrialIn) -> str | None:
 def _cohort(bench: Workbench, row: TrialRow) -> Cohort:
     if row.status != "done":
         raise QueryError(f"“{row.name}” is not done: {row.status}; only what is done can be compared")
-    asked = TrialIn.model_validate(row.spec)
-    plan = plan_of(_game(bench, row.game, row.revision, asked), _trial(asked))
+    plan = plan_of(game_of(bench.games, row), trial_of(row.spec))
     if row.done * max(plan.items.size, 1) > MOST_COMPARED:
         raise QueryError(f"“{row.name}” has too many players to compare; run it with fewer")
     units = [unpacked(data) for data in bench.trials.units(row.id)]
@@ -277,17 +247,9 @@ def _cohort(bench: Workbench, row: TrialRow) -> Cohort:
     return Cohort(plan.game, plan.items, units)
 
 
-def _so_far(bench: Workbench, row: TrialRow) -> TrialSummary:
-    """What is known of it, with how far it is by now where it is running: the store hears of the end."""
-    running = bench.jobs.running(row.id)
-    summary = _summary(row)
-    if running is not None and row.status in ("waiting", "running"):
-        summary.done = running.players
-    return summary
-
-
 def _summary(row: TrialRow) -> TrialSummary:
-    left_out = {"result", "game", "program", "deleted_at"}
-    return TrialSummary.model_validate(
-        {**row.model_dump(exclude=left_out), "spec": TrialIn.model_validate(row.spec)}
-    )
+    """What is known of it; where it runs, with how far it is by now."""
+    told = {name: getattr(row, name) for name in TrialSummary.model_fields}
+    if row.status in UNDER_WAY and row.progress is not None:
+        told["done"] = row.progress["players"]
+    return TrialSummary.model_validate({**told, "spec": TrialIn.model_validate(row.spec)})

@@ -41,7 +41,7 @@ def tune(game_id: str, asked: TuneIn, bench: Bench) -> TuneOut:
     """The smallest change with which targets are met, or the nearest and what contradicts. It ends when the
     asker goes."""
     loaded, game = bench.asked_of(game_id, asked)
-    with bench.in_turn(), heard_by(Progress(bench.broadcast, game_id, "tuning", asked.token)):
+    with heard_by(Progress(bench.broadcast, game_id, "tuning", asked.token)):
         found = propose(game, _ask(asked))
     told = found.plain() | {
         "revision": loaded.revision,
@@ -55,9 +55,8 @@ def tune(game_id: str, asked: TuneIn, bench: Bench) -> TuneOut:
 def what_may_move(game_id: str, asked: TuneIn, bench: Bench) -> MayMoveOut:
     """The numbers that would be moved, by where they are, before anything is worked out."""
     _, game = bench.asked_of(game_id, asked)
-    with bench.in_turn():
-        missed = missed_of(game, _ask(asked))
-        numbers = free_numbers(Book(game), _ask(asked), missed)
+    missed = missed_of(game, _ask(asked))
+    numbers = free_numbers(Book(game), _ask(asked), missed)
     kinds = {sort: kind for kind, sorts in KINDS.items() for sort in sorts}
     free: dict[tuple[str, str], Counter[str]] = {}
     for number in numbers:
@@ -72,9 +71,8 @@ def mean_against_swing(game_id: str, asked: FrontierIn, bench: Bench) -> Frontie
     loaded, game = bench.asked_of(game_id, asked)
     view, flags = view_of(asked.view), frozenset(asked.flags)
     ask = Ask(kinds=asked.kinds or ["weights", "chances"], most=asked.most)
-    with bench.in_turn():
-        numbers = numbers_under(all_depths(game, flags), view, ask)
-        found = frontier(game, view, asked.depth, numbers, ask.far, flags)
+    numbers = numbers_under(all_depths(game, flags), view, ask)
+    found = frontier(game, view, asked.depth, numbers, ask.far, flags)
     points = [_point(point) for point in found.least]
     return FrontierOut.model_validate(
         {"revision": loaded.revision, "here": _point(found.here), "least": points}
@@ -105,8 +103,7 @@ def which_moves_it(game_id: str, asked: LeversIn, bench: Bench) -> LeversOut:
     target = next((one for one in game.targets if one.id == asked.target), None)
     if target is None:
         raise UnknownThing("target", asked.target)
-    with bench.in_turn():
-        found = levers(game, target, asked.depth)
+    found = levers(game, target, asked.depth)
     told = [named(one.number) | {"value": one.number.value, "elasticity": one.elasticity} for one in found]
     return LeversOut.model_validate({"levers": told})
 

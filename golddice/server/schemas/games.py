@@ -33,7 +33,10 @@ class Strip(BaseModel):
 
 
 class NewGame(Wire):
+    """`token` is its own id: sent again under it, no second one is made."""
+
     name: ShortText
+    token: Token | None = None
 
 
 class Steps(BaseModel):

@@ -8,7 +8,7 @@ from typing import Annotated, Self
 from pydantic import BaseModel, Field, model_validator
 
 from golddice.core.trial.trial import MOST_EVENTS, MOST_PLAYERS
-from golddice.server.schemas.common import DepthNumber, Seed, ShortText, Wire
+from golddice.server.schemas.common import DepthNumber, Seed, ShortText, Token, Wire
 from golddice.server.schemas.games import EntryIn
 from golddice.server.schemas.kept import KeptParts
 from golddice.server.schemas.odds import ViewIn, Waits
@@ -42,6 +42,7 @@ class TrialIn(Wire):
     draft: Annotated[list[EntryIn], Field(max_length=1000)] = []
     knowingly: bool = False
     beside: EntityId | None = None
+    token: Token | None = None  # its own id: sent again under it, no second one is run
 
     @model_validator(mode="after")
     def _of_one_thing(self) -> Self:

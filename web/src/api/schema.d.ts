@@ -33,7 +33,7 @@ export interface paths {
         put?: never;
         /**
          * Demo Again
-         * @description The demo game once more, as it came.
+         * @description The demo game once more, as it came; with the trials that it begins with, if they are asked for.
          */
         post: operations["demo_again_api_games_demo_post"];
         delete?: never;
@@ -3234,10 +3234,15 @@ export interface components {
             /** Value */
             value: number;
         };
-        /** NewGame */
+        /**
+         * NewGame
+         * @description `token` is its own id: sent again under it, no second one is made.
+         */
         NewGame: {
             /** Name */
             name: string;
+            /** Token */
+            token?: string | null;
         };
         /**
          * NewOut
@@ -5199,6 +5204,8 @@ export interface components {
             route?: string | null;
             /** Seed */
             seed: number;
+            /** Token */
+            token?: string | null;
             until?: components["schemas"]["UntilIn"] | null;
             view?: components["schemas"]["ViewIn"] | null;
         };
@@ -5929,7 +5936,10 @@ export interface operations {
     };
     demo_again_api_games_demo_post: {
         parameters: {
-            query?: never;
+            query?: {
+                trials?: boolean;
+                token?: string | null;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -6126,7 +6136,9 @@ export interface operations {
     };
     import_game_api_games_import_post: {
         parameters: {
-            query?: never;
+            query?: {
+                token?: string | null;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -7351,7 +7363,9 @@ export interface operations {
     };
     duplicate_game_api_games__game_id__duplicate_post: {
         parameters: {
-            query?: never;
+            query?: {
+                token?: string | null;
+            };
             header?: never;
             path: {
                 game_id: string;

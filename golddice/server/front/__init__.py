@@ -1,0 +1,1 @@
+"""The process that listens: it hands questions and edits to worker processes, and waits for no one."""

@@ -1,0 +1,345 @@
+"""Who works when: requests are handed to worker processes, one at a time each.
+
+A process of its own is what lets a request be bounded: it can be ended whatever it is doing, its memory goes
+with it, and what crashes in it takes nobody along. Who waits holds a place in a queue and nothing else.
+
+Three rules keep light questions and edits from waiting for long ones:
+
+- at most so many workers are given long work, fewer than there are workers;
+- what takes longer than `ALONE` seconds counts as long; where nobody is free any more the youngest such
+  question is put back among the long ones, and begun again when there is room;
+- requests of one game go to the worker that holds it in memory, unless that is on long work.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import hashlib
+import logging
+import os
+from collections import OrderedDict, deque
+from collections.abc import Awaitable, Callable, Iterator
+from dataclasses import dataclass, field
+from typing import Any, Protocol
+
+from golddice.server.front.frames import Frame
+from golddice.server.front.kinds import Kind, Urgency
+from golddice.server.problems import KIND, problem_body
+
+ALONE = 0.25  # seconds after which a question counts as long
+GRACE = 0.5  # seconds to stop by itself once it is told to; then its process is ended
+MOST_WAITING = 500
+KEPT = 900 * 2**20  # bytes; a worker that holds more afterwards is replaced
+_REMEMBERED = 2_000
+_AGAIN = 0.5
+_log = logging.getLogger("golddice")
+
+Headers = list[tuple[str, str]]
+
+
+@dataclass(frozen=True)
+class Answer:
+    status: int
+    headers: Headers
+    body: bytes
+
+
+class Process(Protocol):
+    """A worker, seen from here."""
+
+    def send(self, head: dict[str, Any], body: bytes = b"") -> None: ...
+
+    async def next(self) -> Frame | None: ...
+
+    def kill(self) -> None: ...
+
+
+Spawn = Callable[[], Awaitable[Process]]
+
+
+@dataclass(eq=False)
+class Ticket:
+    """A request that waits or is worked on."""
+
+    kind: Kind
+    game: str
+    head: dict[str, Any]
+    body: bytes
+    key: bytes
+    done: asyncio.Future[Answer]
+    urgency: Urgency
+    why: str | None = None  # it was told to stop: "left", "late" or "put back"
+
+
+@dataclass(eq=False)
+class Worker:
+    process: Process
+    ticket: Ticket | None = None
+    since: float = 0.0
+    ends: list[asyncio.TimerHandle] = field(default_factory=list)
+
+    def forget_timers(self) -> None:
+        while self.ends:
+            self.ends.pop().cancel()
+
+
+class Pool:
+    """`size` workers of which `most_long` may be on long work."""
+
+    def __init__(self, spawn: Spawn, size: int | None = None, most_long: int | None = None) -> None:
+        cores = os.cpu_count() or 1
+        self._spawn = spawn
+        self._most_long = most_long or max(1, cores)
+        self._size = size or self._most_long + 3
+        self._workers: list[Worker] = []  # the one that was used last stands last
+        self._coming = 0
+        self._homes: OrderedDict[str, Worker] = OrderedDict()
+        self._waiting: dict[Urgency, deque[Ticket]] = {one: deque() for one in Urgency}
+        self._long: OrderedDict[bytes, None] = OrderedDict()  # requests that turned out to be long
+        self._tasks: set[asyncio.Task[None]] = set()
+        self._look: asyncio.TimerHandle | None = None
+        self._closing = False
+
+    async def start(self) -> None:
+        """The first worker, which whoever comes first would wait for."""
+        await self._hire()
+
+    async def answer(self, kind: Kind, game: str, head: dict[str, Any], body: bytes = b"") -> Answer:
+        """What a worker answers. Cancelled, the work ends within GRACE, unless it is an edit that is
+        begun."""
+        if sum(map(len, self._waiting.values())) >= MOST_WAITING:
+            return refusal(503, "Busy", "so many questions wait that no other is taken; ask again", wait=5)
+        key = hashlib.blake2b(f"{head.get('path')}{head.get('query')}".encode() + body).digest()
+        urgency = Urgency.LONG if kind.urgency is Urgency.LIGHT and key in self._long else kind.urgency
+        done: asyncio.Future[Answer] = asyncio.get_running_loop().create_future()
+        ticket = Ticket(kind, game, head, body, key, done, urgency)
+        self._waiting[urgency].append(ticket)
+        self._dispatch()
+        try:
+            return await done
+        except asyncio.CancelledError:
+            self._leave(ticket)
+            raise
+
+    async def close(self, patience: float = 3.0) -> None:
+        """Edits that are begun are let to end; all else is ended at once."""
+        self._closing = True
+        for queue in self._waiting.values():
+            while queue:
+                _tell(queue.popleft(), refusal(503, "Stopping", "the server is being stopped"))
+        edits = [w.ticket.done for w in self._workers if w.ticket is not None and w.ticket.kind.is_write]
+        if edits:
+            await asyncio.wait(edits, timeout=patience)
+        for worker in self._workers:
+            worker.process.kill()
+        for task in list(self._tasks):
+            task.cancel()
+        await asyncio.gather(*self._tasks, return_exceptions=True)
+
+    # --- who gets what -----------------------------------------------------------------------------------
+
+    def _dispatch(self) -> None:
+        """Give those who wait to workers that are free, and look again when that may change by itself."""
+        if self._closing:
+            return
+        now = asyncio.get_running_loop().time()
+        self._keep_one_free(now)
+        for ticket in list(self._in_order()):
+            if ticket.urgency is Urgency.LONG and self._on_long_work(now) >= self._most_long:
+                break
+            if self._is_expected_home(ticket, now):
+                continue
+            worker = self._worker_for(ticket)
+            if worker is None:
+                if len(self._workers) + self._coming < self._size:
+                    self._task(self._hire())
+                break
+            self._waiting[ticket.urgency].remove(ticket)
+            self._give(worker, ticket, now)
+        self._look_again(now)
+
+    def _in_order(self) -> Iterator[Ticket]:
+        for urgency in Urgency:
+            yield from self._waiting[urgency]
+
+    def _is_long(self, worker: Worker, now: float) -> bool:
+        ticket = worker.ticket
+        return ticket is not None and (ticket.urgency is Urgency.LONG or now - worker.since >= ALONE)
+
+    def _on_long_work(self, now: float) -> int:
+        return sum(self._is_long(one, now) for one in self._workers)
+
+    def _is_expected_home(self, ticket: Ticket, now: float) -> bool:
+        """Whether the worker that has its game in memory will be free again in a moment."""
+        home = self._homes.get(ticket.game)
+        if home is None or home.ticket is None or ticket.urgency is Urgency.LONG:
+            return False
+        return not self._is_long(home, now)
+
+    def _worker_for(self, ticket: Ticket) -> Worker | None:
+        """The game's own worker, or any while that is on long work; what is long leaves it free if it can."""
+        home = self._homes.get(ticket.game) if ticket.game else None
+        idle = [one for one in self._workers if one.ticket is None]
+        if not idle:
+            return None
+        if ticket.urgency is Urgency.LONG:
+            homes = set(self._homes.values())
+            stranger = next((one for one in idle if one not in homes), None)
+            may_grow = len(self._workers) + self._coming < self._size
+            return stranger or (idle[0] if len(idle) > 1 or not may_grow else None)
+        if home is not None and home.ticket is None:
+            return home
+        taken = {one for name, one in self._homes.items() if name != ticket.game}
+        found = next((one for one in reversed(idle) if one not in taken), idle[0])
+        if ticket.game:
+            self._homes[ticket.game] = found
+            self._homes.move_to_end(ticket.game)
+            if len(self._homes) > 4 * self._size:
+                self._homes.popitem(last=False)
+        return found
+
+    def _give(self, worker: Worker, ticket: Ticket, now: float) -> None:
+        worker.ticket, worker.since = ticket, now
+        self._workers.remove(worker)
+        self._workers.append(worker)
+        loop = asyncio.get_running_loop()
+        worker.ends.append(loop.call_later(ticket.kind.seconds, self._stop, worker, "late"))
+        worker.process.send({"ask": ticket.head, "memory": ticket.kind.memory}, ticket.body)
+
+    def _keep_one_free(self, now: float) -> None:
+        """Put back the youngest of the questions that turned out to be long, where nobody is free for what
+        comes next. While somebody is, they may go on."""
+        if any(one.ticket is None for one in self._workers) or len(self._workers) < self._size:
+            return
+        if any(one.ticket is not None and one.ticket.why is not None for one in self._workers):
+            return  # somebody is being stopped already
+        for worker in sorted(self._workers, key=lambda one: -one.since):
+            ticket = worker.ticket
+            if ticket is None or ticket.urgency is Urgency.LONG or ticket.kind.is_write:
+                continue
+            if now - worker.since >= ALONE:
+                self._remember(ticket.key)
+                self._stop(worker, "put back")
+                return
+
+    def _remember(self, key: bytes) -> None:
+        self._long[key] = None
+        self._long.move_to_end(key)
+        if len(self._long) > _REMEMBERED:
+            self._long.popitem(last=False)
+
+    def _look_again(self, now: float) -> None:
+        """When the youngest that is not long yet becomes so."""
+        if self._look is not None:
+            self._look.cancel()
+            self._look = None
+        light = [
+            one.since + ALONE - now
+            for one in self._workers
+            if one.ticket is not None and one.ticket.urgency is not Urgency.LONG and one.ticket.why is None
+        ]
+        if light:
+            wait = max(min((one for one in light if one > 0), default=ALONE), 0.0) + 0.002
+            self._look = asyncio.get_running_loop().call_later(wait, self._dispatch)
+
+    # --- ends --------------------------------------------------------------------------------------------
+
+    def _leave(self, ticket: Ticket) -> None:
+        """Nobody waits for it any more."""
+        if ticket in self._waiting[ticket.urgency]:
+            self._waiting[ticket.urgency].remove(ticket)
+            return
+        for worker in self._workers:
+            if worker.ticket is ticket and not ticket.kind.is_write:
+                self._stop(worker, "left")
+
+    def _stop(self, worker: Worker, why: str) -> None:
+        """Tell it to stop; where it does not, end its process."""
+        ticket = worker.ticket
+        if ticket is None:
+            return
+        if ticket.why is None:
+            worker.process.send({"stop": True})
+            loop = asyncio.get_running_loop()
+            worker.ends.append(loop.call_later(GRACE, worker.process.kill))
+        if ticket.why is None or why == "left":
+            ticket.why = why
+
+    async def _hire(self) -> None:
+        self._coming += 1
+        try:
+            process = await self._spawn()
+        except OSError:
+            _log.exception("no worker could be started")
+            await asyncio.sleep(_AGAIN)
+            return
+        finally:
+            self._coming -= 1
+        worker = Worker(process)
+        self._workers.append(worker)
+        self._task(self._attend(worker))
+        self._dispatch()
+
+    async def _attend(self, worker: Worker) -> None:
+        """Take a worker's answers until it ends."""
+        while (frame := await worker.process.next()) is not None:
+            head, body = frame
+            self._answered(worker, Answer(head["status"], [tuple(one) for one in head["headers"]], body))
+            if head["held"] > KEPT and worker.ticket is None:
+                worker.process.kill()
+            self._dispatch()
+        worker.process.kill()
+        self._workers.remove(worker)
+        for game in [name for name, one in self._homes.items() if one is worker]:
+            del self._homes[game]
+        self._answered(worker, None)
+        self._dispatch()
+
+    def _answered(self, worker: Worker, answer: Answer | None) -> None:
+        """None: its process ended, told to or not."""
+        ticket, worker.ticket = worker.ticket, None
+        worker.forget_timers()
+        if ticket is None:
+            return
+        if ticket.why == "put back":
+            ticket.why, ticket.urgency = None, Urgency.LONG
+            self._waiting[Urgency.LONG].append(ticket)
+        elif ticket.why == "late" and (answer is None or not ticket.kind.is_write):
+            _tell(ticket, _too_late(ticket.kind))
+        elif answer is None:
+            _tell(ticket, _crashed(ticket.kind))
+        else:
+            _tell(ticket, answer)
+
+    def _task(self, work: Any) -> None:
+        task: asyncio.Task[None] = asyncio.get_running_loop().create_task(work)
+        self._tasks.add(task)
+        task.add_done_callback(self._tasks.discard)
+
+
+def _tell(ticket: Ticket, answer: Answer) -> None:
+    if not ticket.done.done():
+        ticket.done.set_result(answer)
+
+
+def refusal(status: int, title: str, detail: str, wait: int | None = None) -> Answer:
+    headers = [("content-type", KIND)]
+    if wait is not None:
+        headers.append(("retry-after", str(wait)))
+    return Answer(status, headers, problem_body(status, title, detail))
+
+
+_PERHAPS = "so it may or may not have been kept; sent again under the same id it is kept once"
+
+
+def _too_late(kind: Kind) -> Answer:
+    if kind.is_write:
+        return refusal(503, "Uncertain", f"this took over {kind.seconds:.0f} s and was stopped, {_PERHAPS}")
+    detail = f"this takes over {kind.seconds:.0f} s and was stopped; ask of fewer depths, events or lines"
+    return refusal(422, "TooLarge", detail)
+
+
+def _crashed(kind: Kind) -> Answer:
+    if kind.is_write:
+        return refusal(503, "Uncertain", f"the process that worked on this ended, {_PERHAPS}")
+    return refusal(500, "Unexpected", "the process that worked on this ended before it had an answer")
