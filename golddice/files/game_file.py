@@ -13,11 +13,12 @@ from golddice.core.game.models import Game
 from golddice.core.game.reading import plain_game, read_game
 
 LARGEST = 20 * 1024 * 1024
-DEEPEST = 60
+DEEPEST = 60  # a game's own nest seven deep
+MOST_VALUES = 2_000_000
 MOST_DIGITS = 300
 MOST_KEYS = 200
 _FIRST = ("format", "version")
-_MARKS = re.compile(r'"(?:[^"\\]|\\.)*"|[\[\]{}]')  # texts are passed over
+_MARKS = re.compile(r'["\[\]{}]|\\.', re.DOTALL)  # each by itself: nothing to come back to
 
 
 def read_game_bytes(content: bytes) -> Game:
@@ -28,17 +29,15 @@ def read_game_bytes(content: bytes) -> Game:
         text = content.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise GameError([Problem("", f"not UTF-8 text: byte {error.start} is wrong")]) from None
-    nested = _nested_too_deep(text)
-    if nested is not None:
-        raise GameError(
-            [Problem("", f"nested more than {DEEPEST} deep at line {nested[0]}, column {nested[1]}")]
-        )
     repeated: list[str] = []
     try:
         data = json.loads(text, object_pairs_hook=lambda pairs: _object(pairs, repeated), parse_int=_whole)
     except json.JSONDecodeError as error:
         message = f"not JSON: {error.msg} at line {error.lineno}, column {error.colno}"
         raise GameError([Problem("", message)]) from None
+    except RecursionError:
+        raise GameError([_too_deep(text)]) from None
+    _check_size(data, text)
     if repeated:
         keys = [
             Problem("", f"the key “{key[:80]}” stands twice in one object") for key in repeated[:MOST_KEYS]
@@ -75,19 +74,41 @@ def _whole(digits: str) -> int | float:
     return int(digits) if len(digits) <= MOST_DIGITS else float("inf")
 
 
-def _nested_too_deep(text: str) -> tuple[int, int] | None:
-    """Line and column where brackets open too deep. A game's own nest seven deep."""
-    depth = 0
+def _check_size(data: Any, text: str) -> None:
+    """Raises GameError of what is nested too deep, and of more values than any game has: what is wrong with
+    each of millions would take gigabytes to tell."""
+    level, values = [data] if isinstance(data, (dict, list)) else [], 0
+    for _ in range(DEEPEST + 1):
+        inner = []
+        for holder in level:
+            parts = holder.values() if isinstance(holder, dict) else holder
+            values += len(parts)
+            inner += [part for part in parts if isinstance(part, (dict, list))]
+        if values > MOST_VALUES:
+            message = f"holds over {MOST_VALUES:,} values; split the game, or take out what is not needed"
+            raise GameError([Problem("", message)])
+        if not inner:
+            return
+        level = inner
+    raise GameError([_too_deep(text)])
+
+
+def _too_deep(text: str) -> Problem:
+    """With the place where brackets open too deep. Every mark is looked at once."""
+    depth, in_text = 0, False
     for match in _MARKS.finditer(text):
         mark = match.group()
-        if mark in "[{":
+        if mark == '"':
+            in_text = not in_text
+        elif not in_text and mark in ("[", "{"):
             depth += 1
             if depth > DEEPEST:
                 start = match.start()
-                return text.count("\n", 0, start) + 1, start - text.rfind("\n", 0, start)
-        elif mark in "]}":
+                line, column = text.count("\n", 0, start) + 1, start - text.rfind("\n", 0, start)
+                return Problem("", f"nested more than {DEEPEST} deep at line {line}, column {column}")
+        elif not in_text and mark in ("]", "}"):
             depth -= 1
-    return None
+    return Problem("", f"nested more than {DEEPEST} deep")
 
 
 def _tidy(value: Any, depth: int, width: int = 110) -> str:

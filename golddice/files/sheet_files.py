@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import csv
 import io
+import lzma
 import zipfile
+import zlib
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -16,10 +18,15 @@ from golddice.core.exchange.sheets.preview import MOST_ROWS
 LARGEST = 20 * 2**20
 LARGEST_UNPACKED = 200 * 2**20
 MOST_COLUMNS = 1_000
-_USUAL, _EMPTY = 64, (None,) * MOST_COLUMNS
+MOST_CELLS = 1_000_000
 MOST_PARTS = 500
 _RUNS = ("=", "+", "-", "@", "\t", "\r")  # what a spreadsheet would take for a formula
 _WIDEST = 40
+# What a file that is damaged, or was never one, is met with.
+_BROKEN = (
+    *(zipfile.BadZipFile, zlib.error, lzma.LZMAError, RuntimeError, NotImplementedError),
+    *(KeyError, ValueError, OSError, EOFError),
+)
 
 
 def write_workbook(path: Path, sheets: list[Sheet]) -> None:
@@ -108,49 +115,51 @@ def _packed(name: str, content: bytes) -> list[Sheet]:
     try:
         with zipfile.ZipFile(io.BytesIO(content)) as packed:
             parts = packed.infolist()
-            if len(parts) > MOST_PARTS or sum(part.file_size for part in parts) > LARGEST_UNPACKED:
+            if len(parts) > MOST_PARTS:
+                raise QueryError(f"{name} has over {MOST_PARTS} parts; take out what is not needed")
+            if sum(part.file_size for part in parts) > LARGEST_UNPACKED:
                 raise QueryError(f"{name} unpacks to more than {LARGEST_UNPACKED // 2**20} MB")
+            if any(part.flag_bits & 1 for part in parts):
+                raise QueryError(f"{name} is locked with a password; save it without one")
             if not any(part.filename == "[Content_Types].xml" for part in parts):
                 tables = [part for part in parts if part.filename.lower().endswith(".csv")]
                 return [_csv(Path(part.filename).stem, packed.read(part)) for part in tables]
         return list(_workbook(content))
-    except (zipfile.BadZipFile, KeyError, ValueError, OSError, EOFError, NotImplementedError) as error:
+    except _BROKEN as error:
         raise QueryError(f"{name} is no workbook that can be read: {str(error)[:200]}") from None
 
 
 def _workbook(content: bytes) -> Iterator[Sheet]:
     """Values only, as they were last worked out: nothing is evaluated, no link followed."""
-    import openpyxl
+    import python_calamine
 
     try:
-        book = openpyxl.load_workbook(io.BytesIO(content), read_only=True, data_only=True, keep_links=False)
-        for page in book.worksheets:
-            rows: list[list[Cell]] = []
-            for row in page.iter_rows(max_col=MOST_COLUMNS, values_only=True):
-                rows.append([_plain(value) for value in _filled(row)])
-                if len(rows) > MOST_ROWS:
-                    raise QueryError(f"the sheet “{page.title}” has over {MOST_ROWS:,} rows")
-            yield _sheet(page.title, rows)
-    except QueryError:
-        raise
-    except Exception as error:  # a broken workbook may raise anything
+        with python_calamine.CalamineWorkbook.from_filelike(io.BytesIO(content)) as book:
+            for title in book.sheet_names:
+                page = book.get_sheet_by_name(title)
+                if page.height > MOST_ROWS:
+                    raise QueryError(f"the sheet “{title}” has over {MOST_ROWS:,} rows")
+                _check_cells(title, page.height, page.width)
+                rows = [[_plain(value) for value in row[:MOST_COLUMNS]] for row in page.iter_rows()]
+                yield _sheet(title, rows)
+    except (python_calamine.CalamineError, *_BROKEN) as error:
         raise QueryError(f"no workbook that can be read: {str(error)[:200]}") from None
 
 
-def _filled(row: tuple[Any, ...]) -> tuple[Any, ...]:
-    """Up to its last cell with anything in it; most of what may be there never is."""
-    if row[_USUAL:] == _EMPTY[_USUAL : len(row)]:
-        row = row[:_USUAL]
-    end = len(row)
-    while end and row[end - 1] is None:
-        end -= 1
-    return row[:end]
+def _check_cells(name: str, rows: int, columns: int) -> None:
+    """All rows are made as long as the longest. Raises QueryError."""
+    if rows * columns > MOST_CELLS:
+        told = f"{rows:,} rows of {columns:,} columns"
+        raise QueryError(f"“{name}” has {told}, over {MOST_CELLS:,} cells; take out what is not needed")
 
 
 def _plain(value: Any) -> Cell:
-    if value is None or isinstance(value, bool | int | float):
+    """What is empty is None; a whole number is one."""
+    if isinstance(value, bool | int):
         return value
-    return str(value)[:MOST_TEXT]
+    if isinstance(value, float):
+        return int(value) if value.is_integer() and abs(value) < 2**53 else value
+    return str(value)[:MOST_TEXT] or None
 
 
 def _csv(name: str, content: bytes) -> Sheet:
@@ -189,5 +198,6 @@ def _sheet(name: str, rows: list[list[Cell]]) -> Sheet:
     if start == len(rows):
         return Sheet(name, [], [])
     width = max(map(len, rows[start:]))
+    _check_cells(name, len(rows) - start, width)
     wide = [row + [None] * (width - len(row)) for row in rows[start:]]
     return Sheet(name, [text_of(cell) for cell in wide[0]], wide[1:])

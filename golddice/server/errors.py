@@ -64,7 +64,7 @@ async def _ours(_: Request, error: GoldDiceError) -> Response:
     elif isinstance(error, Conflict):
         more = {"theirs": [_full(entry) for entry in error.theirs], "revision": error.revision}
     headers = {"Retry-After": "60"} if isinstance(error, LineFull) else None
-    return problem(status_of(error), type(error).__name__, shortened(str(error), 20_000), headers, **more)
+    return problem(status_of(error), type(error).__name__, shortened(str(error), 4_000), headers, **more)
 
 
 def _full(entry: dict[str, Any]) -> dict[str, Any]:
@@ -78,7 +78,7 @@ async def _bad_request(_: Request, error: RequestValidationError) -> Response:
         for entry in error.errors()[:MOST_PLACES]
     ]
     detail = "; ".join(f"{place['path']}: {place['message']}" for place in places)
-    return problem(422, "BadRequest", shortened(detail, 20_000), places=places)
+    return problem(422, "BadRequest", shortened(detail, 4_000), places=places)
 
 
 async def _http(_: Request, error: HTTPException) -> Response:

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from golddice.core.errors import Problem
+from golddice.core.game.families import loop_told
 from golddice.core.game.mentions import Mention, joined, mentions, repeated
 from golddice.core.game.models import LISTS
 from golddice.core.game.views import View
@@ -74,11 +75,11 @@ def reference_problems(data: dict[str, Any], whole: dict[str, Any] | None = None
 
 
 def dangling(mention: Mention) -> str:
-    return f"there is no {mention.kind} “{mention.target}”"
+    return f"there is no {mention.kind} “{mention.target[:80]}”"
 
 
 def no_money(mention: Mention) -> str:
-    return f"“{mention.target}” is no money; say that it is (`currency`), or name an item that is"
+    return f"“{mention.target[:80]}” is no money; say that it is (`currency`), or name an item that is"
 
 
 def all_mentions(data: dict[str, Any]) -> Iterator[Mention]:
@@ -105,8 +106,8 @@ def loops(links: Links) -> Iterator[Problem]:
                 continue
             path, target = step
             if target in on_trail:
-                names = [name for _, name in [*trail[trail.index(target) :], target]]
-                yield Problem(path, "closes a loop: " + " > ".join(names))
+                names = [name for _, name in trail[trail.index(target) :]]
+                yield Problem(path, loop_told("closes a loop", names, names[0]))
             elif target not in done and target in links:
                 trail.append(target)
                 on_trail.add(target)

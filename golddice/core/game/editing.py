@@ -15,12 +15,12 @@ from propcache.api import cached_property
 
 from golddice.core.errors import GameError, Problem, UnknownThing
 from golddice.core.game.checking import ROLLED, Facts, dangling, facts_of, loops, no_money
-from golddice.core.game.families import OWN, all_resolved, alone, kin_of, narrowed, own_form
+from golddice.core.game.families import OWN, all_resolved, alone, kin_of, kin_shape, narrowed, own_form
 from golddice.core.game.held import Held, Side, Waiting, held
 from golddice.core.game.mentions import without
 from golddice.core.game.models import FORMAT, KINDS, SETTINGS_KEYS, VERSION, Game, Settings, Source, list_name
 from golddice.core.game.reading import full, read_part, whole
-from golddice.core.game.stocks import place_problems, stall_problems
+from golddice.core.game.stocks import Stocked, place_problems, stall_problems
 from golddice.core.game.views import View
 
 SETTINGS = "settings"
@@ -109,7 +109,7 @@ class Entities:
         if not places:
             places = list(_between(self, result, touched))
         if not places and (result.parsed["place"] or result.parsed["stall"]):
-            places = list(_stocks(result))
+            places = list(_stocks(result, touched))
         if places:
             raise EditError(places)
         return result
@@ -140,6 +140,9 @@ class Entities:
             return [Place(entry.kind, entry.id, "id", "an id stays as it is; change the name")]
         if entry.kind == "source" and isinstance(body.get("like"), str):
             # It is read once all entries are there: its elder may be among them.
+            problems = kin_shape(body)
+            if problems:
+                return [Place(entry.kind, entry.id, one.path, one.message) for one in problems]
             self._held["source"][entry.id] = Waiting(body)
         else:
             try:
@@ -188,7 +191,14 @@ class Entities:
 
     def _resolve(self, kin: list[str]) -> list[Place]:
         sources = self._held["source"]
-        own = {name: self._own_form(sources[name]) for name in kin}
+        own, places = {}, list[Place]()
+        for name in kin:
+            try:
+                own[name] = self._own_form(sources[name])
+            except GameError as error:  # it was edited as a whole, and is not sound
+                places += [Place("source", name, one.path, one.message) for one in error.problems]
+        if places:
+            return places
         likes = {name: sources[name].like for name in kin}
         elders = {
             name: alone(sources[name].whole) for name in likes.values() if name in sources and name not in own
@@ -281,16 +291,21 @@ def _between(before: Entities, after: Entities, touched: set[tuple[str, str]]) -
             yield Place(kind, name, path, problem.message)
 
 
-def _stocks(entities: Entities) -> Iterator[Place]:
-    """What does not hold of places and stalls, which rest on tables, curves, tiers and depths."""
-    game = entities.game()
-    tables = entities.parsed["table"]
-    for place in game.places:
-        for one in place_problems(place, tables.get(place.stock)):
-            yield Place("place", place.id, one.path, one.message)
-    for stall in game.stalls:
-        for one in stall_problems(game, stall, tables.get(stall.stock)):
-            yield Place("stall", stall.id, one.path, one.message)
+_GOODS = {"settings", "curve", "tier", "item"}  # what the goods of a stall rest on, besides their table
+
+
+def _stocks(entities: Entities, touched: set[tuple[str, str]]) -> Iterator[Place]:
+    """What does not hold any more of places and stalls, which rest on tables, curves, tiers and depths."""
+    tables, stocked = entities.parsed["table"], Stocked(entities.game())
+    for place in stocked.game.places:
+        if touched & {("place", place.id), ("table", place.stock)}:
+            for one in place_problems(place, tables.get(place.stock)):
+                yield Place("place", place.id, one.path, one.message)
+    all_stalls = any(kind in _GOODS for kind, _ in touched)
+    for stall in stocked.game.stalls:
+        if all_stalls or touched & {("stall", stall.id), ("table", stall.stock)}:
+            for one in stall_problems(stocked, stall, tables.get(stall.stock)):
+                yield Place("stall", stall.id, one.path, one.message)
 
 
 def _is_money(entities: Entities, kind: str, name: str) -> bool:

@@ -17,6 +17,7 @@ from golddice.core.errors import Problem
 Body = dict[str, Any]
 OWN = frozenset({"id", "like", "without", "stated"})  # never taken from the family
 _APART = OWN | {"drops"}
+_FEW = 100  # things that are wrong in one source
 
 
 def resolved(data: Body) -> tuple[Body, list[Problem]]:
@@ -24,52 +25,103 @@ def resolved(data: Body) -> tuple[Body, list[Problem]]:
     sources = data.get("sources")
     if not isinstance(sources, list) or not any(is_kin(one) for one in sources):
         return data, _not_of_files(data)
-    by_id = {one["id"]: one for one in sources if isinstance(one, dict) and isinstance(one.get("id"), str)}
-    places = {one["id"]: at for at, one in enumerate(sources) if isinstance(one, dict) and "id" in one}
-    whole, problems = all_resolved(by_id)
+    places: dict[str, int] = {}
+    for at, one in enumerate(sources):
+        if isinstance(one, dict) and isinstance(one.get("id"), str):
+            places.setdefault(one["id"], at)
+    whole, problems = all_resolved({name: sources[at] for name, at in places.items()})
     told = [Problem(f"sources[{places[name]}].{one.path}".rstrip("."), one.message) for name, one in problems]
-    found = [
-        whole.get(one["id"], one) if isinstance(one, dict) and isinstance(one.get("id"), str) else one
-        for one in sources
-    ]
+    found = [whole[one["id"]] if _is_of(one, whole) else _alone_for_now(one) for one in sources]
     return {**data, "sources": found}, [*told, *_not_of_files(data)]
+
+
+def _is_of(source: Any, whole: Mapping[str, Body]) -> bool:
+    return isinstance(source, dict) and isinstance(source.get("id"), str) and source["id"] in whole
+
+
+def _alone_for_now(source: Any) -> Any:
+    """One whose family is not sound, which is told: as if it stated what it would have taken, so that nothing
+    is told of what is missing only therefore."""
+    if not is_kin(source):
+        return source
+    own = {key: value for key, value in source.items() if key not in ("like", "without", "stated", "drops")}
+    return {"name": "not known", "kind": "enemy", **own}
 
 
 def all_resolved(bodies: Mapping[str, Body]) -> tuple[dict[str, Body], list[tuple[str, Problem]]]:
     """Every sound source by id, resolved; and problems with the id of their source, paths within it."""
     whole: dict[str, Body] = {}
     problems: list[tuple[str, Problem]] = []
+    seen: set[str] = set()
     for name in bodies:
-        _resolve(name, bodies, whole, problems)
+        _resolve(name, bodies, whole, problems, seen)
     return whole, problems
 
 
-def _resolve(
-    name: str, bodies: Mapping[str, Body], whole: dict[str, Body], problems: list[tuple[str, Problem]]
-) -> None:
-    """The elders first, without recursion: families may be chained far."""
-    line: list[str] = []
-    at: Any = name
-    while isinstance(at, str) and at not in whole and at not in line:
-        body = bodies.get(at)
-        if body is None:
+def loop_told(what: str, trail: list[str], back_to: str) -> str:
+    """A loop in words, from where it begins to there again; of a long one the ends."""
+    names = [name[:80] for name in [*trail[trail.index(back_to) :], back_to]]
+    if len(names) > 12:
+        names = [*names[:6], f"… {len(names) - 12} more …", *names[-6:]]
+    return f"{what}: " + " > ".join(names)
+
+
+def kin_shape(body: Body) -> list[Problem]:
+    """What is no list of names or of drops, where whoever resolves a family takes it for one."""
+    problems = []
+    for key in ("without", "stated"):
+        names = body.get(key, [])
+        if not isinstance(names, list):
+            problems.append(Problem(key, "must be a list of ids"))
+            continue
+        wrong = [at for at, name in enumerate(names) if not isinstance(name, str)]
+        problems += [Problem(f"{key}[{at}]", "must be an id") for at in wrong[:_FEW]]
+    drops = body.get("drops", [])
+    if not isinstance(drops, list):
+        return [*problems, Problem("drops", "must be a list of drops")]
+    for at, drop in enumerate(drops):
+        if len(problems) >= _FEW:
             break
-        line.append(at)
-        at = body.get("like") if is_kin(body) else None
+        if not isinstance(drop, dict):
+            problems.append(Problem(f"drops[{at}]", "must be an object"))
+        elif not isinstance(drop.get("id"), str):
+            problems.append(Problem(f"drops[{at}].id", "must be an id"))
+    return problems
+
+
+def _resolve(
+    name: str,
+    bodies: Mapping[str, Body],
+    whole: dict[str, Body],
+    problems: list[tuple[str, Problem]],
+    seen: set[str],
+) -> None:
+    """The elders first, without recursion: families may be chained far. `seen` are those that were come by
+    before, sound or not, so that none is gone through twice."""
+    line: dict[str, None] = {}
+    at: Any = name
+    while isinstance(at, str) and at in bodies and at not in seen and at not in line:
+        line[at] = None
+        at = bodies[at].get("like") if is_kin(bodies[at]) else None
+    seen |= set(line)
     if at in line:
-        if not any(one == at and problem.path == "like" for one, problem in problems):
-            loop = " > ".join([*line[line.index(at) :], at])
-            problems.append((at, Problem("like", f"a family that closes a loop: {loop}")))
+        trail = list(line)
+        problems.append((at, Problem("like", loop_told("a family that closes a loop", trail, at))))
         return
     for one in reversed(line):
         body = bodies[one]
         if not is_kin(body):
             whole[one] = body
             continue
+        wrong = kin_shape(body)
+        problems += [(one, problem) for problem in wrong]
         elder = whole.get(body["like"])
         if elder is None:
             if body["like"] not in bodies:
-                problems.append((one, Problem("like", f"there is no source “{body['like']}”")))
+                message = f"there is no source “{body['like'][:80]}”"
+                problems.append((one, Problem("like", message)))
+            return
+        if wrong:
             return
         made, wrong = _put_over(elder, body)
         problems += [(one, problem) for problem in wrong]
@@ -94,7 +146,7 @@ def _drops(elder: Body, own: Body) -> tuple[list[Any], list[str], list[Problem]]
         return family, [], []
     names = {one.get("id") for one in family}
     problems = [
-        Problem(f"without[{at}]", f"none of the family's drops is “{name}”")
+        Problem(f"without[{at}]", f"none of the family's drops is “{name[:80]}”")
         for at, name in enumerate(_list(own.get("without")))
         if name not in names
     ]
@@ -110,7 +162,7 @@ def _drops(elder: Body, own: Body) -> tuple[list[Any], list[str], list[Problem]]
                 stated += [f"drops/{drop.get('id')}/{key}" for key in drop if key != "id"]
         else:
             if "table" not in drop:
-                message = f"none of the family's drops is “{drop.get('id')}”, and a new one names its table"
+                message = f"none of the family's drops is “{drop['id'][:80]}”, and a new one names its table"
                 problems.append(Problem(f"drops[{at}]", message))
                 continue
             new.append(drop)

@@ -16,10 +16,11 @@ from pydantic import BaseModel, TypeAdapter, ValidationError
 from golddice.core.errors import GameError, Problem
 from golddice.core.game.checking import reference_problems
 from golddice.core.game.families import own_form, resolved
-from golddice.core.game.models import FORMAT, KINDS, RULES, VERSION, Drop, Game, Settings, Source
-from golddice.core.game.stocks import place_problems, stall_problems, stock_problems
+from golddice.core.game.models import FORMAT, KINDS, LISTS, RULES, VERSION, Drop, Game, Settings, Source
+from golddice.core.game.stocks import Stocked, place_problems, stall_problems, stock_problems
 
 _ADAPTERS: dict[int, tuple[Any, TypeAdapter[Any]]] = {}  # by identity, which the first keeps its own
+MOST_TOLD = 1_000  # things that are wrong
 _UNION_LISTS = {"tables", "table"}
 Model = TypeVar("Model", bound=BaseModel)
 
@@ -28,17 +29,39 @@ def read_game(data: Any) -> Game:
     """The game that plain JSON data describes. Raises GameError with all its problems."""
     if not isinstance(data, dict):
         raise GameError([Problem("", "a game file holds one JSON object")])
-    header = _header_problems(data)
+    header = _header_problems(data) or list(_no_entities(data))
     if header:
         raise GameError(header)
     found, families = resolved(data)
     game, problems = _validated(Game, found)
+    if len(problems) + len(families) > MOST_TOLD:
+        raise GameError(_first_few(_without_repeats([*families, *problems])))
     problems = [*families, *problems, *reference_problems(data, found)]
     problems += _stock_problems(found) if game is None else stock_problems(game)
     if game is None or problems:
-        raise GameError(_without_repeats(problems))
+        raise GameError(_first_few(_without_repeats(problems)))
     assert isinstance(game, Game)
     return game
+
+
+def _no_entities(data: dict[str, Any]) -> Iterator[Problem]:
+    """What stands in a list of entities and is none, before anything else is looked at."""
+    for key in LISTS.values():
+        parts = data.get(key)
+        wrong = [
+            at
+            for at, part in enumerate(parts if isinstance(parts, list) else [])
+            if not isinstance(part, dict)
+        ]
+        for at in wrong[:MOST_TOLD]:
+            yield Problem(f"{key}[{at}]", f"must be an object, got {quoted(parts[at])}")  # type: ignore[index]
+
+
+def _first_few(problems: list[Problem]) -> list[Problem]:
+    if len(problems) <= MOST_TOLD:
+        return problems
+    more = f"{len(problems):,} things are wrong; the first {MOST_TOLD:,} are told"
+    return [*problems[:MOST_TOLD], Problem("", more)]
 
 
 def _stock_problems(data: dict[str, Any]) -> list[Problem]:
@@ -46,7 +69,7 @@ def _stock_problems(data: dict[str, Any]) -> list[Problem]:
     rest, _ = _validated(Game, {key: value for key, value in data.items() if key not in ("places", "stalls")})
     if rest is None:
         return []
-    tables = {table.id: table for table in rest.tables}
+    tables, stocked = {table.id: table for table in rest.tables}, Stocked(rest)
     problems = []
     for key, kind in (("places", "place"), ("stalls", "stall")):
         bodies = data.get(key)
@@ -55,7 +78,7 @@ def _stock_problems(data: dict[str, Any]) -> list[Problem]:
             if part is None:
                 continue
             table = tables.get(part.stock)
-            found = place_problems(part, table) if kind == "place" else stall_problems(rest, part, table)
+            found = place_problems(part, table) if kind == "place" else stall_problems(stocked, part, table)
             problems += [Problem(f"{key}[{at}].{one.path}", one.message) for one in found]
     return problems
 
@@ -149,7 +172,23 @@ def _validated(model: Any, data: Any, typed: bool = False) -> tuple[Any | None, 
     try:
         return _adapter(model).validate_json(text, context={"typed": typed}), []
     except ValidationError as error:
-        return None, [_problem(entry) for entry in error.errors(include_url=False)]
+        if error.error_count() > MOST_TOLD and model is Game:
+            return None, list(_of_the_first_parts(data))
+        return None, [_problem(entry) for entry in error.errors(include_url=False)[:MOST_TOLD]]
+
+
+def _of_the_first_parts(data: dict[str, Any]) -> Iterator[Problem]:
+    """Of a game with very much wrong: entity by entity, until enough is told."""
+    told = 0
+    for kind, key in LISTS.items():
+        for at, part in enumerate(data.get(key) or ()):
+            _, problems = _validated(KINDS[kind], part)
+            for one in problems:
+                path = f"{key}[{at}]" + (f".{one.path}" if one.path else "")
+                yield Problem(shortened(path, 300), one.message)
+            told += len(problems)
+            if told > MOST_TOLD:
+                return
 
 
 def _adapter(model: Any) -> TypeAdapter[Any]:

@@ -6,21 +6,88 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
+from propcache.api import cached_property
 
 from golddice.core.errors import Problem
 from golddice.core.game.curves import multiplier
-from golddice.core.game.models import Game, ItemNamed, Line, PickTable, Pool, Table
+from golddice.core.game.models import Curve, Game, ItemNamed, Line, PickTable, Pool, Table
 from golddice.core.game.places import Filled, Place, Stall
+
+
+class Stocked:
+    """What lines are weighed and sorted by, looked up once for all stalls of a game."""
+
+    def __init__(self, game: Game) -> None:
+        self.game = game
+        self._factors: dict[tuple[str | None, int], float] = {}
+
+    @cached_property
+    def tiers(self) -> dict[str, str]:
+        """Of each item."""
+        return {item.id: item.tier for item in self.game.items}
+
+    @cached_property
+    def tags(self) -> dict[tuple[str, str], list[str]]:
+        """Of each item and source."""
+        tags = {("item", item.id): list(item.tags) for item in self.game.items}
+        return tags | {("source", source.id): list(source.tags) for source in self.game.sources}
+
+    @cached_property
+    def _tier_curves(self) -> dict[str, str | None]:
+        return {tier.id: tier.curve for tier in self.game.tiers}
+
+    @cached_property
+    def _curves(self) -> dict[str, Curve]:
+        return {curve.id: curve for curve in self.game.curves}
+
+    def weight_at(self, line: Line, depth: int) -> float:
+        """A line's weight at a depth, 0 where it is closed; no flag is set."""
+        low, high = line.depths or (depth, depth)
+        if line.needs or not low <= depth <= high:
+            return 0.0
+        of_tier = self._tier_curves.get(self.tier_of(line) or "")
+        factors = self._factor(line.curve, depth) * self._factor(of_tier, depth)
+        return float(getattr(line, "weight", 1.0)) * factors
+
+    def _factor(self, name: str | None, depth: int) -> float:
+        if (name, depth) not in self._factors:
+            found = self._curves.get(name or "")
+            factor = 1.0 if found is None else float(multiplier(found, np.array([depth]))[0])
+            self._factors[name, depth] = factor
+        return self._factors[name, depth]
+
+    def tier_of(self, line: Line) -> str | None:
+        """The one tier that all items and pools of a line have; None where there is no such."""
+        tiers: set[str | None] = set()
+        for given in line.yields:
+            if isinstance(given.what, ItemNamed):
+                tiers.add(self.tiers.get(given.what.id))
+            elif isinstance(given.what, Pool):
+                tiers.add(given.what.tiers[0] if len(set(given.what.tiers)) == 1 else None)
+        return tiers.pop() if len(tiers) == 1 else None
+
+    def kinds_of(self, line: Line) -> set[str]:
+        """The tags of all that a line names; of a pool its own."""
+        found: set[str] = set()
+        for given in line.yields:
+            if given.pool is not None:
+                found.update(given.pool.tags)
+            elif given.item is not None:
+                found.update(self.tags.get(("item", given.item), ()))
+            elif given.source is not None:
+                found.update(self.tags.get(("source", given.source), ()))
+        return found
 
 
 def stock_problems(game: Game) -> Iterator[Problem]:
     """Of every place and stall, with paths in the file."""
     tables: dict[str, Table] = {table.id: table for table in game.tables}
+    stocked = Stocked(game)
     for at, place in enumerate(game.places):
         for one in place_problems(place, tables.get(place.stock)):
             yield Problem(f"places[{at}].{one.path}", one.message)
     for at, stall in enumerate(game.stalls):
-        for one in stall_problems(game, stall, tables.get(stall.stock)):
+        for one in stall_problems(stocked, stall, tables.get(stall.stock)):
             yield Problem(f"stalls[{at}].{one.path}", one.message)
 
 
@@ -68,7 +135,8 @@ def _of_stock(table: Table | None) -> Iterator[Problem]:
         yield Problem("stock", f"“{table.id}” picks no line by weight; a stock is a table that does")
 
 
-def stall_problems(game: Game, stall: Stall, table: Table | None) -> Iterator[Problem]:
+def stall_problems(stocked: Stocked, stall: Stall, table: Table | None) -> Iterator[Problem]:
+    game = stocked.game
     yield from _of_stock(table)
     if stall.way == "deal" and stall.fixed:
         yield Problem("fixed", "goods that are dealt have no fixed slots; draw them, or take these out")
@@ -82,48 +150,6 @@ def stall_problems(game: Game, stall: Stall, table: Table | None) -> Iterator[Pr
     if not game.depth.from_ <= stall.depth <= game.depth.to:
         yield Problem("depth", f"the game's depths are {game.depth.from_} to {game.depth.to}")
     elif isinstance(table, PickTable):
-        goods = sum(weight_at(game, line, stall.depth) > 0 for line in table.lines)
+        goods = sum(stocked.weight_at(line, stall.depth) > 0 for line in table.lines)
         if stall.slots > goods:
             yield Problem("slots", f"{stall.slots} slots, and at depth {stall.depth} there are {goods} goods")
-
-
-def weight_at(game: Game, line: Line, depth: int) -> float:
-    """A line's weight at a depth, 0 where it is closed; no flag is set."""
-    low, high = line.depths or (depth, depth)
-    if line.needs or not low <= depth <= high:
-        return 0.0
-    tier = tier_of(game, line)
-    curve = next((one.curve for one in game.tiers if one.id == tier), None)
-    return float(getattr(line, "weight", 1.0)) * _curve(game, line.curve, depth) * _curve(game, curve, depth)
-
-
-def tier_of(game: Game, line: Line) -> str | None:
-    """The one tier that all items and pools of a line have; None where there is no such."""
-    items = {item.id: item.tier for item in game.items}
-    tiers: set[str | None] = set()
-    for given in line.yields:
-        if isinstance(given.what, ItemNamed):
-            tiers.add(items.get(given.what.id))
-        elif isinstance(given.what, Pool):
-            tiers.add(given.what.tiers[0] if len(set(given.what.tiers)) == 1 else None)
-    return tiers.pop() if len(tiers) == 1 else None
-
-
-def _curve(game: Game, name: str | None, depth: int) -> float:
-    found = next((one for one in game.curves if one.id == name), None)
-    return 1.0 if found is None else float(multiplier(found, np.array([depth]))[0])
-
-
-def kinds_of(game: Game, line: Line) -> set[str]:
-    """The tags of all that a line names; of a pool its own."""
-    tags = {("item", item.id): item.tags for item in game.items}
-    tags |= {("source", source.id): source.tags for source in game.sources}
-    found: set[str] = set()
-    for given in line.yields:
-        if given.pool is not None:
-            found.update(given.pool.tags)
-        elif given.item is not None:
-            found.update(tags.get(("item", given.item), ()))
-        elif given.source is not None:
-            found.update(tags.get(("source", given.source), ()))
-    return found

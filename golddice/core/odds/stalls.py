@@ -21,7 +21,7 @@ from golddice.core.game.finding import named
 from golddice.core.game.models import Game, PickTable
 from golddice.core.game.places import FixedSlot, Stall
 from golddice.core.game.quantity import Quantity
-from golddice.core.game.stocks import kinds_of, tier_of
+from golddice.core.game.stocks import Stocked
 from golddice.core.odds.event.distinct import inclusion_chances
 from golddice.core.odds.stall_draws import counted_draws
 from golddice.core.terms.conditions import Conditions
@@ -145,15 +145,15 @@ class Sale:
     @cached_property
     def _fitting(self) -> dict[FixedSlot, frozenset[str]]:
         """The goods of each fixed slot's tier, or with its tag."""
-        found = {}
+        found, stocked = {}, Stocked(self.game)
         for fixed in self.stall.fixed:
             fits = [
                 line.id
                 for line in self._table.lines
                 if (
-                    tier_of(self.game, line) == fixed.tier
+                    stocked.tier_of(line) == fixed.tier
                     if fixed.tier is not None
-                    else fixed.tag in kinds_of(self.game, line)
+                    else fixed.tag in stocked.kinds_of(line)
                 )
             ]
             found[fixed] = frozenset(fits)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import csv as csv_of_text
 from collections import Counter
 from collections.abc import Iterator, Mapping
 from concurrent.futures import ThreadPoolExecutor
@@ -15,12 +14,12 @@ import numpy as np
 from golddice.core.arrays import FloatArray, IntArray, large_ones_apart
 from golddice.core.errors import QueryError
 from golddice.core.exchange.logs.hashing import numbered
+from golddice.core.exchange.logs.pieces import BLOCK, pieces
 from golddice.core.game.models import Game
 from golddice.core.stopping import go_on, tell
 
 FIELDS = ("event", "time", "player", "source", "instance", "depth", "flags", "item", "quantity")
 RUN_FIELDS = ("event", "time", "player", "source", "instance", "depth", "flags")
-_BLOCK = 1 * 2**20
 _FEW = 5
 
 
@@ -66,8 +65,9 @@ def read_log(game: Game, path: Path, columns: Mapping[str, str] | None = None) -
     """`columns` says which column of the file each field is; else they are called as the fields are. Names or
     ids. Raises QueryError of what is no log."""
     large_ones_apart()
-    reader = _Reader(game, dict(columns or {}), path.stat().st_size if path.exists() else 0)
-    for table in _ahead(_pieces(path)):
+    reader = _Reader(game, path.stat().st_size if path.exists() else 0)
+    wanted = {name: (columns or {}).get(name, name) for name in FIELDS}
+    for table in _ahead(pieces(path, wanted)):
         go_on()
         reader.add(table)
         tell(rows=reader.rows)
@@ -113,38 +113,9 @@ def _ahead(pieces: Iterator[Any]) -> Iterator[Any]:
             yield piece
 
 
-def _pieces(path: Path) -> Iterator[Any]:
-    """Tables of text, a piece of the file at a time."""
-    import pyarrow as pa
-    from pyarrow import csv, json
-
-    try:
-        if path.suffix.lower() in (".jsonl", ".ndjson", ".json"):
-            yield json.read_json(path, json.ReadOptions(block_size=_BLOCK))
-            return
-        # One after another: pieces that are read ahead would lie in memory.
-        options = csv.ReadOptions(block_size=_BLOCK, use_threads=False)
-        # No column is guessed: a type that changes in the midst of a file is no reason to stop.
-        text = csv.ConvertOptions(column_types=dict.fromkeys(_heads(path), pa.string()))
-        parse = csv.ParseOptions(newlines_in_values=False, invalid_row_handler=lambda row: "skip")
-        with csv.open_csv(path, options, parse, text) as found:
-            for piece in found:
-                yield piece
-                pa.default_memory_pool().release_unused()
-    except (pa.ArrowInvalid, pa.ArrowKeyError, UnicodeDecodeError) as error:
-        raise QueryError(f"{path.name} is no log that can be read: {str(error)[:200]}") from None
-    except OSError as error:
-        raise QueryError(str(error)) from None
-
-
-def _heads(path: Path) -> list[str]:
-    with path.open(encoding="utf-8-sig", newline="") as file:
-        return next(csv_of_text.reader([file.readline(1_000_000)]), [])
-
-
 class _Reader:
-    def __init__(self, game: Game, columns: dict[str, str], bytes_in_all: int) -> None:
-        self.game, self.columns, self.rows = game, columns, 0
+    def __init__(self, game: Game, bytes_in_all: int) -> None:
+        self.game, self.rows = game, 0
         self._bytes = bytes_in_all
         self._sources = _named(game.sources)
         self._items = _named(game.items)
@@ -200,7 +171,7 @@ class _Reader:
         found["depth"] = np.where(keep, depth, 0)
         found["quantity"] = np.where(keep, quantity, 0)
         # Rows are about as long all through the file.
-        more = max(1.0, self._bytes / _BLOCK) if self.rows == size else 1.0
+        more = max(1.0, self._bytes / BLOCK) if self.rows == size else 1.0
         self._add({name: array[keep] for name, array in found.items()}, more)
 
     def _add(self, found: dict[str, Any], more: float) -> None:
@@ -223,9 +194,7 @@ class _Reader:
             first += rows[: _FEW - len(first)].tolist()
 
     def _head(self, piece: Any, name: str) -> str | None:
-        wanted = self.columns.get(name, name)
-        known = {column.strip().lower(): column for column in piece.column_names}
-        return known.get(wanted.strip().lower())
+        return name if name in piece.column_names else None
 
     def _column(self, piece: Any, column: str) -> Any:
         """As strings, empty where there is nothing."""
@@ -234,9 +203,7 @@ class _Reader:
         array = piece.column(column)
         if isinstance(array, pa.ChunkedArray):
             array = array.combine_chunks()
-        if pa.types.is_list(array.type):
-            array = pa.array([" ".join(map(str, one or [])) for one in array.to_pylist()], pa.string())
-        return array.cast(pa.string()).fill_null("")
+        return array.fill_null("")
 
     def _texts(self, piece: Any, column: str) -> tuple[list[str], Any]:
         """The different texts of a column, and which each row has."""

@@ -12,7 +12,7 @@ from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.game.finding import named
 from golddice.core.game.models import Game, PickTable, Yield
 from golddice.core.game.places import Cover, Place, Spot
-from golddice.core.game.stocks import kinds_of
+from golddice.core.game.stocks import Stocked
 from golddice.core.terms.conditions import Conditions
 
 
@@ -66,8 +66,9 @@ class Spots:
     def fitting(self) -> BoolArray:
         """Where each line may lie whenever it is open, (s, l)."""
         found = np.zeros((len(self.place.spots), len(self.stock.lines)), dtype=bool)
+        stocked = Stocked(self.under.game)
         for at, line in enumerate(self.stock.lines):
-            kinds = kinds_of(self.under.game, line)
+            kinds = stocked.kinds_of(line)
             covers = [cover for cover in self.place.covers if _names(cover, kinds, line.yields)]
             for row, spot in enumerate(self.place.spots):
                 of_kind = not spot.kinds or not kinds.isdisjoint(spot.kinds)
