@@ -30,6 +30,7 @@ from golddice.server.bench import Workbench
 from golddice.server.broadcast import Broadcast
 from golddice.server.connections import IDLE_PATIENCE, Protocol
 from golddice.server.front.kinds import kind_of
+from golddice.server.front.link import Forks
 from golddice.server.runner import Runner
 from golddice.server.serving import PAGES, Fronted, listening
 from golddice.store.cluster import Cluster
@@ -125,10 +126,12 @@ def fronted_server(pages: bool = False, module: str = "") -> Iterator[str]:
                 await self.front.app(scope, receive, send)
                 return
             await receive()
-            self.front = Fronted(database(module).url, "tests", pages=PAGES if pages else None)
+            forks = Forks()
+            self.front = Fronted(database(module).url, forks, "tests", pages=PAGES if pages else None)
             async with self.front:
                 await send({"type": "lifespan.startup.complete"})
                 await receive()
+            forks.close()
             await send({"type": "lifespan.shutdown.complete"})
 
     with _listened_to(uvicorn.Config(Served(), lifespan="on", timeout_graceful_shutdown=1)) as address:

@@ -15,6 +15,7 @@ from golddice.core.game.reading import plain_game, read_game
 LARGEST = 20 * 1024 * 1024
 DEEPEST = 60  # a game's own nest seven deep
 MOST_VALUES = 2_000_000
+MOST_ALONE = 300_000  # in lists of numbers or texts: points of curves, tags
 MOST_DIGITS = 300
 MOST_KEYS = 200
 _FIRST = ("format", "version")
@@ -77,16 +78,23 @@ def _whole(digits: str) -> int | float:
 def _check_size(data: Any, text: str) -> None:
     """Raises GameError of what is nested too deep, and of more values than any game has: what is wrong with
     each of millions would take gigabytes to tell."""
-    level, values = [data] if isinstance(data, (dict, list)) else [], 0
+    level, values, alone = [data] if isinstance(data, (dict, list)) else [], 0, 0
     for _ in range(DEEPEST + 1):
         inner = []
         for holder in level:
             parts = holder.values() if isinstance(holder, dict) else holder
             values += len(parts)
-            inner += [part for part in parts if isinstance(part, (dict, list))]
-        if values > MOST_VALUES:
-            message = f"holds over {MOST_VALUES:,} values; split the game, or take out what is not needed"
-            raise GameError([Problem("", message)])
+            held = [part for part in parts if isinstance(part, (dict, list))]
+            if isinstance(holder, list):
+                alone += len(parts) - len(held)
+            inner += held
+        for many, most, what in (
+            (values, MOST_VALUES, "values"),
+            (alone, MOST_ALONE, "numbers and texts in lists"),
+        ):
+            if many > most:
+                message = f"holds over {most:,} {what}; split the game, or take out what is not needed"
+                raise GameError([Problem("", message)])
         if not inner:
             return
         level = inner

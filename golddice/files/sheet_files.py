@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import lzma
+import re
 import zipfile
 import zlib
 from collections.abc import Iterator
@@ -16,12 +17,16 @@ from golddice.core.exchange.sheets.cells import MOST_TEXT, Cell, Sheet, text_of
 from golddice.core.exchange.sheets.preview import MOST_ROWS
 
 LARGEST = 20 * 2**20
-LARGEST_UNPACKED = 200 * 2**20
+LARGEST_UNPACKED = 64 * 2**20
 MOST_COLUMNS = 1_000
 MOST_CELLS = 1_000_000
 MOST_PARTS = 500
 _RUNS = ("=", "+", "-", "@", "\t", "\r")  # what a spreadsheet would take for a formula
 _WIDEST = 40
+_SHEET = re.compile(r"worksheets/[^/]{1,100}\.xml$")
+# Nothing in these can be come back to: each part is bounded.
+_CELL = re.compile(rb"<(?:[A-Za-z0-9]{1,20}:)?c[ />]")
+_AT = re.compile(rb"""[ \t\r\n]r=["']([A-Z]{1,20})([0-9]{1,20})["']""")
 # What a file that is damaged, or was never one, is met with.
 _BROKEN = (
     *(zipfile.BadZipFile, zlib.error, lzma.LZMAError, RuntimeError, NotImplementedError),
@@ -124,7 +129,12 @@ def _packed(name: str, content: bytes) -> list[Sheet]:
             if not any(part.filename == "[Content_Types].xml" for part in parts):
                 tables = [part for part in parts if part.filename.lower().endswith(".csv")]
                 return [_csv(Path(part.filename).stem, packed.read(part)) for part in tables]
+            for part in parts:
+                if _SHEET.search(part.filename):
+                    _check_extent(packed.read(part))
         return list(_workbook(content))
+    except QueryError:
+        raise
     except _BROKEN as error:
         raise QueryError(f"{name} is no workbook that can be read: {str(error)[:200]}") from None
 
@@ -142,8 +152,31 @@ def _workbook(content: bytes) -> Iterator[Sheet]:
                 _check_cells(title, page.height, page.width)
                 rows = [[_plain(value) for value in row[:MOST_COLUMNS]] for row in page.iter_rows()]
                 yield _sheet(title, rows)
+    except QueryError:
+        raise
     except (python_calamine.CalamineError, *_BROKEN) as error:
         raise QueryError(f"no workbook that can be read: {str(error)[:200]}") from None
+
+
+def _check_extent(sheet: bytes) -> None:
+    """How far the cells of a sheet reach, before they are read: what is empty between them is held too.
+    Raises QueryError."""
+    if sum(1 for _ in _CELL.finditer(sheet)) > MOST_CELLS:
+        raise QueryError(f"a sheet has over {MOST_CELLS:,} cells; take out what is not needed")
+    letters, digits = [b""], [b"0"]
+    for match in _AT.finditer(sheet):
+        letters.append(match[1])
+        digits.append(match[2])
+    if max(map(len, letters)) > 3 or max(map(len, digits)) > 7:
+        raise QueryError("a sheet has a cell that lies outside of every sheet; save it anew")
+    last = max(letters, key=lambda one: (len(one), one))
+    columns = 0
+    for letter in last:
+        columns = 26 * columns + letter - 64
+    rows = max(map(int, digits))
+    if rows * columns > MOST_CELLS:
+        told = f"a sheet reaches down to row {rows:,} and out to column {last.decode()}"
+        raise QueryError(f"{told}, over {MOST_CELLS:,} cells; clear what lies beside the table, formats too")
 
 
 def _check_cells(name: str, rows: int, columns: int) -> None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import asyncio
 import fcntl
 import logging
-import multiprocessing.forkserver
 import secrets
 import signal
 import socket
@@ -21,11 +20,11 @@ from golddice.server.broadcast import Broadcast
 from golddice.server.connections import IDLE_PATIENCE, Protocol
 from golddice.server.front.app import Front
 from golddice.server.front.kinds import kind_of
-from golddice.server.front.link import Link, forks
+from golddice.server.front.link import Forks, Link
 from golddice.server.front.news import pass_on
 from golddice.server.front.player import Player
 from golddice.server.front.pool import Answer, Pool
-from golddice.server.front.worker import work
+from golddice.server.front.worker import WORK
 from golddice.server.pages import Pages
 from golddice.server.security import Gate
 from golddice.server.settings import ROOT, Settings
@@ -47,18 +46,22 @@ def serve_until_stopped(*, demo: bool) -> None:
     logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
     with suppress(KeyboardInterrupt):
         with alone_in(settings) as server, listening(settings.port) as listener:
-            forks()
-            multiprocessing.forkserver.ensure_running()  # it loads what workers need meanwhile
-            with _database(settings) as url:
-                asyncio.run(_serve(url, settings, server, listener, demo))
+            forks = Forks()  # it loads what workers need beside what follows
+            try:
+                with _database(settings) as url:
+                    asyncio.run(_serve(url, forks, settings, server, listener, demo))
+            finally:
+                forks.close()
     print("Stopped; everything is saved.", flush=True)
 
 
-async def _serve(url: str, settings: Settings, server: str, listener: socket.socket, demo: bool) -> None:
+async def _serve(
+    url: str, forks: Forks, settings: Settings, server: str, listener: socket.socket, demo: bool
+) -> None:
     pages = PAGES if (PAGES / "index.html").exists() else None
     if pages is None:
         print("The pages are not built; `make start` builds them. Serving the API only.", file=sys.stderr)
-    async with Fronted(url, server, settings.dask, pages) as front:
+    async with Fronted(url, forks, server, settings.dask, pages) as front:
         if demo:
             await front.show_demo()
         http = _Uvicorn(front)
@@ -72,11 +75,12 @@ async def _serve(url: str, settings: Settings, server: str, listener: socket.soc
 class Fronted:
     """The front with its processes on a migrated database; ended in order. Raises CannotPlay."""
 
-    def __init__(self, url: str, server: str, dask: str | None = None, pages: Path | None = None) -> None:
-        context = forks()
+    def __init__(
+        self, url: str, forks: Forks, server: str, dask: str | None = None, pages: Path | None = None
+    ) -> None:
         self.broadcast = Broadcast()
-        self.pool = Pool(lambda: Link.to(context, work, url))
-        self.player = Player(context, url, dask, server)
+        self.pool = Pool(lambda: Link.to(forks, WORK, url))
+        self.player = Player(forks, url, dask, server)
         shown = None if pages is None else Pages(directory=pages, html=True)
         self.app = Gate(Front(self.pool, self.broadcast, shown, self.player.wake))
         self._url = url

@@ -16,7 +16,7 @@ from datetime import datetime
 from typing import Any
 
 from cachetools import LRUCache
-from sqlalchemy import text
+from sqlalchemy import insert, text
 from sqlmodel import Session, col, select
 
 from golddice.core.game.editing import SETTINGS, EditError, Entities, Entry, removal
@@ -130,7 +130,7 @@ class Games:
         def make() -> tuple[str, GameRow]:
             session.add(row)
             session.flush()
-            session.add_all(_first_rows(row.id, entities))
+            session.execute(insert(EntityRow), list(_first_rows(row.id, entities)))
             session.add(ChangeRow(game=row.id, revision=1, origin="made", label=label, entries=[]))
             if copied is not None:
                 copy_pictures(session, copied[0], row.id)
@@ -407,12 +407,11 @@ def _with_token(session: Session, row: GameRow, token: str | None) -> ChangeRow 
     return session.exec(there).first()
 
 
-def _first_rows(game_id: str, entities: Entities) -> Iterator[EntityRow]:
+def _first_rows(game_id: str, entities: Entities) -> Iterator[dict[str, Any]]:
     for kind, bodies in entities.bodies.items():
         for at, (name, body) in enumerate(bodies.items()):
-            row = EntityRow(game=game_id, kind=kind, id=name, position=(at + 1) * SPACING, revision=1)
-            row.body, row.shape = body, current_shape()
-            yield row
+            place = {"position": (at + 1) * SPACING, "revision": 1, "shape": current_shape()}
+            yield {"game": game_id, "kind": kind, "id": name, "body": body, **place}
 
 
 def _game_row(session: Session, game_id: str, *, lock: bool = False, deleted: bool | None = False) -> GameRow:

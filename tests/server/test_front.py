@@ -236,7 +236,9 @@ class Real(unittest.TestCase):
         self._nobody_works_after(1.5)
 
     def test_a_process_that_is_killed_is_another_the_next_time(self) -> None:
-        [source] = (one for one in psutil.Process().children() if "forkserver" in " ".join(one.cmdline()))
+        [source] = (
+            one for one in psutil.Process().children() if "golddice.server.front.zygote" in one.cmdline()
+        )
         for child in source.children():  # the workers, and who plays trials
             child.send_signal(signal.SIGKILL)
         end = time.monotonic() + 20

@@ -7,15 +7,15 @@ import logging
 import os
 import socket
 from contextlib import suppress
-from multiprocessing.context import ForkServerContext
 
 from golddice.core.errors import GoldDiceError
 from golddice.server.front.frames import read_frame, write_frame
-from golddice.server.front.link import Link
+from golddice.server.front.link import Forks, Link
 from golddice.server.front.worker import die_with_parent
 
 _NICE = 5  # whoever asks a question goes first
 _AGAIN = 1.0
+_PLAY = f"{__name__}:play"
 _log = logging.getLogger("golddice")
 
 
@@ -52,8 +52,8 @@ async def _play(link: socket.socket, url: str, dask: str | None, server: str) ->
 class Player:
     """Keeps one such process running."""
 
-    def __init__(self, context: ForkServerContext, url: str, dask: str | None, server: str) -> None:
-        self._context, self._told = context, (url, dask, server)
+    def __init__(self, forks: Forks, url: str, dask: str | None, server: str) -> None:
+        self._forks, self._told = forks, (url, dask, server)
         self._link: Link | None = None
         self._watch: asyncio.Task[None] | None = None
 
@@ -76,7 +76,7 @@ class Player:
             await self._link.ended(patience)
 
     async def _begin(self) -> None:
-        link = await Link.to(self._context, play, *self._told)
+        link = await Link.to(self._forks, _PLAY, *self._told)
         first = await link.next()
         if first is None or "cannot" in first[0]:
             link.kill()

@@ -19,7 +19,7 @@ from golddice.server.front.frames import read_frame, write_frame
 
 _WHOLE = 2**20  # bytes of a body that are handed on at a time
 _DIE_WITH_PARENT = 1  # PR_SET_PDEATHSIG
-_log = logging.getLogger("golddice")
+WORK = f"{__name__}:work"
 
 
 def work(link: socket.socket, url: str) -> None:

@@ -156,12 +156,13 @@ class _Reader:
         quantity = self._numbers(piece, names["quantity"], size, 1.0, empty=1.0)
         found["flags"] = self._flag_sets(piece, names["flags"], size)
         low, high = self.game.depth.from_, self.game.depth.to
+        whole = np.isfinite(quantity) & (np.floor(quantity) == quantity)
         wrong = {
             "a source that is not in the game": bad_source,
             "an item that is not in the game": bad_item,
             "a depth that is no depth of the game": ~((depth >= low) & (depth <= high) & (depth % 1 == 0)),
             "a quantity that is no whole number from 0": (found["item"] >= 0)
-            & ~((quantity >= 0) & (quantity % 1 == 0) & (quantity < 2**31)),
+            & ~(whole & (quantity >= 0) & (quantity < 2**31)),
         }
         keep = np.ones(size, dtype=bool)
         for why, rows in wrong.items():
