@@ -17,6 +17,7 @@ SHEETS = (
     "source/cullet-bed",
     "source/kiln-chest",
     "table/guild-pledge",
+    "table/pocket-brass",
     "items/catalogue",
     "item/beacon-lens",
     "tier/wonder",
@@ -100,6 +101,8 @@ for (const one of document.querySelectorAll('main *, aside *, nav *, header *'))
   if (clips && one.scrollWidth > one.clientWidth + 1 && !/auto|scroll/.test(style.overflowX))
     found.push(one.textContent.slice(0, 60));
 }
+for (const one of document.querySelectorAll('[role=gridcell]'))  // of one line, as its row is
+  if (one.scrollHeight > one.clientHeight + 2) found.push(one.textContent.slice(0, 60));
 return found;
 """
 

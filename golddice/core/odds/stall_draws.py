@@ -4,7 +4,7 @@ To the last bit the same goods as one period at a time (see stalls.py and docs/s
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.stopping import go_on
 
-AT_ONCE = 20_000
+MOST_CELLS = 1_000_000  # goods times periods that are drawn at once
 _GOLDEN = np.uint64(0x9E3779B97F4A7C15)
 _MIX_1 = np.uint64(0xBF58476D1CE4E5B9)
 _MIX_2 = np.uint64(0x94D049BB133111EB)
@@ -29,11 +29,28 @@ def counted_draws(
     fixed slot that nothing fits becomes an ordinary one.
     """
     counts = np.zeros(weights.size, dtype=np.int64)
-    for first in range(0, periods, AT_ONCE):
-        go_on()
-        numbers = np.arange(first, min(first + AT_ONCE, periods), dtype=np.uint64)
-        counts += (~_left_over(seed, numbers, weights, slots, fixed)).sum(axis=1)
+    for on_sale in _parts(seed, 0, periods, weights, slots, fixed):
+        counts += on_sale.sum(axis=1)
     return counts
+
+
+def drawn_calendar(
+    seed: int, first: int, periods: int, weights: FloatArray, slots: int, fixed: Sequence[BoolArray]
+) -> BoolArray:
+    """bool[g, periods]: whether each good is on sale in each of the periods from `first` on, from 0."""
+    parts = list(_parts(seed, first, periods, weights, slots, fixed))
+    return np.concatenate(parts, axis=1) if parts else np.zeros((weights.size, 0), dtype=bool)
+
+
+def _parts(
+    seed: int, first: int, periods: int, weights: FloatArray, slots: int, fixed: Sequence[BoolArray]
+) -> Iterator[BoolArray]:
+    """Not all periods at once: they are as many as the goods leave room for."""
+    at_once = max(1, MOST_CELLS // weights.size)
+    for low in range(first, first + periods, at_once):
+        go_on()
+        numbers = np.arange(low, min(low + at_once, first + periods), dtype=np.uint64)
+        yield ~_left_over(seed, numbers, weights, slots, fixed)
 
 
 def _left_over(

@@ -15,7 +15,7 @@ from functools import lru_cache
 import numpy as np
 from propcache.api import cached_property
 
-from golddice.core.arrays import FloatArray
+from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.errors import QueryError
 from golddice.core.game.finding import named
 from golddice.core.game.models import Game, PickTable
@@ -23,7 +23,8 @@ from golddice.core.game.places import FixedSlot, Stall
 from golddice.core.game.quantity import Quantity
 from golddice.core.game.stocks import Stocked
 from golddice.core.odds.event.distinct import inclusion_chances
-from golddice.core.odds.stall_draws import counted_draws
+from golddice.core.odds.stall_draws import counted_draws, drawn_calendar
+from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.law import law_of
 
@@ -212,15 +213,28 @@ class Sale:
         hits = inclusion_chances(weights, np.zeros(1), law_of(Quantity(min=many, max=many)))
         return {name: float(hit) for (name, _), hit in zip(self.goods, hits[:, 0], strict=True)}
 
+    def calendar(self, first: int, periods: int) -> BoolArray:
+        """bool[g, periods]: whether each good is on sale in each of the periods from `first` on, from 0.
+        Every period is worked out once."""
+        names = [name for name, _ in self.goods]
+        if self.stall.way == "draw":
+            weights = np.array([weight for _, weight in self.goods])
+            fixed = [np.array([name in self._fitting[one] for name in names]) for one in self.stall.fixed]
+            return drawn_calendar(self.stall.seed, first, periods, weights, self.stall.slots, fixed)
+        place = {name: at for at, name in enumerate(names)}
+        found = np.zeros((len(names), periods), dtype=bool)
+        for period in range(periods):
+            go_on()
+            found[[place[name] for name in self.on_sale(first + period)], period] = True
+        return found
+
     def absences(self, first: int, periods: int) -> dict[str, int]:
         """The longest stretch without each good among the next periods."""
-        longest: dict[str, int] = {name: 0 for name, _ in self.goods}
-        since = dict(longest)
-        for period in range(first, first + periods):
-            here = set(self.on_sale(period))
-            for name in longest:
-                since[name] = 0 if name in here else since[name] + 1
-                longest[name] = max(longest[name], since[name])
+        calendar = self.calendar(first, periods)
+        longest = {}
+        for at, (name, _) in enumerate(self.goods):
+            ends = np.concatenate([[-1], np.flatnonzero(calendar[at]), [periods]])
+            longest[name] = int(np.diff(ends).max() - 1)
         return longest
 
 
@@ -247,12 +261,18 @@ def _counted(
 
 @lru_cache(maxsize=4096)
 def _shuffled(seed: int, number: int, goods: tuple[tuple[str, float], ...]) -> tuple[str, ...]:
-    """All goods of a round, drawn by weight one after another."""
-    stream, left, order = Stream(seed, number), list(goods), []
-    while left:
-        name = _picked(stream, left)
-        order.append(name)
-        left = [one for one in left if one[0] != name]
+    """All goods of a round, drawn by weight one after another, as by `_picked`: sums run in the order of the
+    goods, and what is gone adds nothing to them."""
+    stream, order = Stream(seed, number), list[str]()
+    weights = np.array([weight for _, weight in goods])
+    while len(order) < len(goods):
+        go_on()
+        running = np.cumsum(weights)
+        at = int(np.searchsorted(running / running[-1], stream.next(), side="right"))
+        if at == len(goods):  # rounding left the number above all of them
+            at = int(np.flatnonzero(weights)[-1])
+        order.append(goods[at][0])
+        weights[at] = 0.0
     return tuple(order)
 
 
@@ -276,6 +296,7 @@ def seen_within(sale: Sale, every: int, looks: int) -> dict[str, float]:
     starts = min(400, max(1, 40_000 // looks))
     counts: Counter[str] = Counter()
     for start in range(starts):
+        go_on()
         seen: set[str] = set()
         for look in range(looks):
             seen.update(sale.on_sale(start + look * every))
@@ -285,12 +306,11 @@ def seen_within(sale: Sale, every: int, looks: int) -> dict[str, float]:
 
 def until_all(sale: Sale, most: int = 2_000) -> FloatArray:
     """How many periods it takes until every good has been on sale, from each of 200 starts."""
-    every = {name for name, _ in sale.goods}
-    found = []
-    for start in range(0, 200 * 7, 7):
-        left, periods = set(every), 0
-        while left and periods < most:
-            left -= set(sale.on_sale(start + periods))
-            periods += 1
-        found.append(periods)
-    return np.array(found, dtype=np.float64)
+    starts = np.arange(0, 200 * 7, 7)
+    calendar = sale.calendar(0, int(starts[-1]) + most)
+    waits = np.zeros(starts.size)
+    for row in calendar:
+        go_on()
+        times = np.append(np.flatnonzero(row), calendar.shape[1] + most)
+        waits = np.maximum(waits, times[np.searchsorted(times, starts)] - starts + 1)
+    return np.minimum(waits, float(most))

@@ -74,7 +74,7 @@ function givesColumn({ parts, table }: Context): Column<Line> {
     key: 'gives',
     head: 'gives',
     label: 'gives',
-    width: 'minmax(110px,1fr)',
+    width: 'minmax(108px,1fr)',
     text: (line) => lineName(parts, line),
     show: (line) => (
       <span className="flex w-full min-w-0 items-center gap-2">
@@ -173,7 +173,9 @@ function suggestions(parts: Parts, table: Table, text: string): Suggestion[] {
   return [...items, ...tables, ...sources, ...nothing].sort((a, b) => first(a.text) - first(b.text))
 }
 
-function quantityColumn({ parts }: Context): Column<Line> {
+function quantityColumn({ parts, table }: Context): Column<Line> {
+  const text = (line: Line) => (line.yields[0] ? quantityText(line.yields[0].quantity) : '')
+  const longest = Math.max(...table.lines.map((line) => text(line).length), 0)
   return {
     key: 'quantity',
     head: (
@@ -184,12 +186,11 @@ function quantityColumn({ parts }: Context): Column<Line> {
       </>
     ),
     label: 'quantity',
-    width: '44px',
+    // "50-100/25" in one line.
+    width: `${Math.min(82, Math.max(44, 10 + 6.8 * longest))}px`,
     align: 'right',
-    text: (line) => (line.yields[0] ? quantityText(line.yields[0].quantity) : ''),
-    show: (line) => (
-      <span className="num">{line.yields[0] ? quantityText(line.yields[0].quantity) : ''}</span>
-    ),
+    text,
+    show: (line) => <span className="num whitespace-nowrap">{text(line)}</span>,
     enter: (line, text) =>
       line.yields.length ? withQuantity(line, text) : 'nothing has no quantity',
     title: (line) =>
