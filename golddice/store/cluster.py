@@ -11,6 +11,7 @@ import secrets
 import shutil
 import socket
 import subprocess
+import tempfile
 import threading
 from pathlib import Path
 
@@ -18,6 +19,7 @@ from golddice.core.errors import GoldDiceError
 
 _USER = "golddice"
 _DATABASE = "golddice"
+_IN_THE_MAKING = "postgres-in-the-making-"
 
 
 class ClusterError(GoldDiceError):
@@ -81,20 +83,25 @@ class Cluster:
                     continue  # the next round tries again; requests meanwhile say 503
 
     def _make(self) -> None:
+        """Made beside where it will be, and put there once it is whole: a start that is killed meanwhile
+        leaves nothing that the next one would take for a cluster."""
         holder = self._data.parent
-        shutil.rmtree(holder, ignore_errors=True)  # a half-made one
-        holder.mkdir(parents=True)
+        self.folder.mkdir(parents=True, exist_ok=True)
+        for left in (holder, *self.folder.glob(f"{_IN_THE_MAKING}*")):
+            shutil.rmtree(left, ignore_errors=True)
+        made = Path(tempfile.mkdtemp(prefix=_IN_THE_MAKING, dir=self.folder))
         password = secrets.token_urlsafe(24)
         file = os.open(self._password_file, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
         with os.fdopen(file, "w", encoding="ascii") as opened:
             opened.write(password)
-        hand_over = holder / "password"
+        hand_over = made / "password"
         hand_over.touch(mode=0o600)
         hand_over.write_text(password, encoding="ascii")
-        self._give_away(holder, hand_over)
+        self._give_away(made, hand_over)
         auth = ["-A", "scram-sha-256", "-U", _USER, f"--pwfile={hand_over}"]
-        self._run("initdb", "-D", str(self._data), "-E", "UTF8", "--locale=C", *auth)
+        self._run("initdb", "-D", str(made / "data"), "-E", "UTF8", "--locale=C", *auth, at=made)
         hand_over.unlink()
+        made.rename(holder)
 
     def _launch(self, port: int | None = None) -> None:
         self._port = port or _free_port()
@@ -124,11 +131,13 @@ class Cluster:
             return None
         return port if _answers(port) else None
 
-    def _run(self, program: str, *arguments: str, check: bool = True) -> None:
+    def _run(self, program: str, *arguments: str, check: bool = True, at: Path | None = None) -> None:
         command = [str(_programs() / program), *arguments]
         if os.geteuid() == 0:
             command = ["runuser", "-u", "postgres", "--", *command]
-        done = subprocess.run(command, capture_output=True, text=True, cwd=self._data.parent, check=False)
+        done = subprocess.run(
+            command, capture_output=True, text=True, cwd=at or self._data.parent, check=False
+        )
         if check and done.returncode != 0:
             raise ClusterError(self._explained(program, done.stdout + done.stderr))
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 import os
 import signal
 import stat
+import subprocess
+import sys
 import tempfile
 import time
 import unittest
@@ -60,6 +62,27 @@ class Killed(unittest.TestCase):
             except Unavailable:
                 time.sleep(0.2)
         self.fail("the database did not come back")
+
+
+class BeingMade(unittest.TestCase):
+    def test_killed_while_it_is_made_it_is_made_the_next_time(self) -> None:
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory(prefix="golddice-made-")))
+        folder.chmod(0o755)
+        begin = (
+            f"import pathlib, golddice.store.cluster as c; c.Cluster(pathlib.Path({str(folder)!r})).start()"
+        )
+        for after in ("postgres-in-the-making-*", "postgres-in-the-making-*/data/PG_VERSION"):
+            with subprocess.Popen([sys.executable, "-c", begin], start_new_session=True) as process:
+                end = time.monotonic() + 60
+                while not list(folder.glob(after)) and time.monotonic() < end:
+                    time.sleep(0.005)
+                os.killpg(process.pid, signal.SIGKILL)
+            self.assertFalse((folder / "postgres").exists(), "it was whole already")
+        cluster = Cluster(folder)
+        self.addCleanup(cluster.stop)
+        cluster.start()
+        Database(cluster.url).migrate()
+        self.assertEqual(list(folder.glob("postgres-in-the-making-*")), [])
 
 
 if __name__ == "__main__":

@@ -1,9 +1,9 @@
 // Every kind of sheet: what shows it, what stands beside it, how it is found. A new one is a folder, a name
 // in `kinds` and a line here.
 import type { ComponentType, ReactNode } from 'react'
+import { later } from '@/app/later'
 import { freshlyMade } from '@/app/shelf/adding'
 import type { Parts } from '@/game/parts'
-import { Reading } from '@/reading/Reading'
 import {
   AimMark,
   CurveMark,
@@ -16,32 +16,36 @@ import {
   TableMark,
   TierMark,
 } from '@/ui/Marks'
-import { CurveSheet } from './curve/CurveSheet'
-import { DepthSheet } from './depth/DepthSheet'
-import { MeetsSheet } from './depth/MeetsSheet'
-import { ExchangeSheet } from './exchange/ExchangeSheet'
-import { FlagsSheet } from './flags/FlagsSheet'
 import { show } from '@/game/store'
-import { GuideSheet } from './guide/GuideSheet'
-import { HistorySheet } from './history/HistorySheet'
-import { ItemSheet } from './item/ItemSheet'
-import { TierSheet } from './item/TierSheet'
-import { ItemsSheet } from './items/ItemsSheet'
-import { KitSheet } from './kept/KitSheet'
-import { PropertySheet } from './kept/PropertySheet'
-import { SetSheet } from './kept/SetSheet'
 import type { SheetKind } from './kinds'
-import { LogSheet } from './log/LogSheet'
-import { PlaceSheet } from './place/PlaceSheet'
-import { RouteReading } from './route/RouteReading'
-import { RouteSheet } from './route/RouteSheet'
 import type { Asking } from '@/api/queries'
-import { SourceSheet } from './source/SourceSheet'
-import { StallSheet } from './stall/StallSheet'
-import { TableSheet } from './table/TableSheet'
-import { TargetSheet } from './target/TargetSheet'
-import { TargetsSheet } from './target/TargetsSheet'
-import { ReplayTray, TrialReading, TrialSheet } from './trial/TrialSheet'
+
+const Reading = later(async () => (await import('@/reading/Reading')).Reading)
+const CurveSheet = later(async () => (await import('./curve/CurveSheet')).CurveSheet)
+const DepthSheet = later(async () => (await import('./depth/DepthSheet')).DepthSheet)
+const MeetsSheet = later(async () => (await import('./depth/MeetsSheet')).MeetsSheet)
+const ExchangeSheet = later(async () => (await import('./exchange/ExchangeSheet')).ExchangeSheet)
+const FlagsSheet = later(async () => (await import('./flags/FlagsSheet')).FlagsSheet)
+const GuideSheet = later(async () => (await import('./guide/GuideSheet')).GuideSheet)
+const HistorySheet = later(async () => (await import('./history/HistorySheet')).HistorySheet)
+const ItemSheet = later(async () => (await import('./item/ItemSheet')).ItemSheet)
+const TierSheet = later(async () => (await import('./item/TierSheet')).TierSheet)
+const ItemsSheet = later(async () => (await import('./items/ItemsSheet')).ItemsSheet)
+const KitSheet = later(async () => (await import('./kept/KitSheet')).KitSheet)
+const PropertySheet = later(async () => (await import('./kept/PropertySheet')).PropertySheet)
+const SetSheet = later(async () => (await import('./kept/SetSheet')).SetSheet)
+const LogSheet = later(async () => (await import('./log/LogSheet')).LogSheet)
+const PlaceSheet = later(async () => (await import('./place/PlaceSheet')).PlaceSheet)
+const RouteReading = later(async () => (await import('./route/RouteReading')).RouteReading)
+const RouteSheet = later(async () => (await import('./route/RouteSheet')).RouteSheet)
+const SourceSheet = later(async () => (await import('./source/SourceSheet')).SourceSheet)
+const StallSheet = later(async () => (await import('./stall/StallSheet')).StallSheet)
+const TableSheet = later(async () => (await import('./table/TableSheet')).TableSheet)
+const TargetSheet = later(async () => (await import('./target/TargetSheet')).TargetSheet)
+const TargetsSheet = later(async () => (await import('./target/TargetsSheet')).TargetsSheet)
+const ReplayTray = later(async () => (await import('./trial/TrialSheet')).ReplayTray)
+const TrialReading = later(async () => (await import('./trial/TrialSheet')).TrialReading)
+const TrialSheet = later(async () => (await import('./trial/TrialSheet')).TrialSheet)
 
 export interface SheetEntry {
   /** `fell`: where the last roll of each table fell. */
