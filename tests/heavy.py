@@ -9,9 +9,9 @@ ITEMS = 20_000
 
 
 def heavy_game() -> dict[str, Any]:
-    """Twenty thousand items, of which pools name all; a table of five thousand lines under each rule; a line with
-    a limit of ten thousand; a stall of thirty goods of which one hardly comes; a route of a hundred legs of a
-    hundred stops."""
+    """Twenty thousand items, of which pools name all; a table of five thousand lines under each rule; a line
+    with a limit of ten thousand; a stall of thirty goods of which one hardly comes; a route of a hundred legs
+    of a hundred stops."""
     items = [
         {"id": f"i{at}", "name": f"Thing {at}", "tier": f"t{at % 4}", "value": 1 + at % 97}
         for at in range(ITEMS)

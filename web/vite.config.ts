@@ -10,10 +10,10 @@ function compressed(): Plugin {
   return {
     name: 'compressed',
     apply: 'build',
-    writeBundle({ dir }) {
-      for (const name of readdirSync(dir!, { recursive: true, encoding: 'utf8' })) {
+    writeBundle({ dir = 'dist' }) {
+      for (const name of readdirSync(dir, { recursive: true, encoding: 'utf8' })) {
         if (!/\.(js|css|html|svg)$/.test(name)) continue
-        const path = join(dir!, name)
+        const path = join(dir, name)
         const text = readFileSync(path)
         writeFileSync(`${path}.br`, brotliCompressSync(text))
         writeFileSync(`${path}.gz`, gzipSync(text, { level: 9 }))

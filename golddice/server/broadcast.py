@@ -61,8 +61,9 @@ class Broadcast:
         for loop, queue in every:
             loop.call_soon_threadsafe(_put, queue, "")
 
-    async def listen(self, game: str) -> AsyncIterator[str]:
-        """Server-sent events; a comment now and then keeps the connection known to be alive."""
+    async def listen(self, game: str, page: str | None = None) -> AsyncIterator[str]:
+        """Server-sent events; a comment now and then keeps the connection known to be alive. When it ends,
+        whose `page` it was is gone."""
         listener = (asyncio.get_running_loop(), asyncio.Queue[str](_ROOM))
         with self._lock:
             self._listeners.setdefault(game, set()).add(listener)
@@ -82,6 +83,8 @@ class Broadcast:
                 held.discard(listener)
                 if not held:
                     self._listeners.pop(game, None)
+            if page is not None:
+                self.tell(game, {"type": "here", "who": {"page": page, "leaves": True}})
 
 
 class Told:
@@ -102,7 +105,7 @@ class Told:
     def close(self) -> None:
         """There is nothing to end."""
 
-    async def listen(self, game: str) -> AsyncIterator[str]:
+    async def listen(self, game: str, page: str | None = None) -> AsyncIterator[str]:
         """No news come here; whoever holds the page's connection has them."""
         return
         yield

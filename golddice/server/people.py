@@ -1,4 +1,4 @@
-"""Who else looks at a game, and where they are: told by each page every few seconds, kept nowhere."""
+"""Who else looks at a game, and where they are: told by each page as it moves, kept nowhere."""
 
 from __future__ import annotations
 
@@ -6,7 +6,9 @@ import threading
 import time
 from typing import Any
 
-AWAY = 3.5  # seconds without a word; pages say one every second and a half, so all know within 5
+# Seconds without a word. A page says one where it is somewhere else, and every half minute; that it has gone
+# is known by its connection, so this is for what a server that was killed has left.
+AWAY = 90.0
 MOST = 100  # pages of one game
 MOST_GAMES = 1_000
 

@@ -40,7 +40,7 @@ from golddice.store.steps import (
     steps_of,
 )
 from golddice.store.tokens import made_once
-from golddice.store.writing import SPACING, Made, Places, Written, told, write
+from golddice.store.writing import SPACING, Made, Places, Written, stays, told, write
 
 _STRIPS = text("""
 select tier.game, tier.body ->> 'name' as name, tier.body ->> 'colour' as colour, count(item.id) as items
@@ -84,6 +84,7 @@ class Applied:
     label: str
     entries: list[dict[str, Any]]
     steps: Steps
+    is_in_order: bool = False  # nothing else stands elsewhere than before, as far as is known
 
 
 class Games:
@@ -213,21 +214,24 @@ class Games:
         before = self._latest_known(row.id)
         if before is None:
             return None
-        columns = (EntityRow.kind, EntityRow.id, EntityRow.revision)
-        there = select(*columns).where(EntityRow.game == row.id, col(EntityRow.body).is_not(None))
+        is_there = col(EntityRow.body).is_not(None)
+        there = select(EntityRow.kind, EntityRow.id, EntityRow.revision, is_there)
+        there = there.where(EntityRow.game == row.id)
         rows = session.exec(there.order_by(col(EntityRow.position), col(EntityRow.id))).all()
-        revisions = {(kind, name): revision for kind, name, revision in rows}
-        moved = [key for key, revision in revisions.items() if before.revisions.get(key) != revision]
+        revisions = {(kind, name): revision for kind, name, revision, _ in rows}  # also of what is removed
+        order = [(kind, name) for kind, name, _, is_there in rows if is_there]
+        moved = [key for key in order if before.revisions.get(key) != revisions[key]]
         if len(moved) > _FEW:
             return None
-        gone = [key for key in before.entities.every() if key not in revisions]
+        left = set(order)
+        gone = [key for key in before.entities.every() if key not in left]
         entries = [Entry(*key, None) for key in gone]
         for key in moved:
             entity = session.get(EntityRow, (row.id, *key))
             assert entity is not None
             entries.append(Entry(*key, Stored.of(entity).body))
         entities = before.entities.edited(entries) if entries else before.entities
-        return Loaded(row.id, row.revision, entities.in_order(revisions), revisions, is_shared=True)
+        return Loaded(row.id, row.revision, entities.in_order(order), revisions, is_shared=True)
 
     def _latest_known(self, game_id: str) -> Loaded | None:
         with self._lock:
@@ -378,12 +382,14 @@ class Games:
             before = _with_token(session, row, token)
             if before is not None:
                 told_then = [told(entry) for entry in before.entries]
-                return Applied(before.revision, before.label, told_then, steps_of(session, row, page))
+                steps = steps_of(session, row, page)
+                return Applied(before.revision, before.label, told_then, steps, stays(before.entries))
             loaded = self._loaded(session, row)
             written = make(session, row, loaded)
             session.flush()
             entries = [told(entry) for entry in written.told]
-            applied = Applied(written.revision, written.label, entries, steps_of(session, row, page))
+            steps = steps_of(session, row, page)
+            applied = Applied(written.revision, written.label, entries, steps, stays(written.told))
         if written.is_in_order:
             self._keep(_after(loaded, written))
         return applied

@@ -68,8 +68,22 @@ def write(
     session.add(_logged_as(row, revision, logged, made))
     row.revision, row.updated_at = revision, now()
     row.name = edited.parsed[SETTINGS][SETTINGS_ID].name
-    is_in_order = not places and not any(entry.before for entry in entries)
-    return Written(revision, made.label, edited, logged, is_in_order)
+    return Written(revision, made.label, edited, logged, _is_in_order(entries, logged, places))
+
+
+def _is_in_order(entries: Sequence[Entry], logged: Sequence[dict[str, Any]], places: Places) -> bool:
+    """Whether all stands where it stood: nothing was moved or put between others, and what is new is last."""
+    if len(logged) > len(entries):  # the others of a kind were moved apart
+        return False
+    for entry, one in zip(entries, logged, strict=True):
+        if one["after"] is None:
+            continue
+        was_there = one["before"] is not None
+        if was_there and one["position_before"] != one["position_after"]:
+            return False
+        if not was_there and (entry.before is not None or (entry.kind, entry.id) in places):
+            return False
+    return True
 
 
 def _logged_as(row: GameRow, revision: int, entries: list[dict[str, Any]], made: Made) -> ChangeRow:
@@ -86,6 +100,15 @@ def _logged_as(row: GameRow, revision: int, entries: list[dict[str, Any]], made:
         redo=made.steps.redo,
         shape=current_shape(),
         entries=entries,
+    )
+
+
+def stays(logged: Sequence[dict[str, Any]]) -> bool:
+    """Whether all that an entry of the log touched stands where it stood, or is gone."""
+    return all(
+        one["after"] is None
+        or (one["before"] is not None and one["position_before"] == one["position_after"])
+        for one in logged
     )
 
 

@@ -17,7 +17,7 @@ from golddice.core.game import upgrades
 from golddice.core.game.editing import EditError, Entry
 from golddice.core.game.reading import plain_game, read_game
 from golddice.store import games as games_module
-from golddice.store.errors import FromLater, NotFound, NothingToUndo, Uncertain
+from golddice.store.errors import FromLater, NotFound, NothingToUndo, Unavailable, Uncertain
 from golddice.store.games import Games, Steps
 from golddice.store.trials import Trials
 from tests.games import demo, game_data, pick
@@ -85,6 +85,66 @@ class Commits(Firm):
         body = {**self.games.load(other).entities.bodies["item"]["sand"], "value": 9}
         self.games.change(other, 1, [Entry("item", "sand", body)], "there", "the-same-id")
         self.assertEqual((self.value(), self.games.load(other).revision), (7.0, 2))
+
+
+class MadeOnce(Firm):
+    """Whatever is made is made once under its id, whoever sends it again, and however many at once."""
+
+    def test_games_and_copies(self) -> None:
+        made = read_game(game_data([pick((1, "sand"))]))
+        first = self.games.create(made, token="one-game-once")
+        self.assertEqual(self.games.create(made, token="one-game-once").id, first.id)
+        copy = self.games.duplicate(self.id, "one-copy-once")
+        self.assertEqual(self.games.duplicate(self.id, "one-copy-once").id, copy.id)
+        self.assertNotIn(copy.id, (first.id, self.id))
+
+    def test_an_answer_that_was_lost(self) -> None:
+        commit = Session.commit
+
+        def lost(session: Session) -> None:
+            commit(session)
+            raise OperationalError("commit", {}, Exception("gone"))
+
+        before = len(self.games.every())
+        with self.commits(lost), self.assertRaises(Uncertain):
+            self.games.duplicate(self.id, "lost-but-made")
+        self.games.duplicate(self.id, "lost-but-made")
+        self.assertEqual(len(self.games.every()), before + 1)
+
+    def test_many_at_once(self) -> None:
+        found: set[str] = set()
+        made = read_game(game_data([pick((1, "sand"))]))
+        send = lambda: found.add(Games(database()).create(made, token="many-at-once").id)  # noqa: E731
+        threads = [threading.Thread(target=send) for _ in range(8)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        self.assertEqual(len(found), 1)
+
+    def test_a_first_that_failed_does_not_stand_in_the_way(self) -> None:
+        def failing(_: Session) -> None:
+            raise OperationalError("commit", {}, Exception("gone"))
+
+        with self.commits(failing), self.assertRaises(Uncertain):
+            self.games.duplicate(self.id, "failed-at-first")
+        self.assertEqual(self.games.duplicate(self.id, "failed-at-first").copied_from, self.id)
+
+    def test_put_away_and_brought_back_twice_is_once(self) -> None:
+        self.games.delete(self.id)
+        self.games.delete(self.id)
+        self.games.restore(self.id)
+        self.assertEqual(self.games.restore(self.id).deleted_at, None)
+
+    def test_nothing_changed_is_said_of_writing_alone(self) -> None:
+        """Reading may come after something was kept."""
+        gone = OperationalError("select", {}, Exception("gone"))
+        with self.assertRaises(Unavailable) as reading, database().snapshot():
+            raise gone
+        with self.assertRaises(Unavailable) as writing, database().transaction():
+            raise gone
+        self.assertNotIn("nothing was changed", str(reading.exception))
+        self.assertIn("nothing was changed", str(writing.exception))
 
 
 class InTheMiddle(Firm):

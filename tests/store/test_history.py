@@ -5,9 +5,11 @@ from __future__ import annotations
 import random
 import unittest
 from typing import Any
+from unittest.mock import patch
 
 from golddice.core.game.editing import EditError, Entities, Entry
 from golddice.core.game.reading import plain_game, read_game
+from golddice.store import games as games_module
 from golddice.store.errors import Conflict, NotFound, NothingToUndo
 from golddice.store.games import Games
 from tests.games import game_data, pick
@@ -20,7 +22,7 @@ class Day(unittest.TestCase):
     """The model: the states that undo leads back through, and those that redo leads on to."""
 
     def setUp(self) -> None:
-        self.games = Games(database())
+        self.games, self.other = Games(database()), Games(database())
         made = read_game(game_data([pick((1, "sand"), (2, "lens")), pick((1, "claw"), name="other")]))
         self.id = self.games.create(made).id
         self.undone: list[State] = []
@@ -29,6 +31,14 @@ class Day(unittest.TestCase):
     def now(self) -> State:
         """What is really stored: a repository without a cache."""
         return plain_game(Games(database()).load(self.id).entities.game())
+
+    def known(self) -> None:
+        """What whoever edits holds in memory, and what another holds who reads only what is new to it."""
+        for games in (self.games, self.other):
+            loaded = games.load(self.id)
+            self.assertEqual(plain_game(loaded.entities.game()), self.now())
+            fresh = Games(database()).load(self.id)
+            self.assertEqual((loaded.revision, loaded.revisions), (fresh.revision, fresh.revisions))
 
     def entities(self) -> Entities:
         return self.games.load(self.id).entities
@@ -115,6 +125,8 @@ class Day(unittest.TestCase):
                     else:
                         self.step(undo=what == "undo")
                     days[self.games.load(self.id).revision] = self.now()
+                    if rng.random() < 0.5:
+                        self.known()
                 self.compare(days)
                 while self.past:
                     self.step(undo=True)
@@ -136,6 +148,28 @@ class Day(unittest.TestCase):
             name = moved[turn % 2]
             want = [moved[(turn + 1) % 2], name, *order[2:]]
             self.assertEqual([one["id"] for one in self.now()["items"]], want, f"back to turn {turn}")
+
+    def test_what_leaves_all_in_its_place_is_told_so(self) -> None:
+        body = self.entities().bodies["item"]["sand"]
+        dearer = [Entry("item", "sand", {**body, "value": 5})]
+        self.assertTrue(self.games.change(self.id, 1, dearer, "dearer").is_in_order)
+        self.assertTrue(self.games.undo(self.id).is_in_order)
+        self.assertTrue(self.games.redo(self.id).is_in_order)
+        order = list(self.entities().bodies["item"])
+        moved = [Entry("item", order[2], dict(self.entities().bodies["item"][order[2]]), order[0])]
+        self.assertFalse(self.games.change(self.id, 4, moved, "moved").is_in_order)
+        self.assertFalse(self.games.undo(self.id).is_in_order)
+        new = [Entry("item", "new", {"name": "New", "tier": "silt"})]
+        self.games.change(self.id, 6, new, "new")
+        self.assertTrue(self.games.undo(self.id).is_in_order)
+        self.assertFalse(self.games.redo(self.id).is_in_order)
+
+    def test_another_reads_only_what_is_new_to_it(self) -> None:
+        self.other.load(self.id)
+        body = self.entities().bodies["item"]["sand"]
+        self.games.change(self.id, 1, [Entry("item", "sand", {**body, "value": 5})], "dearer")
+        with patch.object(games_module, "_stored", side_effect=AssertionError("all of it was read")):
+            self.assertEqual(self.other.load(self.id).entities.bodies["item"]["sand"]["value"], 5)
 
     def test_a_change_on_what_was_undone_meanwhile_conflicts(self) -> None:
         body = self.entities().bodies["item"]["sand"]

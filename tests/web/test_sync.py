@@ -240,6 +240,21 @@ class InOrder(SyncTest):
         self.assertEqual(weights(self.server.bodies["t"] or {}), {"a": 1, "b": 9})
         self.assertEqual(weights(self.one.shown("t")), {"a": 1, "b": 9})
 
+    def test_an_undo_that_leaves_all_in_its_place_does_not_fetch_the_game(self) -> None:
+        for in_order in (True, False):
+            self.one.weigh("t", "a", 7)
+            self.one.quiet()
+            token = self.one.make({"what": "undo"})
+            effect = self.one.pending.pop(0)
+            answer = self.server.change(effect)
+            self.assertEqual(effect["change"]["token"], token)
+            answer["applied"]["in_order"] = in_order
+            self.one.event(answer)
+            loads = [one for one in self.one.pending if one["do"] == "load"]
+            self.assertEqual(len(loads), 0 if in_order else 1)
+            self.assertEqual(weights(self.one.shown("t")), {"a": 1, "b": 2})
+            self.one.quiet()
+
     def test_what_is_typed_after_undo_stands_though_undo_touched_the_same(self) -> None:
         self.one.weigh("t", "a", 7)
         self.one.make({"what": "undo"})

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import json
 import re
 import tempfile
 from collections.abc import AsyncIterator, Callable, Coroutine
@@ -10,6 +11,7 @@ from contextlib import asynccontextmanager, suppress
 from pathlib import Path
 from typing import Any
 
+from starlette.datastructures import QueryParams
 from starlette.responses import JSONResponse, Response, StreamingResponse
 from starlette.types import ASGIApp, Receive, Scope, Send
 
@@ -31,6 +33,7 @@ class Front:
     ) -> None:
         """`wake` tells whoever plays trials that the line may be another."""
         self._pool, self._broadcast, self._pages, self._wake = pool, broadcast, pages, wake
+        self._goodbyes: set[asyncio.Task[None]] = set()
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -62,11 +65,28 @@ class Front:
             return
         if kind.is_write and (scope["method"] == "DELETE" or "/trials" in scope["path"]):
             self._wake()
-        news = _NEWS.fullmatch(scope["path"])
-        if news and answer.status == 200:
-            await _stream(self._broadcast.listen(news.group(1)))(scope, receive, send)
+        if answer.status == 200 and _NEWS.fullmatch(scope["path"]):
+            await self._told_news(game, scope, receive, send)
         else:
             await _response(answer)(scope, receive, send)
+
+    async def _told_news(self, game: str, scope: Scope, receive: Receive, send: Send) -> None:
+        """Until the page goes, which is news for the pages of other servers too."""
+        page = QueryParams(scope["query_string"]).get("page")
+        try:
+            await _stream(self._broadcast.listen(game, page))(scope, receive, send)
+        finally:
+            if page is not None:
+                task = asyncio.create_task(self._goodbye(game, page))
+                self._goodbyes.add(task)
+                task.add_done_callback(self._goodbyes.discard)
+
+    async def _goodbye(self, game: str, page: str) -> None:
+        path = f"/api/games/{game}/presence"
+        headers = [("host", "localhost"), ("content-type", "application/json")]
+        head = {"method": "POST", "path": path, "query": "", "headers": headers}
+        body = json.dumps({"page": page, "leaves": True}).encode()
+        await self._pool.answer(kind_of("POST", path, len(body)), game, head, body)
 
 
 @asynccontextmanager

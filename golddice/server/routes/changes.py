@@ -129,6 +129,7 @@ def _out(bench: Workbench, game_id: str, applied: Applied) -> ChangeOut:
         label=applied.label,
         entries=[*(_full(entities, entry) for entry in applied.entries), *_kin(entities, applied.entries)],
         steps=Steps.model_validate(vars(applied.steps)),
+        in_order=applied.is_in_order,
     )
 
 

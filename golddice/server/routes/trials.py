@@ -27,6 +27,7 @@ from golddice.core.trial.trial import (
     plan_of,
 )
 from golddice.server.bench import Bench, Workbench
+from golddice.server.schemas.common import Token
 from golddice.server.schemas.trials import (
     CompareTrialsIn,
     CompareTrialsOut,
@@ -193,11 +194,13 @@ def restore(game_id: str, trial_id: str, bench: Bench) -> TrialSummary:
 
 
 @router.get("/events", response_class=StreamingResponse, responses=_STREAM)
-async def events(game_id: str, bench: Bench) -> StreamingResponse:
-    """News of this game: {type: revision, revision} and {type: trial, id, status, done}."""
+async def events(game_id: str, bench: Bench, page: Token | None = None) -> StreamingResponse:
+    """News of this game: {type: revision, revision} and {type: trial, id, status, done}. When the stream ends
+    the page is gone for those who look at the same game."""
     await run_in_threadpool(bench.games.steps, game_id)  # one that is not there has no news
     headers = {"Cache-Control": "no-store", "X-Accel-Buffering": "no"}
-    return StreamingResponse(bench.broadcast.listen(game_id), media_type="text/event-stream", headers=headers)
+    news = bench.broadcast.listen(game_id, page)
+    return StreamingResponse(news, media_type="text/event-stream", headers=headers)
 
 
 def _stopped(bench: Workbench, game_id: str, trial_id: str, stopped: int) -> None:

@@ -116,6 +116,9 @@ class EntryOut(BaseModel):
 
 
 class ChangeOut(BaseModel):
+    """`in_order` : all else stands where it stood, so nobody need ask for the whole game to know where."""
+
+    in_order: bool = False
     revision: int
     label: str
     entries: list[EntryOut]

@@ -1,5 +1,6 @@
 // One door to the server. Refusals come back as ApiError; a server that is down as Offline.
 import type { Asked } from '@/game/asked'
+import { fresh } from './fresh'
 import type {
   BagOut,
   CellsOut,
@@ -100,6 +101,20 @@ async function ask<T>(
   ) as T
 }
 
+/** Make something once: where no answer comes it is sent again, under the same id, and so not made twice. */
+async function once<T>(send: (token: string) => Promise<T>): Promise<T> {
+  const token = fresh()
+  for (const wait of [500, 1_000, 2_000]) {
+    try {
+      return await send(token)
+    } catch (error) {
+      if (!(error instanceof Offline)) throw error
+      await new Promise((done) => setTimeout(done, wait))
+    }
+  }
+  return send(token)
+}
+
 async function problemOf(response: Response): Promise<ProblemDetails> {
   const fallback = { type: '', title: '', status: response.status, detail: response.statusText }
   try {
@@ -156,9 +171,10 @@ export const api = {
   games: () => ask<GameSummary[]>('GET', '/games'),
   strips: () =>
     ask<Record<string, { name: string; colour: string; items: number }[]>>('GET', '/games/strips'),
-  demoAgain: () => ask<GameSummary>('POST', '/games/demo'),
-  makeGame: (name: string) => ask<GameSummary>('POST', '/games', { name }),
-  importGame: (file: Blob) => ask<GameSummary>('POST', '/games/import', file),
+  demoAgain: () => once((token) => ask<GameSummary>('POST', `/games/demo?token=${token}`)),
+  makeGame: (name: string) => once((token) => ask<GameSummary>('POST', '/games', { name, token })),
+  importGame: (file: Blob) =>
+    once((token) => ask<GameSummary>('POST', `/games/import?token=${token}`, file)),
   openGame: (id: string, page: string, revision?: number) =>
     ask<GameBody>(
       'GET',
@@ -174,7 +190,8 @@ export const api = {
     ask<Compared>('GET', `/games/${id}/compare?first=${first}&last=${last}`),
   deleteGame: (id: string) => ask<undefined>('DELETE', `/games/${id}`),
   restoreGame: (id: string) => ask<GameSummary>('POST', `/games/${id}/restore`),
-  duplicateGame: (id: string) => ask<GameSummary>('POST', `/games/${id}/duplicate`),
+  duplicateGame: (id: string) =>
+    once((token) => ask<GameSummary>('POST', `/games/${id}/duplicate?token=${token}`)),
   change: (id: string, change: ChangeIn) => ask<ChangeOut>('POST', `/games/${id}/changes`, change),
   remove: (id: string, removal: RemovalIn) =>
     ask<ChangeOut>('POST', `/games/${id}/removals`, removal),
@@ -243,7 +260,8 @@ export const api = {
   findings: (id: string) => ask<FindingsOut>('GET', `/games/${id}/findings`),
   trials: (id: string) => ask<TrialSummary[]>('GET', `/games/${id}/trials`),
   trial: (id: string, trial: string) => ask<TrialOut>('GET', `/games/${id}/trials/${trial}`),
-  runTrial: (id: string, asked: TrialIn) => ask<TrialSummary>('POST', `/games/${id}/trials`, asked),
+  runTrial: (id: string, asked: TrialIn) =>
+    once((token) => ask<TrialSummary>('POST', `/games/${id}/trials`, { ...asked, token })),
   estimateTrial: (id: string, asked: TrialIn) =>
     ask<Estimate>('POST', `/games/${id}/trials/estimate`, asked),
   describeTrial: (

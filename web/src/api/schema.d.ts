@@ -288,7 +288,8 @@ export interface paths {
         };
         /**
          * Events
-         * @description News of this game: {type: revision, revision} and {type: trial, id, status, done}.
+         * @description News of this game: {type: revision, revision} and {type: trial, id, status, done}. When the stream ends
+         *     the page is gone for those who look at the same game.
          */
         get: operations["events_api_games__game_id__events_get"];
         put?: never;
@@ -1614,10 +1615,18 @@ export interface components {
              */
             who: string;
         };
-        /** ChangeOut */
+        /**
+         * ChangeOut
+         * @description `in_order` : all else stands where it stood, so nobody need ask for the whole game to know where.
+         */
         ChangeOut: {
             /** Entries */
             entries: components["schemas"]["EntryOut"][];
+            /**
+             * In Order
+             * @default false
+             */
+            in_order: boolean;
             /** Label */
             label: string;
             /** Revision */
@@ -7468,7 +7477,9 @@ export interface operations {
     };
     events_api_games__game_id__events_get: {
         parameters: {
-            query?: never;
+            query?: {
+                page?: string | null;
+            };
             header?: never;
             path: {
                 game_id: string;

@@ -1,7 +1,7 @@
 // Who else looks at this game: a mark each, with where they are; pressed, it leads there.
 import { useEffect } from 'react'
 import { api } from '@/api/client'
-import { cellAddress, inkOf, nameOf, othersOf, usePeople, type Person } from '@/game/people'
+import { AGAIN, cellAddress, inkOf, nameOf, othersOf, usePeople, type Person } from '@/game/people'
 import { show, useGame, type Sheet } from '@/game/store'
 import { thisPage } from '@/game/sync/page'
 import { nameMyself, whoAmI } from '@/game/who'
@@ -9,36 +9,44 @@ import { SHEET_KINDS, type SheetKind } from '@/sheets/kinds'
 import { EditText } from '@/ui/EditText'
 import { Pop } from '@/ui/Menu'
 
-const EVERY = 1_500
-const AWAY = 5_000
+const MOVED = 400 // ms after which a move is told: whoever types on is told of once
+const EVERY = 30_000
 
-/** Says every few seconds where this page is; and goodbye. */
+/** Says where this page is whenever that is somewhere else; that it has gone is known by its stream of news. */
 function useSaying(): void {
   const id = useGame((state) => state.id)
   useEffect(() => {
     if (!id) return
-    let page = ''
-    const say = (leaves = false) => {
-      if (!page || (document.visibilityState !== 'visible' && !leaves)) return
-      void api.here(id, { page, ...placeNow(), leaves }).catch(() => undefined)
+    let [page, told] = ['', '']
+    let moving: ReturnType<typeof setTimeout> | undefined
+    const say = () => {
+      if (!page || document.visibilityState !== 'visible') return
+      const place = placeNow()
+      told = JSON.stringify(place)
+      void api.here(id, { page, ...place, leaves: false }).catch(() => undefined)
+    }
+    const moved = () => {
+      clearTimeout(moving)
+      moving = setTimeout(() => JSON.stringify(placeNow()) !== told && say(), MOVED)
     }
     void thisPage().then((own) => {
       page = own
       usePeople.setState({ mine: own })
       say()
     })
-    const timer = setInterval(() => {
-      say()
-      // Who is not heard of any more has gone, though nobody says so.
-      if (Date.now() - usePeople.getState().heard > AWAY) usePeople.setState({ people: [] })
-    }, EVERY)
-    const leave = () => say(true)
-    window.addEventListener('pagehide', leave)
+    const timer = setInterval(say, EVERY)
+    const forget = useGame.subscribe(moved)
+    document.addEventListener('focusin', moved)
+    document.addEventListener('focusout', moved)
+    window.addEventListener(AGAIN, say)
     return () => {
       clearInterval(timer)
-      window.removeEventListener('pagehide', leave)
-      leave()
-      usePeople.setState({ people: [], heard: 0 })
+      clearTimeout(moving)
+      forget()
+      document.removeEventListener('focusin', moved)
+      document.removeEventListener('focusout', moved)
+      window.removeEventListener(AGAIN, say)
+      usePeople.setState({ people: [] })
     }
   }, [id])
 }
@@ -116,6 +124,7 @@ export function People() {
           inputClass="w-32"
           onCommit={(text) => {
             nameMyself(text)
+            window.dispatchEvent(new Event(AGAIN))
             return null
           }}
         />

@@ -6,7 +6,8 @@ import type { TrialSummary } from '@/api/types'
 import { hear } from '@/game/sync'
 import { useGame } from '@/game/store'
 import { hearRows } from '@/sheets/log/reading'
-import { hearPeople, type Person } from '@/game/people'
+import { AGAIN, hearPeople, type Person } from '@/game/people'
+import { thisPage } from '@/game/sync/page'
 import { hearProgress } from '@/tuning/tuning'
 
 type News =
@@ -23,6 +24,7 @@ export function useNews(): void {
   useEffect(() => {
     if (!id) return
     let stream: EventSource | null = null
+    let left = false
     const onMessage = (message: MessageEvent) => {
       const news = JSON.parse(String(message.data)) as News
       if (news.type === 'revision') return hear(id, news.revision)
@@ -50,9 +52,16 @@ export function useNews(): void {
     const attend = () => {
       if (document.visibilityState !== 'visible') return close()
       if (stream) return
-      stream = new EventSource(`/api/games/${id}/events`)
-      stream.onmessage = onMessage
-      void catchUp()
+      void thisPage().then((page) => {
+        if (left || stream || document.visibilityState !== 'visible') return
+        stream = new EventSource(`/api/games/${id}/events?page=${page}`)
+        stream.onmessage = onMessage
+        // Also when it was lost and comes back: what was told meanwhile was not heard.
+        stream.onopen = () => {
+          window.dispatchEvent(new Event(AGAIN))
+          void catchUp()
+        }
+      })
     }
     const catchUp = async () => {
       const [newest] = await api.history(id, undefined, 1).catch(() => [])
@@ -65,6 +74,7 @@ export function useNews(): void {
     window.addEventListener('pagehide', close)
     window.addEventListener('pageshow', attend)
     return () => {
+      left = true
       close()
       document.removeEventListener('visibilitychange', attend)
       window.removeEventListener('pagehide', close)

@@ -10,17 +10,19 @@ export interface Person {
   at: string
 }
 
+/** The window hears of it when this page has to be told of again: its stream was opened anew, or its name. */
+export const AGAIN = 'golddice:here-again'
+
 interface People {
   people: Person[]
-  heard: number
   /** This page, which is told of too. */
   mine: string
 }
 
-export const usePeople = create<People>()(() => ({ people: [], heard: 0, mine: '' }))
+export const usePeople = create<People>()(() => ({ people: [], mine: '' }))
 
 export function hearPeople(people: Person[]): void {
-  usePeople.setState({ people, heard: Date.now() })
+  usePeople.setState({ people })
 }
 
 export const othersOf = ({ people, mine }: People) => people.filter((one) => one.page !== mine)

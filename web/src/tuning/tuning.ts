@@ -1,5 +1,6 @@
 // Finding numbers: what was asked, what was found, and what of it is to be taken. The game stays as it is
 // until then; what is found is shown as edits that are only tried.
+import { fresh } from '@/api/fresh'
 import { create } from 'zustand'
 import { api, ApiError, Offline, type TuneAsked } from '@/api/client'
 import type { EntryIn, MayMove, TuneIn, TuneOut } from '@/api/types'
@@ -113,7 +114,7 @@ export async function ask(): Promise<void> {
   setDraft([])
   useTuning.setState({ stop, ...nothing, content })
   const asked = { ...askedNow(), ...tuneAsked() }
-  const token = crypto.randomUUID()
+  const token = fresh()
   useTuning.setState({ progress: { token, met: 0, of: 0 } })
   void tellWhatMayMove(id, asked, stop.signal)
   try {

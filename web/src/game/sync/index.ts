@@ -9,7 +9,8 @@ import type { Parts } from '../parts'
 import { entered, useGame, type Failure } from '../store'
 import { whoAmI } from '../who'
 import { keep, takeOver } from './outbox'
-import { fresh, isOpen, thisPage } from './page'
+import { isOpen, thisPage } from './page'
+import { fresh } from '@/api/fresh'
 import {
   bodyOf,
   edited,

@@ -1,6 +1,8 @@
 // Who this page is: each undoes its own edits. A page that is opened after another was closed goes on as
 // that one, so that yesterday's edits can still be taken back; two at once are never the same.
 
+import { fresh } from '@/api/fresh'
+
 const POOL = 'pages'
 let own: Promise<string> | null = null
 
@@ -41,12 +43,6 @@ async function anOldOne(): Promise<string | null> {
 const MINE = 'page'
 const LETTING_GO = 300 // ms
 const MOST = 50
-
-/** An id that nothing else has. */
-export function fresh(): string {
-  const bytes = crypto.getRandomValues(new Uint8Array(16))
-  return [...bytes].map((byte) => byte.toString(16).padStart(2, '0')).join('')
-}
 
 function pool(): string[] {
   try {

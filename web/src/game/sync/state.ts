@@ -61,6 +61,7 @@ export interface Applied {
   label: string
   entries: { kind: string; id: string; body: Record<string, unknown> | null }[]
   steps: Steps
+  in_order?: boolean
 }
 
 export type SyncEvent =
@@ -186,7 +187,7 @@ function acknowledged(state: Sync, token: string, applied: Applied): [Sync, Effe
   const edits = first.doing.what === 'edit' ? rebased(state.saved, first.doing.edits) : []
   const queue = moved(rest, withEntries(state.saved, edits.map(entryOf)), saved)
   // Where an undo puts things in order, or brings them back, only the whole game tells where they stand.
-  const isStale = now.isStale || first.doing.what !== 'edit'
+  const isStale = now.isStale || (first.doing.what !== 'edit' && !applied.in_order)
   const { revision, steps } = applied
   return [{ ...now, saved, content, queue, steps, revision, isStale }, effects]
 }
