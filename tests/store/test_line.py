@@ -233,7 +233,7 @@ class Machine(RuleBasedStateMachine):
 
 
 class AtRandom(Machine.TestCase):  # type: ignore[misc, name-defined]
-    settings = settings(max_examples=25, stateful_step_count=30, deadline=None)
+    settings = settings(max_examples=12, stateful_step_count=25, deadline=None)
 
 
 if __name__ == "__main__":

@@ -9,6 +9,7 @@ import {
 } from 'react'
 import { useStaleOdds, type Asking } from '@/api/queries'
 import { useGame, useGamePart } from '@/game/store'
+import '@/game/visited'
 import { SHEETS } from '@/sheets/registry'
 import { Tray } from '@/tray/Tray'
 import { TuningStrip } from '@/tuning/TuningStrip'

@@ -2,22 +2,14 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
 import { api } from '@/api/client'
-import type { TrialIn, TrialSpec, View } from '@/api/types'
+import type { TrialIn, TrialSpec } from '@/api/types'
+import { lastVisited, type Doable } from '@/game/visited'
 import { askedNow } from '@/game/asked'
 import { show, useGame, useGamePart } from '@/game/store'
 import { eventWords } from '@/game/words'
 import { entered, figures, whole } from '@/ui/format'
 import { readNumber, typedNumber } from '@/ui/numbers'
 import { Problem } from '@/ui/SmallForm'
-
-type Of = View | { kind: 'route'; id: string }
-
-let lastOf: Of | null = null
-useGame.subscribe((state) => {
-  const { sheet } = state
-  if (sheet?.kind === 'source' || sheet?.kind === 'table' || sheet?.kind === 'route')
-    lastOf = { kind: sheet.kind, id: sheet.id }
-})
 
 interface Draft {
   of: string
@@ -37,7 +29,7 @@ export function TrialForm({ like }: { like?: TrialSpec }) {
   const [draft, setDraft] = useState<Draft>(() => (like ? draftOf(like) : newDraft()))
   const [problem, setProblem] = useState('')
   const change = (part: Partial<Draft>) => setDraft({ ...draft, ...part })
-  const [kind, target = ''] = draft.of.split('/') as [Of['kind'], string]
+  const [kind, target = ''] = draft.of.split('/') as [Doable['kind'], string]
   const words = eventWords(kind === 'source' ? parts.source.get(target) : undefined)
   const player = parts.settings.words?.player ?? 'player'
   const asked = askedOf(draft, depth, flags)
@@ -177,7 +169,8 @@ function draftOf({ route, view, players, events, seed, until }: TrialSpec): Draf
 
 function startOf(): string {
   const { parts } = useGame.getState()
-  if (lastOf && parts[lastOf.kind].has(lastOf.id)) return `${lastOf.kind}/${lastOf.id}`
+  const last = lastVisited()
+  if (last && parts[last.kind].has(last.id)) return `${last.kind}/${last.id}`
   return `source/${parts.source.keys().next().value ?? ''}`
 }
 
