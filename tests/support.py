@@ -113,8 +113,8 @@ def running_server(pages: bool = True, module: str = "") -> Iterator[tuple[str, 
 
 
 @contextmanager
-def fronted_server(pages: bool = False, module: str = "") -> Iterator[str]:
-    """The application as it is served, its processes and all: its address."""
+def fronted_server(pages: bool = False, module: str = "", name: str = "tests") -> Iterator[str]:
+    """The application as it is served, its processes and all: its address. `name` is the server's own."""
 
     class Served:
         """Begins and ends with the loop that it is served in."""
@@ -127,7 +127,7 @@ def fronted_server(pages: bool = False, module: str = "") -> Iterator[str]:
                 return
             await receive()
             forks = Forks()
-            self.front = Fronted(database(module).url, forks, "tests", pages=PAGES if pages else None)
+            self.front = Fronted(database(module).url, forks, name, pages=PAGES if pages else None)
             async with self.front:
                 await send({"type": "lifespan.startup.complete"})
                 await receive()

@@ -334,5 +334,71 @@ class Real(unittest.TestCase):
         return psutil.Process().children(recursive=True)
 
 
+class TwoServers(unittest.TestCase):
+    """On one database they share one line of trials, and what happens at one is news at the other."""
+
+    def setUp(self) -> None:
+        self.servers = []
+        for name in ("first", "second"):
+            address = self.enterContext(fronted_server(module="two servers", name=name))
+            self.servers.append(self.enterContext(httpx.Client(base_url=address, timeout=60)))
+        game = self.servers[0].post("/api/games/import", content=DEMO.read_bytes()).json()
+        self.url = f"/api/games/{game['id']}"
+
+    def run_one(self, server: int, players: int, events: int) -> str:
+        asked = {**EEL, "seed": 7, "players": players, "events": events, "knowingly": True}
+        return str(self.servers[server].post(f"{self.url}/trials", json=asked).json()["id"])
+
+    def until(self, trial: str, *states: str) -> dict[str, Any]:
+        end = time.monotonic() + 60
+        while time.monotonic() < end:
+            told: list[dict[str, Any]] = [
+                one.get(f"{self.url}/trials/{trial}").json() for one in self.servers
+            ]
+            self.assertEqual(told[0]["result"] is None, told[0]["status"] != "done")
+            if all(one["status"] in states for one in told):
+                return told[0]
+            time.sleep(0.05)
+        self.fail(f"still {[one['status'] for one in told]}")
+
+    def test_trials_are_played_once_by_whoever_is_free_and_cancelled_from_either(self) -> None:
+        long = [self.run_one(0, 1_000_000, 5_000) for _ in range(2)]
+        for trial in long:  # by one server each
+            self.until(trial, "running")
+        short = self.run_one(1, 100, 10)
+        self.assertEqual(self.servers[1].get(f"{self.url}/trials/{short}").json()["status"], "waiting")
+        for at, trial in enumerate(long):
+            self.servers[at].post(f"{self.url}/trials/{trial}/cancel")
+            self.until(trial, "cancelled")
+        self.assertEqual(self.until(short, "done")["done"], 100)
+
+    def test_an_edit_at_one_is_news_and_numbers_at_the_other(self) -> None:
+        heard: list[str] = []
+        ready = threading.Event()
+
+        def listen() -> None:
+            with self.servers[1].stream("GET", f"{self.url}/events", timeout=30) as stream:
+                for line in stream.iter_lines():
+                    ready.set()
+                    if line.startswith("data:"):
+                        heard.append(line)
+                        return
+
+        thread = threading.Thread(target=listen)
+        thread.start()
+        self.assertTrue(ready.wait(20))
+        before = self.servers[1].post(f"{self.url}/odds", json=EEL).json()
+        tables = self.servers[0].get(self.url).json()["tables"]
+        body = next(one for one in tables if one["id"] == "eel-catch") | {"nothing": 77}
+        entry = {"kind": "table", "id": "eel-catch", "body": body}
+        change = {"base": 1, "label": "edit", "entries": [entry]}
+        self.assertEqual(self.servers[0].post(f"{self.url}/changes", json=change).status_code, 200)
+        thread.join(20)
+        self.assertIn('"revision": 2', heard[0])
+        after = self.servers[1].post(f"{self.url}/odds", json=EEL).json()
+        self.assertEqual((before["revision"], after["revision"]), (1, 2))
+        self.assertNotEqual(before["sheet"], after["sheet"])
+
+
 if __name__ == "__main__":
     unittest.main()
