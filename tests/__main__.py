@@ -12,6 +12,7 @@ import io
 import os
 import re
 import resource
+import signal
 import subprocess
 import sys
 import threading
@@ -20,8 +21,11 @@ import unittest
 from collections import deque
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 from pathlib import Path
-from typing import NamedTuple
+from typing import NamedTuple, NoReturn
+
+import psutil
 
 _HERE = Path(__file__).parent
 _CHILD = "--modules"
@@ -50,8 +54,10 @@ class Told(NamedTuple):
 def main(names: list[str]) -> int:
     modules = sorted({module for name in names or [""] for module in _modules(name)})
     start = time.monotonic()
-    _share_a_postgres(modules)
     waiting = _Waiting(modules)
+    for number in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(number, lambda number, _: _end_all(waiting, number))
+    _share_a_postgres(modules)
     lanes = min(_LANES, len(modules))
     with ThreadPoolExecutor(lanes) as pool:
         told = [one for lane in pool.map(waiting.lane, range(lanes)) for one in lane]
@@ -59,6 +65,21 @@ def main(names: list[str]) -> int:
     passed, failed = (sum(column) for column in list(zip(*told, strict=True))[1:3])
     print(f"tests: {passed} passed, {failed} failed", flush=True)
     return 0 if failed == 0 and passed > 0 else 1
+
+
+def _end_all(waiting: _Waiting, number: int) -> NoReturn:
+    """Told to stop: all that was begun ends, browsers and servers too. PostgreSQL goes as this process
+    does."""
+    waiting.end()
+    every = psutil.Process().children(recursive=True)
+    for process in every:
+        with suppress(psutil.NoSuchProcess):
+            process.terminate()
+    _, left = psutil.wait_procs(every, timeout=3)
+    for process in left:
+        with suppress(psutil.NoSuchProcess):
+            process.kill()
+    sys.exit(128 + number)
 
 
 def _share_a_postgres(modules: list[str]) -> None:
@@ -102,6 +123,12 @@ class _Waiting:
             told.append(one)
         process.end()
         return told
+
+    def end(self) -> None:
+        """No other is begun."""
+        with self._taking:
+            self._with_browser.clear()
+            self._without.clear()
 
     def _next(self, lane: int) -> str | None:
         mine, others = self._with_browser, self._without
@@ -160,7 +187,9 @@ def _where_the_time_went(told: list[Told], seconds: float) -> None:
 
 
 def _run_what_is_asked() -> None:
-    """The modules named on standard input. Of each a line is told, and what it wrote where it fails."""
+    """The modules named on standard input. Of each a line is told, and what it wrote where it fails. Told to
+    stop, what it began (a browser, a server) is ended by what was set down for its end."""
+    signal.signal(signal.SIGTERM, lambda number, _: sys.exit(128 + number))
     for line in sys.stdin:
         start, busy, output = time.monotonic(), _busy(), io.StringIO()
         suite = unittest.defaultTestLoader.loadTestsFromName(line.strip())

@@ -30,6 +30,7 @@ check 'eslint' bash -c 'cd web && npx --no-install eslint . --max-warnings 0'
 check 'generated types are current' types_are_current
 check 'prettier' bash -c 'cd web && npx --no-install prettier --check .'
 check 'import contracts' .venv/bin/lint-imports
+check 'regular expressions' .venv/bin/python tools/regexes.py golddice
 check 'ruff' .venv/bin/ruff check .
 check 'ruff format' .venv/bin/ruff format --check .
 wait

@@ -225,8 +225,9 @@ class BySource(TableTest):
     def test_a_tier_leads_to_its_items_and_back(self) -> None:
         self.open("item/beacon-lens")
         self.button("Curio").click()
-        heads = self.find(f"{BY_SOURCE} thead")
-        self.until("its sources", lambda: "Lantern Eel" in heads.text.replace("\n", " "))
+        heads = f"{BY_SOURCE} thead"
+        self.until("its sheet", lambda: "/tier/" in self.browser.current_url)
+        self.until("its sources", lambda: "Lantern Eel" in self.find(heads).text.replace("\n", " "))
         options = [one.text for one in Select(self.find("select[aria-label=figure]")).options]
         self.assertNotIn("worth an event", options)  # its items are not worth the same
         self.assertIn("First at fathom", self.find("main").text)

@@ -28,8 +28,7 @@ from golddice.core.terms.law import law_of
 from golddice.core.trial.trace import rolled
 from golddice.core.trial.trial import Trial, local_executor, run_trial
 from golddice.files.game_file import read_game_file
-from golddice.server.serving import DEMO
-from tests.games import each, game, pick
+from tests.games import DEMO, each, game, pick
 
 CRAB = View("source", "crab")
 

@@ -34,7 +34,7 @@ class Pretended:
     def __init__(self, log: list[str]) -> None:
         self.log, self.frames = log, asyncio.Queue[Frame | None]()
         self.work: asyncio.Task[None] | None = None
-        self.is_deaf = False
+        self.is_deaf, self.is_busy = False, True
 
     def send(self, head: dict[str, Any], body: bytes = b"") -> None:
         if "stop" in head:
@@ -60,6 +60,9 @@ class Pretended:
 
     async def next(self) -> Frame | None:
         return await self.frames.get()
+
+    def worked(self) -> float:
+        return time.monotonic() if self.is_busy else 0.0
 
     def kill(self) -> None:
         if self.work is not None:
@@ -152,6 +155,13 @@ class Scheduled(unittest.IsolatedAsyncioTestCase):
         edit = await self.ask(pool, "late:deaf", Kind(Urgency.WRITE, seconds=0.05, is_write=True))
         self.assertEqual(edit.status, 503)
         self.assertIn(b"sent again under the same id it is kept once", edit.body)
+
+    async def test_what_only_waits_for_a_processor_may_take_its_time(self) -> None:
+        pool = await self.pool()
+        pool._workers[0].process.is_busy = False  # type: ignore[attr-defined]
+        short = Kind(Urgency.LIGHT, seconds=0.05)
+        self.assertEqual((await self.ask(pool, "slow:120", short)).status, 200)
+        self.assertEqual((await self.ask(pool, "slower:400", short)).status, 422)
 
     async def test_a_crash_takes_nobody_along(self) -> None:
         pool = await self.pool()

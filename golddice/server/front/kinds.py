@@ -45,7 +45,7 @@ def kind_of(method: str, path: str, length: int) -> Kind:
     if _WITH_PROGRESS.fullmatch(path):
         return Kind(Urgency.LONG, seconds=600.0)
     if _LONG_WRITE.fullmatch(path):
-        return Kind(Urgency.LONG, is_write=True)
+        return Kind(Urgency.LONG, seconds=60.0, is_write=True)
     if method not in ("GET", "HEAD", "OPTIONS") and _WRITE.fullmatch(path):
         return Kind(Urgency.LONG if length > _LARGE_EDIT else Urgency.WRITE, is_write=True)
     return Kind(Urgency.LONG if _LONG.fullmatch(path) else Urgency.LIGHT)

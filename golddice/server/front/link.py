@@ -11,6 +11,7 @@ import subprocess
 import sys
 import threading
 from contextlib import suppress
+from pathlib import Path
 from typing import Any
 
 from golddice.server.front import zygote
@@ -81,6 +82,15 @@ class Link:
         os.close(self._handle)
         self._handle = -1
         self._writer.close()
+
+    def worked(self) -> float:
+        """Seconds of a processor so far; of a process that has ended, none."""
+        try:
+            told = Path(f"/proc/{self.pid}/stat").read_text(encoding="ascii", errors="replace")
+        except OSError:
+            return 0.0
+        user, system = told.rpartition(")")[2].split()[11:13]
+        return (int(user) + int(system)) / os.sysconf("SC_CLK_TCK")
 
     async def ended(self, patience: float) -> None:
         """Once it has ended by itself, or been ended after so many seconds."""

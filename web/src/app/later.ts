@@ -25,10 +25,10 @@ export function loadTheRest(): () => void {
       await new Promise((done) => setTimeout(done))
     }
   }
-  const idle = setTimeout(() => void next(), 1_000)
+  const idle = requestIdleCallback(() => void next(), { timeout: 1_000 })
   return () => {
     stopped = true
-    clearTimeout(idle)
+    cancelIdleCallback(idle)
   }
 }
 

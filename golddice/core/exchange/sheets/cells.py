@@ -13,7 +13,7 @@ _SPACES = re.compile(r"[\s\u00a0\u202f\u2009]+")
 _BROKEN = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")
 _DECIMAL_COMMA = re.compile(r"^[+-]?\d+,(\d{1,2}|\d{4,})\s*%?$")
 _THOUSANDS = re.compile(r"^[+-]?\d{1,3}(,\d{3})+(\.\d+)?$")
-_NUMBER = re.compile(r"^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$")
+_NUMBER = re.compile(r"^[+-]?(\d+(\.\d*)?|\.\d+)(e[+-]?\d+)?$")
 
 
 @dataclass(frozen=True)
