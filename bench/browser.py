@@ -16,7 +16,7 @@ from selenium.webdriver import Chrome
 
 from bench.big import big_game
 from golddice.core.game.reading import plain_game
-from golddice.server.serving import DEMO
+from golddice.server.settings import DEMO
 from tests.browser.driver import start_browser
 from tests.support import running_server
 

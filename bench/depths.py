@@ -14,7 +14,7 @@ from golddice.core.odds.depths.depth_odds import DepthOdds, depth_odds
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.terms.conditions import Conditions
 from golddice.files.game_file import read_game_file
-from golddice.server.serving import DEMO
+from golddice.server.settings import DEMO
 
 
 def one_by_one(game: Game, name: str, depths: range) -> None:

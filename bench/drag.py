@@ -13,7 +13,7 @@ from pathlib import Path
 
 from selenium.webdriver import Chrome
 
-from golddice.server.serving import DEMO
+from golddice.server.settings import DEMO
 from tests.browser.driver import start_browser
 from tests.support import served
 

@@ -10,7 +10,7 @@ from collections.abc import Callable
 
 from golddice.core.game.editing import Entry
 from golddice.files.game_file import read_game_file
-from golddice.server.serving import DEMO
+from golddice.server.settings import DEMO
 from golddice.store.games import Games
 from tests.support import database
 

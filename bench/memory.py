@@ -13,7 +13,7 @@ import resource
 from golddice.core.game.views import View
 from golddice.core.trial.trial import Trial, local_executor, run_trial
 from golddice.files.game_file import read_game_file
-from golddice.server.serving import DEMO
+from golddice.server.settings import DEMO
 game = read_game_file(DEMO)
 before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
 with local_executor() as executor:

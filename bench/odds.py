@@ -13,7 +13,7 @@ from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.terms.conditions import Conditions
 from golddice.core.trial.trial import Trial, local_executor, run_trial
 from golddice.files.game_file import read_game_file
-from golddice.server.serving import DEMO
+from golddice.server.settings import DEMO
 
 
 def main() -> None:

@@ -15,7 +15,7 @@ from selenium.common.exceptions import WebDriverException
 from selenium.webdriver import ActionChains, Chrome, Keys
 from selenium.webdriver.common.by import By
 
-from golddice.server.serving import DEMO
+from golddice.server.settings import DEMO
 from tests.browser.driver import start_browser
 from tests.support import running_server
 

@@ -14,7 +14,7 @@ import httpx
 from selenium.webdriver import Chrome
 from selenium.webdriver.common.by import By
 
-from golddice.server.serving import DEMO
+from golddice.server.settings import DEMO
 from tests.browser.driver import start_browser
 from tests.support import running_server
 

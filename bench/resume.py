@@ -20,7 +20,7 @@ import httpx
 from bench.runs import EEL
 from golddice.core.trial.trial import Trial, local_executor, plan_of, run_trial
 from golddice.files.game_file import read_game_file
-from golddice.server.serving import DEMO
+from golddice.server.settings import DEMO
 from tests.support import served
 
 KILLS = 20

@@ -26,7 +26,7 @@ from golddice.core.trial.trial import (
     run_trial,
 )
 from golddice.files.game_file import read_game_file
-from golddice.server.serving import DEMO
+from golddice.server.settings import DEMO
 
 RICHEST = View("source", "guild-parcel")
 PICK = View("table", "crab-meat")

@@ -15,7 +15,7 @@ from golddice.core.trial.executors import cluster_executor, local_executor
 from golddice.core.trial.plans import play_unit
 from golddice.core.trial.trial import Trial, plan_of, run_plan
 from golddice.files.game_file import read_game_file
-from golddice.server.serving import DEMO
+from golddice.server.settings import DEMO
 from tests.core.test_cluster import cluster
 
 ASKED = Trial(View("source", "lantern-eel"), 14, 100_000, 1_000, 7)

@@ -10,7 +10,7 @@ import time
 
 import httpx
 
-from golddice.server.serving import DEMO
+from golddice.server.settings import DEMO
 from tests.support import running_server
 
 ROUNDS = 60

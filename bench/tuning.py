@@ -34,7 +34,7 @@ from golddice.core.tuning.proposal import propose
 from golddice.core.tuning.slopes import touched
 from golddice.core.tuning.solving import Task, groups, solved
 from golddice.files.game_file import read_game_file
-from golddice.server.serving import DEMO
+from golddice.server.settings import DEMO
 
 FIGURES = ("chance", "one-in", "mean", "share", "worth", "value", "cv", "wait")
 _FLOOR = 1e-6

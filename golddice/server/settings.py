@@ -9,6 +9,7 @@ from pathlib import Path
 from golddice.core.errors import GoldDiceError
 
 ROOT = Path(__file__).resolve().parents[2]
+DEMO = ROOT / "demo" / "saltglass-deep.golddice.json"
 DEFAULT_PORT = 8420
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import Any, Literal
 
 from fastapi import APIRouter, Request, Response
@@ -16,16 +15,16 @@ from golddice.server.bench import Bench, Workbench
 from golddice.server.demo import show_trials
 from golddice.server.schemas.common import Token
 from golddice.server.schemas.games import Base, GameBody, GameSummary, NewGame, Steps, Strip
+from golddice.server.settings import DEMO
 from golddice.store.rows import GameRow
 from golddice.store.steps import NOBODY
 
 router = APIRouter(prefix="/api/games", tags=["games"])
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-_DEMO_FOLDER = Path(__file__).resolve().parents[3] / "demo"
 DEMO_FILES = {
-    "game": _DEMO_FOLDER / "saltglass-deep.golddice.json",
-    "workbook": _DEMO_FOLDER / "saltglass-deep.xlsx",
-    "session": _DEMO_FOLDER / "saltglass-session.csv",
+    "game": DEMO,
+    "workbook": DEMO.with_name("saltglass-deep.xlsx"),
+    "session": DEMO.with_name("saltglass-session.csv"),
 }
 _FILE: dict[int | str, dict[str, Any]] = {
     200: {"content": {"application/json": {"schema": {"type": "object"}}}}
