@@ -24,6 +24,7 @@ ALL = (
     "logs",
     "thresholds",
     "pages",
+    "strain",
 )
 
 # What begins with -- is for the bench that knows it: `python -m bench runs --long`.

@@ -146,6 +146,8 @@ class Cluster(unittest.TestCase):
     def test_nobody_there(self) -> None:
         with self.assertRaisesRegex(NoCluster, "no Dask scheduler answers"):
             cluster_executor(f"tcp://127.0.0.1:{free_port()}")
+        with self.assertRaisesRegex(NoCluster, "asks for certificates; say where"):
+            cluster_executor(f"tls://127.0.0.1:{free_port()}")
 
 
 if __name__ == "__main__":

@@ -10,6 +10,7 @@ from __future__ import annotations
 import hashlib
 import logging
 import pickle
+import socket
 import threading
 import time
 from collections import OrderedDict
@@ -21,6 +22,7 @@ from functools import cache
 from importlib.metadata import PackageNotFoundError, version
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlsplit
 
 from golddice.core.errors import GoldDiceError
 from golddice.core.trial.bytes_of import packed, unpacked
@@ -63,9 +65,25 @@ def _connected(address: str) -> Any:
     for name in list(logging.root.manager.loggerDict):
         if name.split(".")[0] == "distributed":
             logging.getLogger(name).setLevel(logging.CRITICAL)
+    _reached(address)
     try:
         return Client(address, timeout=PATIENCE, set_as_default=False)
     except (OSError, TimeoutError, ValueError, RuntimeError) as error:
+        raise NoCluster(f"no Dask scheduler answers at {address} ({error})") from None
+
+
+def _reached(address: str) -> None:
+    """What the library would find out too, but leave behind a client that tells of it for a long time. Raises
+    NoCluster."""
+    import dask
+
+    parts = urlsplit(address)
+    if parts.scheme == "tls" and not dask.config.get("distributed.comm.tls.ca-file", None):
+        wanted = "DASK_DISTRIBUTED__COMM__TLS__CA_FILE, ...__CLIENT__CERT and ...__CLIENT__KEY"
+        raise NoCluster(f"{address} asks for certificates; say where they are: {wanted}")
+    try:
+        socket.create_connection((parts.hostname or "", parts.port or 8786), PATIENCE).close()
+    except (OSError, ValueError) as error:
         raise NoCluster(f"no Dask scheduler answers at {address} ({error})") from None
 
 

@@ -30,6 +30,7 @@ ALONE = 0.25  # seconds after which a question counts as long
 GRACE = 0.5  # seconds to stop by itself once it is told to; then its process is ended
 BUSY = 5.0  # times as long as it may work a request may take, where others work too
 MOST_WAITING = 500
+MOST_BYTES = 256 * 2**20  # of bodies that wait
 KEPT = 900 * 2**20  # bytes; a worker that holds more afterwards is replaced
 _REMEMBERED = 2_000
 _AGAIN = 0.5
@@ -113,7 +114,10 @@ class Pool:
     async def answer(self, kind: Kind, game: str, head: dict[str, Any], body: bytes = b"") -> Answer:
         """What a worker answers. Cancelled, the work ends within GRACE, unless it is an edit that is
         begun."""
-        if sum(map(len, self._waiting.values())) >= MOST_WAITING:
+        if self._closing:
+            return refusal(503, "Stopping", "the server is being stopped")
+        waiting = [one for queue in self._waiting.values() for one in queue]
+        if len(waiting) >= MOST_WAITING or sum(len(one.body) for one in waiting) > MOST_BYTES:
             return refusal(503, "Busy", "so many questions wait that no other is taken; ask again", wait=5)
         key = hashlib.blake2b(f"{head.get('path')}{head.get('query')}".encode() + body).digest()
         urgency = Urgency.LONG if kind.urgency is Urgency.LIGHT and key in self._long else kind.urgency

@@ -47,7 +47,6 @@ class _Worker:
 
         reader, writer = await asyncio.open_connection(sock=self._link)
         app = make_app(bench_of_worker(self._url))
-        first = _held("VmData")
         task: asyncio.Task[None] | None = None
         while (frame := await read_frame(reader)) is not None:
             head, body = frame
@@ -57,7 +56,7 @@ class _Worker:
             if task is not None:
                 await task
             self._gone = asyncio.Event()
-            _limit_memory(first + head["memory"])
+            _limit_memory(_held("VmData") + head["memory"])
             task = asyncio.create_task(self._answer(app, head["ask"], body, writer))
         os._exit(0)  # the front has gone; nobody waits for what is under way
 
