@@ -1,7 +1,7 @@
 // No game is open: open one, make one, bring one in.
 import { useGames } from '@/api/queries'
 import { GoldDie } from '@/ui/Marks'
-import { GameList, ImportForm, NameForm } from './GameDialogs'
+import { GameList, ImportForm, NameForm } from './GameForms'
 import { demoAgain, makeFromSheet, makeGame } from './games'
 import { useTicks } from '@/game/ticks'
 
