@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import os
 import signal
+import socket
 import subprocess
 import sys
 import threading
+import time
 import unittest
 from collections.abc import Iterator
-from contextlib import ExitStack, contextmanager
+from contextlib import ExitStack, contextmanager, suppress
 from typing import Any
 from unittest.mock import patch
 
@@ -22,7 +24,7 @@ from golddice.core.trial.trial import RouteTrial, Trial, plan_of, reported, run_
 from tests.games import demo
 from tests.support import free_port
 
-EEL = Trial(View("source", "lantern-eel"), 14, 40_000, 1_000, 7)
+EEL = Trial(View("source", "lantern-eel"), 14, 20_000, 1_000, 7)
 
 
 @contextmanager
@@ -42,12 +44,23 @@ def cluster(workers: int, port: int | None = None) -> Iterator[tuple[str, list[s
 
     try:
         start("dask_scheduler", "--host", "127.0.0.1", "--port", str(port), "--no-dashboard")
+        _listened_to(port)
         one = ("--nthreads", "1", "--no-nanny", "--no-dashboard", "--host", "127.0.0.1")
         yield address, [start("dask_worker", address, *one) for _ in range(workers)]
     finally:
         for process in started:
             process.kill()
             process.wait()
+
+
+def _listened_to(port: int) -> None:
+    """A busy machine takes its time to begin a scheduler."""
+    end = time.monotonic() + 90
+    while time.monotonic() < end:
+        with suppress(OSError), socket.create_connection(("127.0.0.1", port), 5):
+            return
+        time.sleep(0.1)
+    raise TimeoutError("the scheduler never began")
 
 
 class Cluster(unittest.TestCase):
@@ -75,7 +88,7 @@ class Cluster(unittest.TestCase):
             self.assertEqual(told, whole)
 
     def test_a_trial_of_many_units_ends_though_a_worker_is_killed_in_its_midst(self) -> None:
-        trial = Trial(EEL.view, 14, 20_000, 2_000, 7)
+        trial = Trial(EEL.view, 14, 10_000, 2_000, 7)
         plan = plan_of(demo(), trial)
         with local_executor(2) as executor:
             whole = run_trial(demo(), trial, executor)

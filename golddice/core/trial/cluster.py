@@ -32,7 +32,7 @@ from golddice.core.trial.playing import Unit
 from golddice.core.trial.route import RouteUnit
 
 AnyUnit = Unit | RouteUnit
-PATIENCE = 5  # seconds to reach a scheduler
+PATIENCE = 10  # seconds to reach a scheduler
 RETURNS = 120.0  # seconds in which one that went away may come back
 WITHOUT_WORKERS = 30.0  # seconds that a cluster may have none while units wait
 _LOOK = 1.0

@@ -8,7 +8,8 @@ Three rules keep light questions and edits from waiting for long ones:
 - at most so many workers are given long work, fewer than there are workers;
 - what takes longer than `ALONE` seconds counts as long; where nobody is free any more the youngest such
   question is put back among the long ones, and begun again when there is room;
-- requests of one game go to the worker that holds it in memory, unless that is on long work.
+- requests of one game go to the worker that knows it best, unless that is on long work: what it worked out
+  before it has at hand.
 """
 
 from __future__ import annotations
@@ -17,7 +18,7 @@ import asyncio
 import hashlib
 import logging
 import os
-from collections import OrderedDict, deque
+from collections import Counter, OrderedDict, deque
 from collections.abc import Awaitable, Callable, Iterator
 from dataclasses import dataclass, field
 from typing import Any, Protocol
@@ -29,6 +30,7 @@ from golddice.server.problems import KIND, problem_body
 ALONE = 0.25  # seconds after which a question counts as long
 GRACE = 0.5  # seconds to stop by itself once it is told to; then its process is ended
 BUSY = 5.0  # times as long as it may work a request may take, where others work too
+KNOWN = 20  # games that a worker may hold something of
 MOST_WAITING = 500
 MOST_BYTES = 256 * 2**20  # of bodies that wait
 KEPT = 900 * 2**20  # bytes; a worker that holds more afterwards is replaced
@@ -83,6 +85,7 @@ class Worker:
     ticket: Ticket | None = None
     since: float = 0.0
     worked: float = 0.0  # seconds of a processor before it began
+    known: Counter[str] = field(default_factory=Counter)  # games, by how much was asked of it about each
     ends: list[asyncio.TimerHandle] = field(default_factory=list)
 
     def forget_timers(self) -> None:
@@ -100,7 +103,6 @@ class Pool:
         self._size = size or self._most_long + 3
         self._workers: list[Worker] = []  # the one that was used last stands last
         self._coming = 0
-        self._homes: OrderedDict[str, Worker] = OrderedDict()
         self._waiting: dict[Urgency, deque[Ticket]] = {one: deque() for one in Urgency}
         self._long: OrderedDict[bytes, None] = OrderedDict()  # requests that turned out to be long
         self._tasks: set[asyncio.Task[None]] = set()
@@ -157,7 +159,7 @@ class Pool:
         for ticket in list(self._in_order()):
             if ticket.urgency is Urgency.LONG and self._on_long_work(now) >= self._most_long:
                 break
-            if self._is_expected_home(ticket, now):
+            if self._is_expected(ticket, now):
                 continue
             worker = self._worker_for(ticket)
             if worker is None:
@@ -179,37 +181,32 @@ class Pool:
     def _on_long_work(self, now: float) -> int:
         return sum(self._is_long(one, now) for one in self._workers)
 
-    def _is_expected_home(self, ticket: Ticket, now: float) -> bool:
-        """Whether the worker that has its game in memory will be free again in a moment."""
-        home = self._homes.get(ticket.game)
-        if home is None or home.ticket is None or ticket.urgency is Urgency.LONG:
+    def _is_expected(self, ticket: Ticket, now: float) -> bool:
+        """Whether the worker that knows its game best will be free again in a moment."""
+        best = max(self._workers, key=lambda one: one.known[ticket.game], default=None)
+        if best is None or not best.known[ticket.game] or ticket.urgency is Urgency.LONG:
             return False
-        return not self._is_long(home, now)
+        return best.ticket is not None and not self._is_long(best, now)
 
     def _worker_for(self, ticket: Ticket) -> Worker | None:
-        """The game's own worker, or any while that is on long work; what is long leaves it free if it can."""
-        home = self._homes.get(ticket.game) if ticket.game else None
+        """Of those that are free the one that knows the game best; for what is long the one that others miss
+        least, and none where that would be the last."""
         idle = [one for one in self._workers if one.ticket is None]
         if not idle:
             return None
         if ticket.urgency is Urgency.LONG:
-            homes = set(self._homes.values())
-            stranger = next((one for one in idle if one not in homes), None)
             may_grow = len(self._workers) + self._coming < self._size
-            return stranger or (idle[0] if len(idle) > 1 or not may_grow else None)
-        if home is not None and home.ticket is None:
-            return home
-        taken = {one for name, one in self._homes.items() if name != ticket.game}
-        found = next((one for one in reversed(idle) if one not in taken), idle[0])
-        if ticket.game:
-            self._homes[ticket.game] = found
-            self._homes.move_to_end(ticket.game)
-            if len(self._homes) > 4 * self._size:
-                self._homes.popitem(last=False)
-        return found
+            least = min(idle, key=lambda one: one.known.total())
+            return None if least.known.total() and may_grow else least
+        known = max(idle, key=lambda one: one.known[ticket.game])
+        return known if known.known[ticket.game] else min(idle, key=lambda one: one.known.total())
 
     def _give(self, worker: Worker, ticket: Ticket, now: float) -> None:
         worker.ticket, worker.since, worker.worked = ticket, now, worker.process.worked()
+        if ticket.game and ticket.urgency is not Urgency.LONG:
+            worker.known[ticket.game] += 1
+            if len(worker.known) > KNOWN:  # it has forgotten the others by now
+                del worker.known[next(iter(worker.known))]
         self._workers.remove(worker)
         self._workers.append(worker)
         self._end_after(worker, ticket.kind.seconds)
@@ -314,8 +311,6 @@ class Pool:
             self._dispatch()
         worker.process.kill()
         self._workers.remove(worker)
-        for game in [name for name, one in self._homes.items() if one is worker]:
-            del self._homes[game]
         self._answered(worker, None)
         self._dispatch()
 
