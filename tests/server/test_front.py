@@ -50,13 +50,15 @@ class Pretended:
         if what == "crash":
             self.kill()
             return
-        status = 200
+        status, held = 200, 0
+        if what == "fat":
+            held, what = pool_module.KEPT + 1, "1"
         try:
             await asyncio.sleep(60 if what == "deaf" else int(what) / 1000)
         except asyncio.CancelledError:
             status = 409
         self.log.append(f"ended {name} {status}")
-        self.frames.put_nowait(({"status": status, "headers": [], "held": 0}, name.encode()))
+        self.frames.put_nowait(({"status": status, "headers": [], "held": held}, name.encode()))
 
     async def next(self) -> Frame | None:
         return await self.frames.get()
@@ -168,9 +170,17 @@ class Scheduled(unittest.IsolatedAsyncioTestCase):
         beside = self.ask(pool, "beside:100")
         await asyncio.sleep(0.01)
         self.assertEqual((await self.ask(pool, "bad:crash")).status, 500)
+        self.assertEqual(self.log.count("begun bad"), 2)  # the first may have ended by itself
         self.assertEqual((await self.ask(pool, "edit:crash", WRITE)).status, 503)
         self.assertEqual((await beside).status, 200)
         self.assertEqual((await self.ask(pool, "next:1")).status, 200)
+
+    async def test_a_worker_that_holds_too_much_is_replaced_before_another_question_comes_to_it(self) -> None:
+        pool = await self.pool(1, 1)
+        asked = [self.ask(pool, "first:fat"), self.ask(pool, "second:1"), self.ask(pool, "third:1")]
+        self.assertEqual([one.status for one in await asyncio.gather(*asked)], [200, 200, 200])
+        self.assertEqual(self.log.count("killed"), 1)
+        self.assertEqual(sum(one.startswith("begun") for one in self.log), 3, self.log)
 
     async def test_so_many_may_wait_and_no_more(self) -> None:
         pool = await self.pool(1, 1)

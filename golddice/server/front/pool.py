@@ -36,6 +36,7 @@ MOST_BYTES = 256 * 2**20  # of bodies that wait
 KEPT = 900 * 2**20  # bytes; a worker that holds more afterwards is replaced
 _REMEMBERED = 2_000
 _AGAIN = 0.5
+_CANCELLED = 409  # what a question answers that was told to stop
 _log = logging.getLogger("golddice")
 
 Headers = list[tuple[str, str]]
@@ -77,6 +78,7 @@ class Ticket:
     done: asyncio.Future[Answer]
     urgency: Urgency
     why: str | None = None  # it was told to stop: "left", "late" or "put back"
+    is_again: bool = False  # its first worker ended
 
 
 @dataclass(eq=False)
@@ -189,8 +191,8 @@ class Pool:
         return best.ticket is not None and not self._is_long(best, now)
 
     def _worker_for(self, ticket: Ticket) -> Worker | None:
-        """Of those that are free the one that knows the game best; for what is long the one that others miss
-        least, and none where that would be the last."""
+        """Of those that are free the one that knows the game best; for what is long the one that others would
+        miss least, and none yet where another can come instead of one that they would."""
         idle = [one for one in self._workers if one.ticket is None]
         if not idle:
             return None
@@ -306,8 +308,8 @@ class Pool:
         while (frame := await worker.process.next()) is not None:
             head, body = frame
             self._answered(worker, Answer(head["status"], [tuple(one) for one in head["headers"]], body))
-            if head["held"] > KEPT and worker.ticket is None:
-                worker.process.kill()
+            if head["held"] > KEPT:
+                break
             self._dispatch()
         worker.process.kill()
         self._workers.remove(worker)
@@ -320,11 +322,15 @@ class Pool:
         worker.forget_timers()
         if ticket is None:
             return
-        if ticket.why == "put back":
+        is_whole = answer is not None and answer.status != _CANCELLED  # it was done before it heard
+        if ticket.why == "put back" and not is_whole:
             ticket.why, ticket.urgency = None, Urgency.LONG
             self._waiting[Urgency.LONG].append(ticket)
-        elif ticket.why == "late" and (answer is None or not ticket.kind.is_write):
+        elif ticket.why == "late" and not is_whole:
             _tell(ticket, _too_late(ticket.kind))
+        elif answer is None and not (ticket.kind.is_write or ticket.is_again or ticket.why):
+            ticket.is_again = True  # the process may have ended before it was asked
+            self._waiting[ticket.urgency].appendleft(ticket)
         elif answer is None:
             _tell(ticket, _crashed(ticket.kind))
         else:

@@ -64,10 +64,13 @@ class _Worker:
         self, app: ASGIApp, asked: dict[str, Any], body: bytes, writer: asyncio.StreamWriter
     ) -> None:
         answer = _Collected()
-        await app(_scope(asked), self._receiver(asked.get("file"), body), answer)
-        head = {"status": answer.status, "headers": answer.headers, "held": _held("VmRSS")}
-        write_frame(writer, head, bytes(answer.body))
-        await writer.drain()
+        try:
+            await app(_scope(asked), self._receiver(asked.get("file"), body), answer)
+            head = {"status": answer.status, "headers": answer.headers, "held": _held("VmRSS")}
+            write_frame(writer, head, bytes(answer.body))
+            await writer.drain()
+        except BaseException:  # not even an error could be told, for want of memory as a rule
+            os._exit(1)  # which the front understands
 
     def _receiver(self, file: str | None, body: bytes) -> Any:
         """The body, from memory or from a file; then nothing until whoever asked has gone."""
