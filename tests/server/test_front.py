@@ -290,6 +290,11 @@ class Real(unittest.TestCase):
         missing = self.client.get("/api/games/no-such/events")
         self.assertEqual(missing.status_code, 404)
 
+    def test_what_is_allowed_is_told_where_something_else_was_tried(self) -> None:
+        for path, allowed in (("odds", "POST"), ("undo", "POST"), ("history", "GET")):
+            answer = self.client.put(f"{self.url}/{path}")
+            self.assertEqual((answer.status_code, answer.headers["allow"]), (405, allowed), path)
+
     def test_an_answer_is_compressed_for_who_takes_it(self) -> None:
         answer = self.client.get(self.url)
         self.assertEqual(answer.headers["content-encoding"], "gzip")
