@@ -27,6 +27,8 @@ class Games(BrowserTest):
         self.find('[aria-label="new in Sources"]').click()
         self.labelled("add a drop").click()
         self.button("A new table").click()
+        self.find('[aria-label="lines of New source drops"]')
+        self.answered()  # its strip moves what stands below
         self.button("+ add a line").click()
         grid = "lines of New source drops"
         self.cell("a", "gives", grid).click()

