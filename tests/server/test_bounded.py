@@ -19,8 +19,8 @@ from tests.support import fronted_server
 
 LIGHT = {"view": {"kind": "source", "id": "lantern-eel"}, "depth": 14}
 PATIENCE = 1.5  # seconds after which whoever asks a heavy question leaves
-# Seconds for a light question of others: 0.1 on a quiet machine, see bench; those who wait in line behind heavy
-# ones would wait for a minute.
+# Seconds for a light question of others: 0.1 on a quiet machine, see bench; whoever waited behind heavy ones
+# would wait for a minute.
 SLOWEST = 20.0
 LARGEST = 10 * 2**20
 MOST_MEMORY = 1_400 * 2**20  # 1 GB beyond what a worker holds to begin with

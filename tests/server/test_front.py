@@ -245,7 +245,7 @@ class Real(unittest.TestCase):
 
     def test_tuning_by_six_leaves_room_for_questions_and_edits_and_ends_with_them(self) -> None:
         with ThreadPoolExecutor(6) as many:
-            asked = [many.submit(self._left, "tune", {}, 4.0) for _ in range(6)]
+            asked = [many.submit(self._left, "tune", {}, 15.0) for _ in range(6)]
             time.sleep(0.5)
             took = [self._timed(self._light) for _ in range(8)] + [self._timed(self._edit) for _ in range(4)]
             health = [self._timed(lambda: self.client.get("/api/health")) for _ in range(4)]
