@@ -29,7 +29,7 @@ from golddice.server.app import make_app
 from golddice.server.bench import Workbench
 from golddice.server.broadcast import Broadcast
 from golddice.server.connections import IDLE_PATIENCE, Protocol
-from golddice.server.front.kinds import kind_of
+from golddice.server.front.kinds import Urgency, kind_of
 from golddice.server.front.link import Forks
 from golddice.server.runner import Runner
 from golddice.server.serving import PAGES, Fronted, listening
@@ -171,14 +171,14 @@ def _workbench(database: Database) -> Iterator[Workbench]:
 
 
 class _OneQuestionAtATime:
-    """As in a worker process; edits do not wait, as they do not with several."""
+    """As in a worker process; edits do not wait, nor does what takes long, as with several."""
 
     def __init__(self, app: Any) -> None:
         self.app, self._turn = app, asyncio.Lock()
 
     async def __call__(self, scope: Any, receive: Any, send: Any) -> None:
         is_question = scope["type"] == "http" and scope["method"] == "POST"
-        if is_question and not kind_of("POST", scope["path"], 0).is_write:
+        if is_question and kind_of("POST", scope["path"], 0).urgency is Urgency.LIGHT:
             async with self._turn:
                 await self.app(scope, receive, send)
         else:

@@ -205,7 +205,7 @@ class Tuning(TargetTest):
         self.open("targets/all")
         self.until("one more is met", lambda: "11 of 16 are met" in self.find("main").text)
         self.press_button("Find numbers")
-        self.until("all the others", lambda: "15 of 16 are met" in self.find("main").text, 60)
+        self.until("all the others", lambda: "15 of 16 are met" in self.find("main").text, 180)
         self.assertIn("Met, with", self.strip())
 
     def test_another_edit_in_the_middle_asks_to_find_again(self) -> None:

@@ -22,6 +22,7 @@ from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.depths.depth_odds import depth_odds
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.sheets.report import odds
+from golddice.core.stopping import Cancelled, Stop, stopped_by
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.pace import events_per_hour
 from golddice.core.tuning import Standing, standings
@@ -254,11 +255,11 @@ class Standings(unittest.TestCase):
         self.assertEqual([one.target.id for one in standings(made, only=["more"])], ["more"])
         self.assertEqual(standings(made, only=[]), [])
 
-    def test_others_are_let_by_in_between(self) -> None:
-        paused = []
-        with nothing_kept():
-            standings(demo(), pause=lambda: paused.append(1))
-        self.assertGreater(len(paused), len(demo().targets))
+    def test_it_ends_where_nobody_waits_for_it_any_more(self) -> None:
+        stop = Stop()
+        stop.set()
+        with nothing_kept(), stopped_by(stop), self.assertRaises(Cancelled):
+            standings(demo())
 
 
 class TakenOver(unittest.TestCase):
