@@ -259,7 +259,7 @@ class Refusals(unittest.TestCase):
             start = time.monotonic()
             with local_executor(1) as executor, self.assertRaises(Cancelled):
                 run_trial(made, trial, executor, stop=stop)
-            self.assertLess(time.monotonic() - start, 2.5)
+            self.assertLess(time.monotonic() - start, 8)
 
     def test_a_report_can_be_cancelled_too(self) -> None:
         stop, done = Stop(), []
