@@ -95,12 +95,12 @@ class Scheduled(unittest.IsolatedAsyncioTestCase):
 
     async def test_light_ones_do_not_wait_for_fifty_long_ones(self) -> None:
         pool = await self.pool()
-        long = [self.ask(pool, f"long{at}:300", LONG) for at in range(50)]
+        long = [self.ask(pool, f"long{at}:20000", LONG) for at in range(50)]
         await asyncio.sleep(0.02)
         for kind in (LIGHT, WRITE):
             start = time.monotonic()
             self.assertEqual((await self.ask(pool, "light:1", kind)).status, 200)
-            self.assertLess(time.monotonic() - start, 0.2)
+            self.assertLess(time.monotonic() - start, 5.0)
         self.assertEqual(sum(one.startswith("begun long") for one in self.log), 2)
         for one in long:
             one.cancel()

@@ -141,6 +141,13 @@ class _Cluster(Executor):
             return self._digests[id(of)][1]
 
     def _send(self, sent: _Sent, with_program: bool) -> None:
+        """Now, or once the cluster can be reached again."""
+        try:
+            self._submit(sent, with_program)
+        except Exception:  # the library has many for a connection that is gone
+            self._later(lambda: self._resent(sent))
+
+    def _submit(self, sent: _Sent, with_program: bool) -> None:
         program = self._programs[sent.digest] if with_program else None
         asked = versions(), sent.digest, program, sent.first, sent.players
         with self._lock:
@@ -174,7 +181,7 @@ class _Cluster(Executor):
             try:
                 if self._client.status != "running":
                     self._client = _connected(self._address)
-                return self._send(sent, with_program=False)
+                return self._submit(sent, with_program=False)
             except Exception:
                 if time.monotonic() > end:
                     told = f"the Dask scheduler at {self._address} went away and did not come back"
