@@ -11,6 +11,9 @@ from golddice.core.errors import GameError
 from golddice.core.findings import findings
 from golddice.core.game.editing import Entities, Entry
 from golddice.core.game.reading import read_game
+from golddice.core.game.views import View
+from golddice.core.odds.kit.slots import Slot
+from golddice.core.terms.conditions import Conditions
 from golddice.core.tuning import standings
 from golddice.core.tuning.asking import Ask
 from golddice.core.tuning.proposal import propose
@@ -196,11 +199,34 @@ class Wanted(unittest.TestCase):
             with self.subTest(words), self.assertRaisesRegex(GameError, words):
                 read_game(more)
 
+    def test_upgrades_are_told_at_each_depth(self) -> None:
+        """A stat's curve makes depths differ at which every chance is the same."""
+        data = self.target("upgrades", 2, slot="hand", events=10, depths=[1, 10])
+        data["curves"] = [{"id": "deep", "name": "Deep", "points": [[1, 1], [10, 0.1]]}]
+        data["items"][0]["stats"] = {"reach": {"min": 2, "max": 2}}
+        data["items"][2] |= {"slot": "hand", "stats": {"reach": {"min": 3, "max": 3, "curve": "deep"}}}
+        [found] = standings(read_game(data))
+        for depth, figure in zip(found.depths, found.figures, strict=True):
+            under = Conditions(read_game(data), [depth])
+            self.assertAlmostEqual(figure, Slot(under, View("source", "crab"), "hand").after(10)[1])
+        self.assertGreater(found.figures[0], found.figures[-1] + 0.05)
+
     def test_an_edit_of_the_set_or_of_a_score_is_seen(self) -> None:
         data = self.target("upgrades", 2, slot="hand", events=10)
         before = self.stands(data)
         data["scores"] = {"reach": -1.0}
         self.assertNotEqual(self.stands(data), before)
+        data["scores"], data["curves"] = {}, [{"id": "deep", "name": "Deep", "points": [[1, 1], [10, 5]]}]
+        data["items"][0]["stats"] = {"reach": {"min": 2, "max": 2}}
+        data["items"][2] |= {"slot": "hand", "stats": {"reach": {"min": 3, "max": 3}}}
+        before = self.stands(data)
+        data["tiers"][1]["stat_factor"] = 0.25
+        less = self.stands(data)
+        self.assertLess(less, before)
+        data["items"][2]["stats"]["reach"]["curve"] = "deep"
+        data["curves"][0]["points"] = [[1, 4], [10, 4]]
+        self.assertAlmostEqual(self.stands(data), before)
+        del data["items"][2]["stats"]["reach"]["curve"]
         data = self.target("complete", 0.5, set="pair", events=10)
         before = self.stands(data)
         data["sets"] = [{**data["sets"][0], "items": [{"item": "sand"}]}]

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import json
 import unittest
+from fractions import Fraction
+from itertools import combinations
+from math import factorial, prod
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +18,7 @@ from golddice.core.game.editing import Entities, removal
 from golddice.core.game.models import Game
 from golddice.core.game.reading import plain_game, read_game
 from golddice.core.game.views import View
+from golddice.core.odds.event.waits import events_to_first
 from golddice.core.odds.kit.scores import Score
 from golddice.core.odds.kit.slots import Slot
 from golddice.core.sheets.report import odds
@@ -132,7 +136,73 @@ class Scores(unittest.TestCase):
     def test_a_stat_that_does_not_vary_is_a_step(self) -> None:
         score = Score(3.0, np.zeros(0))
         here = np.array([3.0])
-        self.assertEqual((score.at_most(here)[0], score.at_most(here, below=True)[0]), (1.0, 0.0))
+        self.assertEqual((score.at_most(here)[0], score.more_than(here)[0]), (1.0, 0.0))
+        self.assertEqual(score.more_than(here, below=True)[0], 1.0)
+
+    @settings(max_examples=80, deadline=None)
+    @given(st.lists(st.integers(-3, 4), min_size=1, max_size=6), st.floats(0, 1))
+    def test_widths_that_differ_by_powers_of_ten(self, powers: list[int], share: float) -> None:
+        """Against the sum with alternating signs in whole fractions."""
+        widths = [10.0**power * (1 + at / 8) for at, power in enumerate(powers)]
+        at = share * sum(widths)
+        wanted = float(exactly(widths, at))
+        score = Score(0.0, np.array(widths))
+        self.assertAlmostEqual(float(score.at_most(np.array([at]))[0]), wanted, delta=1e-13)
+        self.assertAlmostEqual(float(score.more_than(np.array([at]))[0]), 1 - wanted, delta=1e-13)
+
+    def test_widths_that_took_all_digits_away(self) -> None:
+        for widths in ([200, 50, 0.3, 0.05, 0.1, 0.02], [10_000, 500, 20, 3, 0.1, 0.1]):
+            score, at = Score(0.0, np.array(widths, dtype=float)), np.linspace(0, sum(widths), 301)
+            found = score.at_most(at)
+            self.assertTrue(bool((np.diff(found) >= 0).all()))
+            for x, value in zip(at[::60].tolist(), found[::60].tolist(), strict=True):
+                self.assertAlmostEqual(value, float(exactly(widths, x)), delta=1e-13)
+
+    def test_what_is_hardly_ever_beaten_keeps_its_digits(self) -> None:
+        score = Score(0.0, np.array([1.0, 2.0, 4.0]))
+        for short in (1e-3, 1e-9):
+            found = float(score.more_than(np.array([7 - short]))[0])
+            self.assertAlmostEqual(found / (short**3 / 48), 1.0, delta=1e-6)
+
+
+def exactly(widths: list[float], at: float) -> Fraction:
+    """Chance of a sum of uniforms to be at most so much (Feller, vol. 2, I.9), without rounding."""
+    total, x = Fraction(0), Fraction(at)
+    for count in range(len(widths) + 1):
+        for some in combinations(map(Fraction, widths), count):
+            total += (-1) ** count * max(x - sum(some), Fraction(0)) ** len(widths)
+    return total / factorial(len(widths)) / prod(map(Fraction, widths))
+
+
+class Rare(unittest.TestCase):
+    """Once in a very long time: waits, upgrades and what is worn have all their digits."""
+
+    def made(self, chance: float) -> Game:
+        return dressed(game([each((chance, "claw"), (chance, "lens"))]), claw={"bite": [1, 3]})
+
+    def test_the_wait_for_a_first_upgrade(self) -> None:
+        told = odds(self.made(1e-9), CRAB)["slots"]["claw"]
+        self.assertEqual(told["first_50"], events_to_first(1e-9, 0.5))
+        self.assertEqual(told["first_50"], 693147181)
+
+    def test_a_set_of_one(self) -> None:
+        one = {"id": "set", "name": "Set", "items": [{"item": "claw"}]}
+        made = read_game(plain_game(self.made(1e-9)) | {"sets": [one]})
+        self.assertEqual(odds(made, CRAB)["sets"]["set"]["first_50"], 693147181)
+
+    def test_worn_and_upgrades(self) -> None:
+        for events in (1, 10, 10**6):
+            worn, upgrades = Slot(Conditions(self.made(1e-12), [1]), CRAB, "claw").after(events)
+            self.assertAlmostEqual(upgrades / (events * 1e-12), 1.0, delta=1e-6)
+            self.assertAlmostEqual(worn.mean / (2 * events * 1e-12), 1.0, delta=1e-6)
+
+    def test_upgrades_one_by_one_are_all_of_them(self) -> None:
+        made = dressed(
+            game([each((0.3, "claw"), (0.2, "lens"))]), claw={"bite": [1, 3]}, lens={"bite": [2, 2]}
+        )
+        slot = Slot(Conditions(made, [1]), CRAB, "claw")
+        every = [slot.upgrade_at(event) for event in range(1, 41)]
+        self.assertAlmostEqual(sum(every), slot.after(40)[1], delta=1e-12)
 
 
 class Worn(unittest.TestCase):

@@ -246,10 +246,10 @@ class Streaks(unittest.TestCase):
 
     def test_a_tail_is_told_once_all_states_fall_alike(self) -> None:
         matrix = np.array([[0.5, 0.4], [0.3, 0.6]])  # both rows sum to 0.9
-        tail = streak(matrix).tail
+        tail = streak(matrix).tail(1)
         assert tail is not None
         self.assertAlmostEqual(math.exp(tail.step_log), 0.9, places=12)
-        self.assertIsNone(streak(np.array([[0.5, 0.4], [0.3, 0.3]])).tail)
+        self.assertIsNone(streak(np.array([[0.5, 0.4], [0.0, 0.3]])).tail(1))
 
 
 class Renewals(unittest.TestCase):

@@ -82,6 +82,33 @@ class ByHand(unittest.TestCase):
         self.assertAlmostEqual(found["mean"], mean, delta=1e-9 * mean)
         self.assertAlmostEqual(found["sd"], math.sqrt(var), delta=1e-9 * math.sqrt(var))
 
+    def test_drops_share_how_often_their_source_is_met(self) -> None:
+        """Two coins an event, 0 to 2 events: 0, 2 or 4 coins."""
+        data = plain_game(self.made(leg("a", 1, 1, source="crab", times={"min": 0, "max": 2})))
+        data["tables"][0] = pick((1, "sand"), name="t", nothing=0)
+        data["sources"][0]["drops"] = [{"id": one, "table": "t", "chance": 1} for one in "ab"]
+        stop = route_odds(read_game(data), "way")["stops"][-1]
+        for told in (stop["value"], stop["items"]["sand"], stop["tiers"]["silt"]):
+            self.assertAlmostEqual(told["mean"], 2.0, delta=1e-12)
+            self.assertAlmostEqual(told["sd"], math.sqrt(8 / 3), delta=1e-12)
+
+    def test_drops_of_a_visit_share_it_too(self) -> None:
+        visit = leg("a", 1, 1, visits={"min": 1, "max": 1})
+        data = plain_game(self.made())
+        data["tables"] = [
+            pick((1, "sand"), name="t", nothing=0),
+            {
+                **pick(name="who", nothing=0),
+                "lines": [{"id": "x", "weight": 1, "yields": [{"source": "crab"}]}],
+            },
+        ]
+        data["sources"][0]["drops"] = [{"id": one, "table": "t", "chance": 1} for one in "ab"]
+        band = {"id": "top", "name": "Top", "from": 1, "to": 10, "spawns": "who"}
+        data["depth"]["bands"] = [{**band, "encounters": {"min": 0, "max": 2}}]
+        data["routes"][0]["legs"] = [visit]
+        stop = route_odds(read_game(data), "way")["stops"][-1]
+        self.assertAlmostEqual(stop["value"]["sd"], math.sqrt(8 / 3), delta=1e-12)
+
     def test_it_does_not_matter_how_legs_are_cut(self) -> None:
         deck = {
             "id": "t",

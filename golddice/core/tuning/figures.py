@@ -263,7 +263,14 @@ class Figures:
                 return np.array([Completion(alone, target.view, one).after(target.events)])
             return np.array([Slot(alone, target.view, str(target.slot)).after(target.events)[1]])
 
-        return np.asarray(self._by_depth(target, where, figure)[0])
+        worn = self._stat_curves(target.slot) if target.figure == "upgrades" else ()
+        return np.asarray(self._by_depth(target, where, figure, also=worn)[0])
+
+    def _stat_curves(self, slot: str | None) -> list[FloatArray]:
+        """What depth changes of the scores in a slot, curve by curve, each (d,)."""
+        items = [item for item in self.under.game.items if item.slot == slot]
+        names = {stat.curve for item in items for stat in item.stats.values()} - {None}
+        return [self.under.curve(name) for name in sorted(map(str, names))]
 
     def _reach(self, target: Target, alone: Conditions) -> Reach:
         return reach(alone, target.view, self._counts(target))
@@ -318,13 +325,15 @@ class Figures:
         where: BoolArray,
         figure: Callable[[Prospect], FloatArray],
         detail: bool = False,
+        also: Sequence[FloatArray] = (),
     ) -> FloatArray:
-        """A fresh player's figures followed depth by depth, shape (k, d); alike depths only once."""
+        """A fresh player's figures followed depth by depth, shape (k, d); alike depths only once. `also` is
+        what a figure rests on at each depth besides the chances of the view, each (d,)."""
         rows = np.flatnonzero(where).tolist()
         signs: Sequence[Hashable] = rows
         if len(rows) > 1:
             every = depth_signs(self.under, most_rolls(self.under, target.view))
-            signs = [every[row] for row in rows]
+            signs = [(every[row], *(float(one[row]) for one in also)) for row in rows]
         known: dict[Hashable, FloatArray] = {}
         for row, sign in zip(rows, signs, strict=True):
             if sign not in known:

@@ -9,22 +9,23 @@ from typing import Any
 import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
-from golddice.core.game.models import Game, Item, Tier
+from golddice.core.game.models import Game, Item, Source, Tier
 from golddice.core.game.views import View
-from golddice.core.odds.depths.along import all_depths, met_at
+from golddice.core.odds.depths.along import met_at
 from golddice.core.odds.depths.depth_odds import DepthOdds, Tried
 from golddice.core.stopping import go_on
+from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.size import sign_of_view
 
 ENOUGH = 0.05
 MOST = 40
-_ALONE: IntArray = np.zeros(1, dtype=np.int64)
 
 
 @dataclass(frozen=True)
 class Moved:
     """A figure of a source's event that another game has otherwise, where it is furthest off.
 
+    before, after : 0 where it cannot come, or where there is no such source.
     of : "item", "tier" or "value". id : of the item or tier, "" for the value of the event.
     """
 
@@ -44,44 +45,89 @@ class Moved:
 
 
 def what_moved(before: Game, after: Game, flags: frozenset[str] = frozenset()) -> list[Moved]:
-    """Chances of items and tiers and the value of events that differ by over 5 %, the largest first."""
-    old, new = all_depths(before, flags), all_depths(after, flags)
+    """Chances of items and tiers and the value of events that differ by over 5 %, the largest first.
+
+    Things are the same where their ids are, wherever they stand in their lists. Compared are the depths that
+    both games have, where a source is met in both. What one of them does not give has a chance of 0 there;
+    of a source that only one of them has its value is told, against 0.
+    """
+    depths = _depths_of_both(before, after)
+    if not depths.size:
+        return []
+    known = frozenset.intersection(flags, *({flag.id for flag in game.flags} for game in (before, after)))
+    old, new = Conditions(before, depths, known), Conditions(after, depths, known)
     # One of each for all sources: what these share is worked out once.
     kinds = [
-        (of, DepthOdds(old, by_tier), DepthOdds(new, by_tier), parts)
-        for of, by_tier, parts in (("item", False, before.items), ("tier", True, before.tiers))
+        _Kind("item", DepthOdds(old), DepthOdds(new), *_joint_places(before.items, after.items)),
+        _Kind("tier", DepthOdds(old, True), DepthOdds(new, True), *_joint_places(before.tiers, after.tiers)),
     ]
     found: list[Moved] = []
-    for source in before.sources:
+    sources = [{one.id: one for one in game.sources} for game in (before, after)]
+    for name in {**sources[0], **sources[1]}:
         go_on()
-        view = View("source", source.id)
-        if sign_of_view(old, view) is sign_of_view(new, view):
-            continue
-        where = met_at(old, source)
-        if not where.any():
-            continue
-        for of, was, is_now, parts in kinds:
-            mine, theirs = was.tried(view), is_now.tried(view)
-            figures, other = _side_by_side(mine, theirs)
-            found += _those(source.id, of, parts, mine.places, where, old.depths, figures, other)
-        pair = mine.value_mean[None], theirs.value_mean[None]
-        found += _those(source.id, "value", None, _ALONE, where, old.depths, *pair)
+        found += _of_source(name, sources[0].get(name), sources[1].get(name), kinds)
     return sorted(found, key=lambda one: -one.size)[:MOST]
 
 
-def _side_by_side(mine: Tried, theirs: Tried) -> tuple[FloatArray, FloatArray]:
-    """Chances of the same things before and after, (k, d); 0 where there is none any more."""
-    other = np.zeros_like(mine.hit)
-    _, here, there = np.intersect1d(mine.places, theirs.places, assume_unique=True, return_indices=True)
-    other[here] = theirs.hit[there]
-    return mine.hit, other
+def _depths_of_both(before: Game, after: Game) -> IntArray:
+    low = max(before.depth.from_, after.depth.from_)
+    return np.arange(low, min(before.depth.to, after.depth.to) + 1)
+
+
+@dataclass(frozen=True)
+class _Kind:
+    """Items, or tiers, of both games: their ids, and where those of the later game stand among them."""
+
+    of: str
+    was: DepthOdds
+    now: DepthOdds
+    ids: list[str]
+    later: IntArray
+
+
+def _joint_places(before: Sequence[Item | Tier], after: Sequence[Item | Tier]) -> tuple[list[str], IntArray]:
+    """All ids, those of the earlier game in their order first; and the place of each later one."""
+    at = {part.id: place for place, part in enumerate(before)}
+    later = [at.setdefault(part.id, len(at)) for part in after]
+    return list(at), np.array(later, dtype=np.int64)
+
+
+def _of_source(name: str, mine: Source | None, theirs: Source | None, kinds: Sequence[_Kind]) -> list[Moved]:
+    view, old, new = View("source", name), kinds[0].was.under, kinds[0].now.under
+    if mine is None or theirs is None:
+        odds = kinds[0].was if theirs is None else kinds[0].now
+        value = odds.tried(view).value_mean[None]
+        where, nothing = met_at(old, mine or theirs), np.zeros_like(value)
+        sides = (value, nothing) if theirs is None else (nothing, value)
+        return _those(name, "value", [""], where, old.depths, *sides)
+    if sign_of_view(old, view) is sign_of_view(new, view):
+        return []
+    where = met_at(old, mine) & met_at(new, theirs)
+    if not where.any():
+        return []
+    found: list[Moved] = []
+    for kind in kinds:
+        was, now = kind.was.tried(view), kind.now.tried(view)
+        places, figures = _side_by_side(kind, was, now)
+        ids = [kind.ids[place] for place in places.tolist()]
+        found += _those(name, kind.of, ids, where, old.depths, *figures)
+    return found + _those(name, "value", [""], where, old.depths, was.value_mean[None], now.value_mean[None])
+
+
+def _side_by_side(kind: _Kind, was: Tried, now: Tried) -> tuple[IntArray, tuple[FloatArray, FloatArray]]:
+    """The places of all that either gives, rising, and the chances before and after, (k, d)."""
+    later = kind.later[now.places]
+    places = np.union1d(was.places, later)
+    figures = np.zeros((2, places.size, was.value_mean.size))
+    figures[0, np.searchsorted(places, was.places)] = was.hit
+    figures[1, np.searchsorted(places, later)] = now.hit
+    return places, (figures[0], figures[1])
 
 
 def _those(
     source: str,
     of: str,
-    parts: Sequence[Item | Tier] | None,
-    places: IntArray,
+    ids: Sequence[str],
     where: BoolArray,
     depths: IntArray,
     old: FloatArray,
@@ -89,18 +135,10 @@ def _those(
 ) -> list[Moved]:
     """Of figures (k, d) those that are off by enough anywhere, where they are furthest off."""
     with np.errstate(divide="ignore", invalid="ignore"):
-        off = np.where(where, np.abs(np.log(new / old)), 0.0)
-    off[~np.isfinite(off)] = 0.0
+        off = np.where(where & (old != new), np.abs(np.log(new / old)), 0.0)
     at = off.argmax(axis=1)
     rows = np.flatnonzero(off[np.arange(at.size), at] > np.log1p(ENOUGH))
     return [
-        Moved(
-            source,
-            of,
-            "" if parts is None else parts[places[row]].id,
-            int(depths[at[row]]),
-            float(old[row, at[row]]),
-            float(new[row, at[row]]),
-        )
+        Moved(source, of, ids[row], int(depths[at[row]]), float(old[row, at[row]]), float(new[row, at[row]]))
         for row in rows.tolist()
     ]

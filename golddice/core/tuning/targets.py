@@ -144,11 +144,14 @@ def _rests_on(under: Conditions, target: Target) -> Sign:
 
 
 def _kept_sign(game: Game, target: Target) -> Sign | None:
-    """What figures of what is kept rest on besides: items as they are worn and packed, scores, the set."""
+    """What figures of what is kept rest on besides: items as they are worn and packed, how much their tiers
+    and curves make of their stats, scores, the set."""
     if target.figure not in KEPT:
         return None
     sets = [one for one in game.sets if one.id == target.set]
-    return sign_of((*game.items, *sets), (json.dumps(game.scores),))
+    named = {stat.curve for item in game.items for stat in item.stats.values()}
+    curves = [curve for curve in game.curves if curve.id in named]
+    return sign_of((*game.items, *game.tiers, *curves, *sets), (json.dumps(game.scores),))
 
 
 def _worked_out(book: Figures, target: Target) -> Standing:

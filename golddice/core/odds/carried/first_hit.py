@@ -37,6 +37,30 @@ class Tail(NamedTuple):
     step_log: float
 
 
+class Stretch(NamedTuple):
+    """AHEAD events of players who had none before.
+
+    had : chance that a fresh player has one after each of them.
+    tail : how it goes on after the last of them, where that is known.
+    """
+
+    had: FloatArray
+    tail: Tail | None
+
+
+class Followed(NamedTuple):
+    """How far players have been followed, never changed: what goes further is another one. So threads that
+    ask at once, and questions that are cancelled, leave nothing half-way.
+
+    coming, none : by state at the beginning, the chance that the first one comes in the very next event
+        after all these, and that there is none by then.
+    """
+
+    stretches: tuple[Stretch, ...]
+    coming: FloatArray
+    none: FloatArray
+
+
 class Streak:
     """Players who have none yet, by state, followed as far as it is asked for."""
 
@@ -45,51 +69,63 @@ class Streak:
     def __init__(self, step: Callable[[FloatArray], FloatArray], hit: FloatArray) -> None:
         """`step` gives the same figure an event earlier, where none may come in it; `hit` is the chance
         that one comes, by state."""
-        self._step = step
-        self._next, self._none = hit, np.ones(hit.size)  # the first one comes next; there is none yet
-        self._had = [0.0]
+        self._step, self.hit = step, hit
+        self._followed = Followed((), hit, np.ones(hit.size))
 
     def had(self, events: int) -> FloatArray:
         """Chance that a fresh player has one after 0, 1 ... so many events, shape (events + 1,)."""
-        while len(self._had) <= events:
-            self._go_on()
-        return np.array(self._had[: events + 1])
-
-    def _go_on(self) -> None:
-        self._had.append(min(self._had[-1] + float(self._next[0]), 1.0))
-        self._next, self._none = self._step(self._next), self._step(self._none)
+        parts = [stretch.had for stretch in self._stretches(events)]
+        return np.concatenate([[0.0], *parts])[: events + 1]
 
     def log_none(self, events: int) -> FloatArray:
         """Logarithm of the chance of none, likewise; -inf where one is certain."""
         with np.errstate(divide="ignore"):
             return np.log1p(-self.had(events))
 
-    @property
-    def nbytes(self) -> int:
-        return 8 * (len(self._had) + 2 * self._none.size)
+    def tail(self, events: int) -> Tail | None:
+        """How it goes on after these events or a few more, where one comes alike in every state: then the
+        states have sorted themselves out, and it goes on so for ever."""
+        return self._stretches(events)[-1].tail
 
     @property
-    def followed(self) -> int:
-        return len(self._had) - 1
+    def nbytes(self) -> int:
+        return 8 * (AHEAD * len(self._followed.stretches) + 2 * self.hit.size)
 
     @property
     def met(self) -> BoolArray:
         """The states that a player without any can be in."""
-        return np.ones(self._none.size, dtype=bool)
+        return np.ones(self.hit.size, dtype=bool)
 
-    @property
-    def tail(self) -> Tail | None:
-        """How it goes on from where it has been followed to, where one comes alike in every state: then
-        the states have sorted themselves out, and it goes on so for ever."""
-        none, coming = self._none[self.met], self._next[self.met]
-        if not bool((none > 0).all()):
+    def _stretches(self, events: int) -> tuple[Stretch, ...]:
+        wanted, at = -(-events // AHEAD), self._followed
+        while len(at.stretches) < wanted:
+            had, coming, none = self._ahead_of(at)
+            tail = self._tail(AHEAD * (len(at.stretches) + 1), float(had[-1]), coming, none)
+            self._followed = at = Followed((*at.stretches, Stretch(had, tail)), coming, none)
+        return at.stretches[:wanted]
+
+    def _ahead_of(self, at: Followed) -> tuple[FloatArray, FloatArray, FloatArray]:
+        """AHEAD events more: who has one after each of them, and the figures by state."""
+        coming, none, first = at.coming, at.none, np.empty(AHEAD)
+        for event in range(AHEAD):
+            first[event] = coming[0]
+            coming, none = self._step(coming), self._step(none)
+        return self._with(at, first), coming, none
+
+    def _with(self, at: Followed, first: FloatArray) -> FloatArray:
+        """Who has one, where so many have their first one in each event."""
+        before = at.stretches[-1].had[-1] if at.stretches else 0.0
+        return np.minimum(before + np.cumsum(first), 1.0)
+
+    def _tail(self, events: int, had: float, coming: FloatArray, none: FloatArray) -> Tail | None:
+        met_none, met_coming = none[self.met], coming[self.met]
+        if not bool((met_none > 0).all()):
             return None
-        rates = coming / none
+        rates = met_coming / met_none
         if np.ptp(rates) > _SAME * float(rates.max()) or rates[0] >= 1.0 - _ROUNDING:
             return None
-        had = self._had[self.followed]
-        start_log = math.log1p(-had) if had < 0.5 else math.log(self._none[0])
-        return Tail(self.followed, start_log, math.log1p(-float(rates[0])))
+        start_log = math.log1p(-had) if had < 0.5 else math.log(none[0])
+        return Tail(events, start_log, math.log1p(-float(rates[0])))
 
 
 class MatrixStreak(Streak):
@@ -99,22 +135,18 @@ class MatrixStreak(Streak):
     def __init__(self, moves: FloatArray, hit: FloatArray) -> None:
         self.moves = with_rows(moves, hit)
         super().__init__(lambda figure: np.asarray(self.moves @ figure), hit)
-        self.hit = hit
         self.can_double = hit.size <= _MOST_LEAPING
+        self._doubled: tuple[tuple[FloatArray, FloatArray], ...] = ((self.moves, hit),)
 
     @property
     def nbytes(self) -> int:
-        powers = 2 + len(self.__dict__.get("_doubled", ()))
-        return super().nbytes + powers * self.moves.nbytes
+        return super().nbytes + (2 + len(self._doubled)) * self.moves.nbytes
 
-    def _go_on(self) -> None:
+    def _ahead_of(self, at: Followed) -> tuple[FloatArray, FloatArray, FloatArray]:
         if not self.can_double:
-            super()._go_on()
-            return
+            return super()._ahead_of(at)
         rows, leap = self._ahead
-        coming = np.cumsum(rows @ self._next)
-        self._had += np.minimum(self._had[-1] + coming, 1.0).tolist()
-        self._next, self._none = leap @ self._next, leap @ self._none
+        return self._with(at, rows @ at.coming), leap @ at.coming, leap @ at.none
 
     @cached_property
     def _ahead(self) -> tuple[FloatArray, FloatArray]:
@@ -146,17 +178,14 @@ class MatrixStreak(Streak):
 
     # --- doubled ---------------------------------------------------------------------------------------
 
-    @cached_property
-    def _doubled(self) -> list[tuple[FloatArray, FloatArray]]:
-        return [(self.moves, self.hit)]
-
     def doubled(self, times: int) -> tuple[FloatArray, FloatArray]:
         """2^times events: the moves without one, and the chance of any, by state."""
-        while len(self._doubled) <= times:
-            moves, hit = self._doubled[-1]
+        known = self._doubled
+        while len(known) <= times:
+            moves, hit = known[-1]
             some = np.minimum(hit + moves @ hit, 1.0)
-            self._doubled.append((with_rows(moves @ moves, some), some))
-        return self._doubled[times]
+            self._doubled = known = (*known, (with_rows(moves @ moves, some), some))
+        return known[times]
 
 
 def with_rows(moves: FloatArray, hit: FloatArray) -> FloatArray:
@@ -198,7 +227,7 @@ class FirstHit:
         none = self.none_by(near)[np.minimum(events, near)]
         far = events > near
         if far.any():
-            none[far] = np.exp(self._far(events[far]))
+            none[far] = np.exp(self._far(events[far], near))
         return none
 
     @cached_property
@@ -227,14 +256,13 @@ class FirstHit:
 
     def _rest(self, followed: int) -> Callable[[float], int | None] | None:
         """How what is not come to yet can be told; None where it has to be followed on."""
-        tails = self._tails
+        tails = self._tails(followed)
         if tails is not None:
             return lambda q: self._by_tail(tails, q)
         return self._by_halves if followed >= 8 * AHEAD and self._can_double else None
 
-    @property
-    def _tails(self) -> list[Tail] | None:
-        found = [streak.tail for streak in self._streaks]
+    def _tails(self, followed: int) -> list[Tail] | None:
+        found = [streak.tail(followed) for streak in self._streaks]
         return None if None in found else [tail for tail in found if tail is not None]
 
     def _by_tail(self, tails: list[Tail], q: float) -> int | None:
@@ -246,8 +274,8 @@ class FirstHit:
         b = self._log_miss + sum(tail.step_log for tail in tails)
         return sum(tail.start_log - tail.start * tail.step_log for tail in tails), b
 
-    def _far(self, events: IntArray) -> FloatArray:
-        tails = self._tails
+    def _far(self, events: IntArray, near: int) -> FloatArray:
+        tails = self._tails(near)
         if tails is not None:
             a, b = self._line(tails)
             return np.asarray(a + events * b)

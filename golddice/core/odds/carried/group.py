@@ -238,24 +238,24 @@ class Group:
 
     def is_steady(self, column: int) -> bool:
         """Whether the chance of the column is the same in every state."""
-        if column not in self._steady:
+        found = self._steady.get(column)
+        if found is None:
             if self.space.size > MOST_DENSE and self.patience < _LEAST_PATIENCE:
                 raise TooLarge(f"waits among {self.space.size:,} states")
             reached = column in self.columns
-            self._steady[column] = not reached or _is_same(self._event(AnyOf(np.array([column])))[0][:, 0])
-        return self._steady[column]
+            found = not reached or _is_same(self._event(AnyOf(np.array([column])))[0][:, 0])
+            self._steady[column] = found
+        return found
 
     def streak(self, column: int) -> Streak:
         """Follows who has none of a column yet, event after event."""
-        if column not in self._streaks:
-            self._keep(column, self._new_streak(column))
-        return self._streaks[column]
+        found = self._streaks.get(column)
+        return self._keep(column, self._new_streak(column)) if found is None else found
 
-    def _keep(self, column: int, streak: Streak) -> None:
+    def _keep(self, column: int, streak: Streak) -> Streak:
         """The latest few: each may hold a matrix over all states."""
-        self._streaks[column] = streak
-        while len(self._streaks) > _STREAKS:
-            self._streaks.pop(next(iter(self._streaks)), None)
+        self._streaks = dict([*self._streaks.items(), (column, streak)][-_STREAKS:])
+        return streak
 
     def _new_streak(self, column: int) -> Streak:
         one, size = np.array([column]), self.space.size

@@ -70,13 +70,12 @@ class Completion:
         event gives none of it, and the sign with which it counts."""
         count = 1 << len(self._pieces)
         masks = np.arange(count)
-        kept: dict[int, FloatArray] = {}
+        inside: dict[int, FloatArray] = {}
         sizes = np.zeros(count, dtype=np.int64)
         for at, item in enumerate(self._pieces):
-            inside = (masks >> at) & 1
-            kept[item] = 1.0 - inside.astype(np.float64)
-            sizes += inside
-        none = Thinned(self._under, kept).none(self._view, count)
-        none[0] = 1.0
+            bit = (masks >> at) & 1
+            inside[item] = bit.astype(np.float64)
+            sizes += bit
+        some = Thinned(self._under, inside).some(self._view, count)
         with np.errstate(divide="ignore"):
-            return np.maximum(np.log(none), -1e300), np.where(sizes % 2 == 0, 1.0, -1.0)
+            return np.maximum(np.log1p(-some), -1e300), np.where(sizes % 2 == 0, 1.0, -1.0)

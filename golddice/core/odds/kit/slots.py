@@ -14,7 +14,7 @@ from golddice.core.game.views import View
 from golddice.core.odds.event.waits import events_to_first
 from golddice.core.odds.kit.scores import Score, score_of
 from golddice.core.odds.kit.thinned import Thinned
-from golddice.core.odds.kit.worn import NoneAbove, Worn, grid
+from golddice.core.odds.kit.worn import Above, Worn, grid
 from golddice.core.odds.route.counts import Count, count_at
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.stops import Stop
@@ -45,54 +45,54 @@ class Slot:
         return np.unique(every[every > 0])
 
     @cached_property
-    def _none_above(self) -> NoneAbove:
-        return self.none_above(self.knots)
+    def _above(self) -> Above:
+        return self.above(self.knots)
 
-    def none_above(self, knots: FloatArray) -> NoneAbove:
-        """Chance that no unit of the slot in one event scores more, in these pieces."""
+    def above(self, knots: FloatArray) -> Above:
+        """Chance that any unit of the slot in one event scores more, in these pieces."""
         asked = _Asked.of(self._items, knots)
-        return asked.told(Thinned(self.under, asked.kept).none(self.view, asked.size))
+        return asked.told(Thinned(self.under, asked.counts).some(self.view, asked.size))
 
     def after(self, events: int) -> tuple[Worn, float]:
         """What is worn after so many events, and how many of them were upgrades."""
-        return self._none_above.worn(events), self._none_above.upgrades(events)
+        return self._above.worn(events), self._above.upgrades(events)
 
     def upgrade_at(self, event: int) -> float:
         """Chance that an event, counted from 1, is an upgrade."""
-        return self._none_above.upgrade_at(event)
+        return self._above.upgrade_at(event)
 
     def first(self, sure: float) -> int | None:
         """By which event so many players have their first upgrade."""
-        return events_to_first(1.0 - float(self._none_above.at[0]), sure)
+        return events_to_first(float(self._above.at[0]), sure)
 
 
 @dataclass(frozen=True)
 class _Asked:
     """The scores at which a slot is looked at in its pieces: at their ends, inside, and before their ends;
-    and the chance of a unit of each of its items to score no more."""
+    and the chance of a unit of each of its items to score more."""
 
     edges: FloatArray
     nodes: FloatArray
-    kept: dict[int, FloatArray]
+    counts: dict[int, FloatArray]
 
     @staticmethod
     def of(items: Sequence[tuple[int, Score]], knots: FloatArray) -> _Asked:
         edges, nodes = grid(knots)
         points = np.concatenate([edges, nodes.ravel()])
-        kept = {
-            at: np.concatenate([score.at_most(points), score.at_most(edges, below=True)])
+        counts = {
+            at: np.concatenate([score.more_than(points), score.more_than(edges, below=True)])
             for at, score in items
         }
-        return _Asked(edges, nodes, kept)
+        return _Asked(edges, nodes, counts)
 
     @property
     def size(self) -> int:
         return self.nodes.size + 2 * self.edges.size
 
-    def told(self, found: FloatArray) -> NoneAbove:
+    def told(self, found: FloatArray) -> Above:
         ends = self.edges.size
         at, inside, before = np.split(found, [ends, ends + self.nodes.size])
-        return NoneAbove(self.edges, at, before, inside.reshape(self.nodes.shape))
+        return Above(self.edges, at, before, inside.reshape(self.nodes.shape))
 
 
 def slots_at(under: Conditions, view: View, names: Sequence[str]) -> list[Slot]:
@@ -100,14 +100,14 @@ def slots_at(under: Conditions, view: View, names: Sequence[str]) -> list[Slot]:
     slots = [Slot(under, view, name) for name in names]
     asked = [_Asked.of(slot._items, slot.knots) for slot in slots]
     ends = np.cumsum([0, *(one.size for one in asked)])
-    kept: dict[int, FloatArray] = {}
+    counts: dict[int, FloatArray] = {}
     for one, start in zip(asked, ends, strict=False):
-        for at, chances in one.kept.items():
-            kept[at] = np.ones(int(ends[-1]))
-            kept[at][start : start + one.size] = chances
-    found = Thinned(under, kept).none(view, int(ends[-1]))
+        for at, chances in one.counts.items():
+            counts[at] = np.zeros(int(ends[-1]))
+            counts[at][start : start + one.size] = chances
+    found = Thinned(under, counts).some(view, int(ends[-1]))
     for slot, one, part in zip(slots, asked, np.split(found, ends[1:-1]), strict=True):
-        slot.__dict__["_none_above"] = one.told(part)
+        slot.__dict__["_above"] = one.told(part)
     return slots
 
 
@@ -123,9 +123,9 @@ class SlotAlong:
         """What is worn after each stop, of all stops so far together."""
         done = self._at
         knots = np.unique(np.concatenate([slot.knots for slot, _ in done.values()] or [np.zeros(0)]))
-        once = {id(slot): slot.none_above(knots) for slot, _ in done.values()}
+        once = {id(slot): slot.above(knots) for slot, _ in done.values()}
         edges, nodes = grid(knots)
-        so_far = NoneAbove(edges, np.ones(edges.size), np.ones(edges.size), np.ones(nodes.shape))
+        so_far = Above(edges, np.zeros(edges.size), np.zeros(edges.size), np.zeros(nodes.shape))
         found, worn = [], Worn(0.0, 0.0, 0.0, 0.0)
         for at in range(len(self.stops)):
             if at in done:

@@ -176,7 +176,7 @@ def _courses(dones: Sequence[_Done]) -> Iterator[tuple[list[Key], list[_Done]]]:
     pending: list[tuple[set[Key], list[_Done]]] = []
     plain = [done for done in dones if not done.keys]
     if plain:
-        yield [], plain
+        yield [], list(_merged(plain))  # drops share how often their source is met
     for done in dones:
         if not done.keys:
             continue

@@ -105,7 +105,7 @@ export function Beside({ first, last }: { first: number; last: number }) {
                   id: 'what',
                   head: 'what',
                   align: 'left',
-                  value: (row) => movedName(now, row),
+                  value: (row) => movedName([now, then], row),
                 },
                 { id: 'depth', head: words, value: (row) => row.depth },
                 {
@@ -145,9 +145,15 @@ const holds = (was: boolean, is: boolean) =>
 const written = (of: string, figure: number) =>
   of === 'value' ? figures(figure) : `${percent(figure)}\u202f%`
 
-function movedName(parts: Parts, row: { source: string; of: string; id: string }): string {
-  const source = parts.source.get(row.source)?.name ?? row.source
+/** As the later revision names it, else the earlier: what was removed is in one only. */
+function movedName(
+  revisions: (Parts | undefined)[],
+  row: { source: string; of: string; id: string },
+): string {
+  const named = (kind: 'source' | 'item' | 'tier', id: string) =>
+    revisions.map((parts) => parts?.[kind].get(id)?.name).find((name) => name !== undefined) ?? id
+  const source = named('source', row.source)
   if (row.of === 'value') return `worth of ${source}`
-  const named = row.of === 'item' ? parts.item.get(row.id) : parts.tier.get(row.id)
-  return `${row.of === 'tier' ? 'any ' : ''}${named?.name ?? row.id} from ${source}`
+  const what = named(row.of === 'item' ? 'item' : 'tier', row.id)
+  return `${row.of === 'tier' ? 'any ' : ''}${what} from ${source}`
 }
