@@ -207,10 +207,15 @@ def _cells_text(found: dict[str, Any]) -> str:
 
 
 def _price_text(found: dict[str, Any]) -> str:
-    back = "" if found["pays_back"] is None else f"; {100 * found['pays_back']:.4g} % of it comes back"
+    back = (
+        ""
+        if found["pays_back"] is None
+        else f"; {100 * found['pays_back']:.4g} % of it comes back in the long run"
+    )
     rows = [f"{found['amount']:,} {found['item']}, {found['method']}{back}"]
     rows.append(f"{'one of':32} {'on average':>12}   half, nine in ten, 99 in 100 pay at most")
     for name, one in found["items"].items():
         paid = ", ".join(f"{one[f'cost_{q}']:,}" if one[f"cost_{q}"] else "never" for q in (50, 90, 99))
-        rows.append(f"{name:32} {one['mean']:12.5g}   {paid}")
+        mean = "never" if one["mean"] is None else f"{one['mean']:.5g}"
+        rows.append(f"{name:32} {mean:>12}   {paid}")
     return "\n".join(rows)

@@ -13,11 +13,12 @@ from golddice.core.game.editing import Entities, Entry
 from golddice.core.game.reading import read_game
 from golddice.core.game.views import View
 from golddice.core.odds.kit.slots import Slot
+from golddice.core.sheets.kept.parcel import parcel
 from golddice.core.terms.conditions import Conditions
 from golddice.core.tuning import standings
 from golddice.core.tuning.asking import Ask
 from golddice.core.tuning.proposal import propose
-from tests.games import game_data, pick
+from tests.games import each, game_data, pick
 
 
 def told(data: dict[str, Any]) -> list[str]:
@@ -198,6 +199,35 @@ class Wanted(unittest.TestCase):
                 more["targets"] = [{"id": "t", "name": "T", "table": "bits", "figure": "fits", "wanted": 1}]
             with self.subTest(words), self.assertRaisesRegex(GameError, words):
                 read_game(more)
+
+    def test_a_guarantee_bounds_what_one_costs(self) -> None:
+        """Nobody pays more than for ten parcels; on average the sum of 0.99^k for k below 10."""
+        self.data["items"][4]["value"] = 10
+        lens = self.data["tables"][0]["lines"][2]
+        lens |= {"chance": 0.01, "guard": {"sure_at": 10}}
+        mean = sum(0.99**k for k in range(10))
+        told = parcel(read_game(self.data), "crab", depth=1)
+        self.assertAlmostEqual(told["items"]["lens"]["mean"], 30 * mean, delta=1e-9)
+        self.assertEqual(told["items"]["lens"]["cost_99"], 300)
+        cost = self.target("cost", 30 * mean, item="lens", tolerance=0.001)
+        self.assertAlmostEqual(self.stands(cost), 30 * mean, delta=1e-9)
+        found = propose(read_game(self.target("cost", 150, item="lens", tolerance=0.5)), Ask())
+        self.assertEqual(found.status, "met")
+        [stands] = standings(found.game)
+        self.assertAlmostEqual(stands.figures[0], 150, delta=0.5)
+        back = (0.2 * 1 + 0.1 * 3 + 40 / mean) / 300
+        self.assertAlmostEqual(told["pays_back"], back, delta=1e-9)
+
+    def test_what_some_never_have_costs_no_number(self) -> None:
+        once = self.data["tables"][0]["lines"][2]
+        once |= {"chance": 0.5, "limit": 1}
+        told = parcel(read_game(self.data), "crab", depth=1)["items"]["lens"]
+        self.assertAlmostEqual(told["mean"], 60.0)
+        outer, inner = each((0.5, "@inner")), pick((1, "lens"), (3, "sand"), name="inner", nothing=0)
+        outer["lines"][0]["limit"] = 1
+        self.data["tables"] = [outer, inner]
+        told = parcel(read_game(self.data), "crab", depth=1)["items"]["lens"]
+        self.assertEqual((told["mean"], told["cost_90"]), (None, None))
 
     def test_upgrades_are_told_at_each_depth(self) -> None:
         """A stat's curve makes depths differ at which every chance is the same."""

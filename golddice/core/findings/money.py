@@ -6,10 +6,10 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from golddice.core.errors import TooLarge
 from golddice.core.findings.finding import Finding
 from golddice.core.findings.items import items_of
 from golddice.core.findings.survey import Survey
-from golddice.core.forecast.ahead import Ahead
 from golddice.core.game.models import Route, RouteLeg, Source
 from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
@@ -101,16 +101,17 @@ def _earns(survey: Survey, source: Source) -> Iterator[Finding]:
 
 
 def _gained(survey: Survey, source: Source, depth: int, share: float) -> float:
-    """Money from one purchase on average: what it gives, and what all else is sold for."""
+    """Money from a purchase in the long run: what it gives, and what all else is sold for; 0 where that is
+    not told exactly."""
     price, game = source.price, survey.game
     assert price is not None
     prospect = Prospect(Evaluator(Conditions(game, [depth]), detail=False), View("source", source.id))
-    ahead = Ahead(prospect)
-    if ahead.method != "exact":
-        return 0.0
     gained = 0.0
     for at, item in enumerate(game.items):
-        mean = ahead.mean(prospect.columns.item(at))
+        try:
+            mean = prospect.long_run_mean(prospect.columns.item(at))
+        except TooLarge:
+            return 0.0
         if item.id == price.item:
             gained += mean
         elif not item.currency:

@@ -112,6 +112,15 @@ class Later:
             players = self._counting(column)
             return players.wait(column) if players else Wait("untold", dict.fromkeys(CONFIDENCES))
 
+    def mean_wait(self, column: int) -> Estimate:
+        """Events to the first one on average: infinite where some never have one; None where somebody who is
+        played has none in all their events."""
+        try:
+            return Estimate(self.prospect.mean_wait(column))
+        except TooLarge:
+            players = self._counting(column)
+            return players.mean_wait(column) if players else Estimate(None)
+
     def none_at(self, column: int, events: IntArray) -> FloatArray:
         """Chance of none after these numbers of events, rising; of fewer, where they cannot all be told."""
         try:
@@ -168,6 +177,12 @@ class Players:
         found = {name: self._quantile(first, q) for name, q in CONFIDENCES.items()}
         events = {name: None if value is None else int(value) for name, (value, _) in found.items()}
         return Wait("simulated", events, {name: error for name, (_, error) in found.items()})
+
+    def mean_wait(self, column: int) -> Estimate:
+        first = self._first(column)
+        if int(first.max()) > self.events:
+            return Estimate(None)
+        return Estimate(float(first.mean()), float(first.std()) / math.sqrt(self.count))
 
     def none_by(self, column: int, events: int) -> FloatArray:
         """Share of the players that have none after 0, 1 ... `events` events."""

@@ -42,7 +42,7 @@ _CHANCES = frozenset(
 )
 _NOT_NOTED = frozenset({"less", "swing-of", "complete", "upgrades", "fits"})
 _READ_AS_CHANCE = frozenset({"one-in", "wait", "none", "cost"})
-_AFTER_EVENTS = frozenset({"none", "spread"})
+_AFTER_EVENTS = frozenset({"none", "spread", "cost"})
 Scale = Literal["odds", "log"]
 
 
@@ -165,7 +165,7 @@ class Aim:
         target = self.target
         if target.figure == "spread" and target.spread == "p95/p5":
             return _coordinate(figures.leaning_ratio(target, where), self.scale)
-        if target.figure in _READ_AS_CHANCE:
+        if target.figure in _READ_AS_CHANCE and self.scale == "odds":
             target = target.model_copy(update={"figure": "chance"})
         if target.is_played:
             return _coordinate(_between(figures.of(target, where)), self.scale)
@@ -272,7 +272,7 @@ def aims_of(book: Book, target: Target) -> list[Aim]:
     if target.is_elsewhere:
         raise TooLarge("what is set out or put on sale comes in whole numbers: it is tuned by hand")
     low, high = bounds_of(target)
-    if target.figure in ("wait", "none"):
+    if target.figure in ("wait", "none", "cost"):
         held = figures.carries_to_first(target)
     else:
         held = target.route is None and carries(under, target.view)
@@ -286,7 +286,7 @@ def aims_of(book: Book, target: Target) -> list[Aim]:
         return _of_carried_wait(target, where, low, high)
     if target.figure == "none" and held:
         return [Aim(target, where, _odds(1 - high), _odds(1 - low), "odds", False, target.events)]
-    if target.figure in _CHANCES:
+    if target.figure in _CHANCES and not (target.figure == "cost" and held):
         if target.figure == "cost":
             price = figures.price(target)
             low, high = (one / price if price > 0 else np.inf for one in (low, high))
@@ -344,9 +344,10 @@ def _of_order(target: Target, where: BoolArray, is_noted: bool, held: bool) -> A
     if target.figure == "wait" and held:
         raise TooLarge("waits that rest on what is carried are not put in order")
     steps = 1 if target.side == "never-falls" else -1
-    if target.figure in _READ_AS_CHANCE:
+    is_followed = target.figure == "cost" and held
+    if target.figure in _READ_AS_CHANCE and not is_followed:
         steps = -steps  # what is read is the chance, which falls where these rise
-    scale: Scale = "odds" if target.figure in _CHANCES else "log"
+    scale: Scale = "odds" if target.figure in _CHANCES and not is_followed else "log"
     by = target.events if target.figure == "none" and held else None
     return Aim(target, where, HAIR / 4, np.inf, scale, is_noted, by, steps)
 

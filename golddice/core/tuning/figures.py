@@ -84,7 +84,7 @@ class Figures:
             case "least" | "most" | "below":
                 return self._promises(target, where)
             case "cost":
-                return self.price(target) * _one_in(self._chances(target, where))
+                return self.price(target) * self._mean_waits(target, where)
             case "fits" | "complete" | "upgrades":
                 return self._kept(target, where)
         if target.item is None and not (target.long_run and self._carries(target)):
@@ -148,6 +148,15 @@ class Figures:
         def wait(prospect: Prospect) -> FloatArray:
             events = prospect.wait_of(self._column(target, prospect))[f"first_{target.sure}"]
             return np.array([NEVER if events is None else events], dtype=np.float64)
+
+        return np.asarray(self._by_depth(target, where, wait)[0])
+
+    def _mean_waits(self, target: Target, where: BoolArray) -> FloatArray:
+        if not self.carries_to_first(target):
+            return _one_in(self._chances(target, where))
+
+        def wait(prospect: Prospect) -> FloatArray:
+            return np.array([prospect.mean_wait(self._column(target, prospect))])
 
         return np.asarray(self._by_depth(target, where, wait)[0])
 

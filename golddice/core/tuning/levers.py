@@ -62,6 +62,6 @@ def levers(game: Game, target: Target, depth: int) -> list[Lever]:
 def _elasticity(aim: Aim, here: float, number: Number, lean: float) -> float:
     """d log figure / d log number, from the coordinates in which both are taken."""
     figure = lean / (1.0 + np.exp(here)) if aim.scale == "odds" else lean
-    if aim.target.figure in ("one-in", "cost"):
+    if aim.target.figure in ("one-in", "cost") and aim.scale == "odds":
         figure = -figure
     return float(figure / (1.0 - number.value) if number.sort in CHANCES else figure)

@@ -274,7 +274,9 @@ class PriceIn(Asked):
 
 
 class Cost(BaseModel):
-    mean: float
+    """None: never; of the mean, some never have one."""
+
+    mean: float | None
     cost_50: int | None
     cost_90: int | None
     cost_99: int | None

@@ -17,7 +17,7 @@ from propcache.api import cached_property
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
-from golddice.core.odds.carried.chain import ending_in
+from golddice.core.odds.carried.chain import ending_in, long_run_weights
 from golddice.core.odds.carried.loops import classes_from_start
 from golddice.core.odds.event.waits import CONFIDENCES, rounded_up
 
@@ -253,6 +253,43 @@ class FirstHit:
         if not all(name in found or self._is_never(q) for name, q in CONFIDENCES.items()):
             raise TooLarge(f"a wait of more than {followed:,} events")
         return {name: found.get(name) for name in CONFIDENCES}
+
+    @cached_property
+    def mean(self) -> float:
+        """Events to the first one on average; infinite where some never have one.
+
+        Of one group a hit is taken to begin anew: the long run's rate of hits is then one over the mean (the
+        renewal theorem). Else followed until it goes on alike. Raises TooLarge where that takes too long.
+        """
+        miss = math.exp(self._log_miss)
+        if not self._streaks:
+            return 1.0 / -math.expm1(self._log_miss) if miss < 1.0 else math.inf
+        if self._is_ever_left():
+            return math.inf
+        if len(self._matrices) == len(self._streaks) == 1:
+            moves, hit = self._matrices[0].moves, self._matrices[0].hit
+            hits = hit + -math.expm1(self._log_miss) * (1.0 - hit)
+            renewed = miss * moves
+            renewed[:, 0] += hits
+            return 1.0 / float(long_run_weights(renewed) @ hits)
+        return self._mean_followed()
+
+    def _is_ever_left(self) -> bool:
+        """Whether some players never have one."""
+        return self._log_miss == 0.0 and all(streak.for_ever > 0.0 for streak in self._matrices)
+
+    def _mean_followed(self) -> float:
+        followed = AHEAD
+        while followed < self._patience:
+            none, tails = self.none_by(followed), self._tails(followed)
+            if none[-1] == 0.0:
+                return float(none.sum())
+            if tails is not None:
+                step = self._line(tails)[1]
+                rest = float(none[-1]) / -math.expm1(step) if step < 0 else math.inf
+                return float(none[:-1].sum()) + rest
+            followed *= 2
+        raise TooLarge(f"a mean wait that is not told by {self._patience:,} events")
 
     def _rest(self, followed: int) -> Callable[[float], int | None] | None:
         """How what is not come to yet can be told; None where it has to be followed on."""

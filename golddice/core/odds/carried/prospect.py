@@ -6,6 +6,7 @@ event after event, so each is followed in a small space of its own and the resul
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Hashable
 from contextlib import suppress
 
@@ -146,6 +147,13 @@ class Prospect:
             steady = self.is_steady(column)
             self._waits[column] = waits(self.hit(column)) if steady else self._first_hit(column).waits
         return self._waits[column]
+
+    def mean_wait(self, column: int) -> float:
+        """Events to the first one on average; infinite where some never have one."""
+        if not self.is_steady(column):
+            return self._first_hit(column).mean
+        hit = self.hit(column)
+        return 1.0 / hit if hit > 0 else math.inf
 
     def none_by(self, column: int, events: int) -> FloatArray:
         """Chance of having none after 0, 1 ... `events` events."""

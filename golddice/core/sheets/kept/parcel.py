@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from typing import Any
 
@@ -17,8 +18,8 @@ from golddice.core.terms.conditions import Conditions
 
 def parcel(game: Game, source: str, *, depth: int, flags: Iterable[str] = ()) -> dict[str, Any]:
     """Of each item that can come: what it costs to have one, on average, and for half, nine in ten and 99 in
-    100 buyers. `pays_back` is what comes of one purchase over its price, in worth; None where money is worth
-    nothing.
+    100 buyers; None for never, of the mean where some never have one. `pays_back` is what comes of a purchase
+    over its price, in worth, in the long run; None where money is worth nothing.
 
     Raises UnknownThing, and QueryError of a source without a price.
     """
@@ -35,15 +36,16 @@ def parcel(game: Game, source: str, *, depth: int, flags: Iterable[str] = ()) ->
         column = prospect.columns.item(at)
         hit = ahead.hit(column)
         if hit > 0:
-            waits = later.wait(column).events
+            waits, mean = later.wait(column).events, later.mean_wait(column).figure
             found[item.id] = {
-                "mean": price.amount / hit,
+                "mean": None if mean is None or math.isinf(mean) else price.amount * mean,
                 **{f"cost_{q}": _times(price.amount, waits[f"first_{q}"]) for q in (50, 90, 99)},
             }
+    back = later.value().figure
     return {
         "item": price.item,
         "amount": price.amount,
-        "pays_back": float(ahead.outcome.value_mean[0]) / worth if worth > 0 else None,
+        "pays_back": back / worth if worth > 0 and back is not None else None,
         "method": "exact" if ahead.method == later.method == "exact" else "simulated",
         "items": found,
     }

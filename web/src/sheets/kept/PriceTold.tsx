@@ -1,5 +1,5 @@
 // What one of each thing costs that a parcel gives, and how much of its price comes back.
-import { useState } from 'react'
+import { useState, type ReactNode } from 'react'
 import { usePrice } from '@/api/queries'
 import { show, useGame } from '@/game/store'
 import { Hold } from '@/sheets/target/Hold'
@@ -17,7 +17,7 @@ export function PriceTold({ source }: { source: string }) {
   const money = parts.item.get(data.item)?.name ?? data.item
   const rows = Object.entries(data.items)
     .map(([id, cost]) => ({ id, item: parts.item.get(id), ...cost }))
-    .sort((a, b) => a.mean - b.mean)
+    .sort((a, b) => (a.mean ?? Infinity) - (b.mean ?? Infinity))
   const dearest = rows.at(-1)
   type Row = (typeof rows)[number]
   const paid = (q: 50 | 90 | 99): DataColumn<Row> => ({
@@ -36,15 +36,13 @@ export function PriceTold({ source }: { source: string }) {
         <span>
           {data.pays_back !== null && (
             <>
-              <b className="num">{percent(data.pays_back)}&#8239;%</b> of its price comes back
+              <b className="num">{percent(data.pays_back)}&#8239;%</b> of its price comes back in the
+              long run
             </>
           )}
           {dearest && (
             <>
-              ; one {dearest.item?.name ?? dearest.id} costs{' '}
-              <b className="num">{whole(dearest.mean)}</b> {money} on average, one buyer in ten more
-              than{' '}
-              <b className="num">{dearest.cost_90 === null ? 'any' : whole(dearest.cost_90)}</b>
+              ; one {dearest.item?.name ?? dearest.id} {costWords(dearest, money)}
             </>
           )}
           .
@@ -64,15 +62,18 @@ export function PriceTold({ source }: { source: string }) {
                 id: 'mean',
                 head: `costs, ${money}`,
                 value: (row) => row.mean,
-                cell: (row) => (
-                  <Hold
-                    isPlain
-                    source={source}
-                    wish={{ figure: 'cost', item: row.id, wanted: row.mean }}
-                  >
-                    {figures(row.mean, 4)}
-                  </Hold>
-                ),
+                cell: (row) =>
+                  row.mean === null ? (
+                    'never'
+                  ) : (
+                    <Hold
+                      isPlain
+                      source={source}
+                      wish={{ figure: 'cost', item: row.id, wanted: row.mean }}
+                    >
+                      {figures(row.mean, 4)}
+                    </Hold>
+                  ),
               },
               paid(50),
               paid(90),
@@ -82,5 +83,30 @@ export function PriceTold({ source }: { source: string }) {
         </div>
       )}
     </section>
+  )
+}
+
+/** What the dearest costs on average, and what the unlucky pay. */
+function costWords(
+  cost: { mean: number | null; cost_90: number | null },
+  money: string,
+): ReactNode {
+  return (
+    <>
+      {cost.mean === null ? (
+        'is never had by some'
+      ) : (
+        <>
+          costs <b className="num">{whole(cost.mean)}</b> {money} on average
+        </>
+      )}
+      {cost.cost_90 === null ? (
+        ', one buyer in ten never has one'
+      ) : (
+        <>
+          , one buyer in ten pays at least <b className="num">{whole(cost.cost_90)}</b>
+        </>
+      )}
+    </>
   )
 }
