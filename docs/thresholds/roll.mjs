@@ -55,7 +55,7 @@ class Roller {
     }
     const exact = Math.max(number, 0) * one.factor
     const near = Math.round(exact)
-    if (Math.abs(exact - near) < 1e-12 * Math.max(1, near)) return near
+    if (exact === near || Math.abs(exact - near) < 1e-12 * near) return near
     const low = Math.floor(exact)
     return low + (this.draw(`${what}, rounded`).d < exact - low ? 1 : 0)
   }

@@ -64,7 +64,7 @@ class Roller:
                 number += one["step"] * floor(self._draw(f"{what}, how many")["d"] * values)
         exact = float(max(number, 0) * one["factor"])
         near = round(exact)
-        if abs(exact - near) < _NEAR * max(1.0, near):
+        if exact == near or abs(exact - near) < _NEAR * near:
             return near
         low = floor(exact)
         return low + int(self._draw(f"{what}, rounded")["d"] < exact - low)

@@ -15,7 +15,7 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from golddice.core.errors import TooLarge
+from golddice.core.errors import QueryError, TooLarge
 from golddice.core.game.models import (
     DeckLine,
     DeckTable,
@@ -162,9 +162,17 @@ class Thresholds(Part):
 
 
 def thresholds(game: Game, first: int | None = None, last: int | None = None) -> dict[str, Any]:
-    """Of the game's depths, or of some. Raises TooLarge where a table asks about too many flags."""
+    """Of the game's depths, or of some.
+
+    Raises QueryError where there are none of these, TooLarge where a table asks about too many flags.
+    """
     low = game.depth.from_ if first is None else max(first, game.depth.from_)
     high = game.depth.to if last is None else min(last, game.depth.to)
+    if low > high:
+        asked = f"{game.depth.from_ if first is None else first} to {game.depth.to if last is None else last}"
+        raise QueryError(
+            f"there are no depths from {asked}; ask for some of {game.depth.from_} to {game.depth.to}"
+        )
     made = _Maker(game, low, high)
     found = Thresholds(
         format=FORMAT,

@@ -25,10 +25,15 @@ def followed(sources: Sequence[Source]) -> list[Source]:
     done: dict[str, Source] = {}
 
     def follow(source: Source) -> Source:
-        if source.id not in done:
-            elder = by_id.get(source.like or "")
-            done[source.id] = source if elder is None else _after(follow(elder), source)
-        return done[source.id]
+        """Up to the eldest that is not done yet, and down again: families may be thousands of steps deep."""
+        line: list[Source] = []
+        while source.id not in done and (elder := by_id.get(source.like or "")) is not None:
+            line.append(source)
+            source = elder
+        followed = done.setdefault(source.id, source)
+        for own in reversed(line):
+            followed = done[own.id] = _after(followed, own)
+        return followed
 
     return [follow(source) for source in sources]
 

@@ -15,6 +15,7 @@ from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome
+from golddice.core.odds.event.waits import one_in
 from golddice.core.odds.kit.sets import Completion, is_told
 from golddice.core.odds.kit.slots import Slot, slots_of
 from golddice.core.terms.conditions import Conditions
@@ -94,7 +95,7 @@ def item_moments(ahead: Ahead, at: int) -> dict[str, Any]:
         "p_any": hit,
         "mean": ahead.mean(column),
         "sd": math.sqrt(ahead.var(column)),
-        "one_in": 1.0 / hit if hit > 0 else None,
+        "one_in": one_in(hit),
     }
     return found | {"p_any_error": ahead.hit_error(column)} if ahead.players else found
 

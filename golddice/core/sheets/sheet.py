@@ -20,7 +20,7 @@ from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.rules import roll_chances
-from golddice.core.odds.event.waits import events_to_first
+from golddice.core.odds.event.waits import NEVER, events_to_first, one_in
 from golddice.core.sheets.report import MOST_EVENTS, item_moments, later_facts, next_facts, value_odds
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.pace import events_per_hour
@@ -118,7 +118,7 @@ class SheetOdds:
                 "mean": mean,
                 "share": mean / units if units > 0 else 0.0,
                 "value_share": by_tier[at] / worth if worth > 0 else 0.0,
-                "one_in": 1.0 / p_any if p_any > 0 else None,
+                "one_in": one_in(p_any),
                 **self._long_run(column),
             }
         return result
@@ -171,7 +171,7 @@ class SheetOdds:
             "multiplier": 1.0 if table.rule == "deck" else float(self.under.line_multiplier(line)[0]),
             "chance": chance,
             "p_any": p_any,
-            "one_in": 1.0 / p_any if p_any > 0 else None,
+            "one_in": one_in(p_any),
             "hits_100": 100.0 * hits,
             "per_100": 100.0 * hits * (quantities[0] if quantities else 1.0),
             "share": self._share(column + 1),
@@ -185,8 +185,8 @@ class SheetOdds:
         return {
             "long_run_100": None if hits is None else 100.0 * hits * quantity,
             "long_run_100_error": 100.0 * error * quantity,
-            "long_run_one_in": 1.0 / hits if hits else None,
-            "long_run_one_in_error": error / hits**2 if hits else 0.0,
+            "long_run_one_in": None if hits is None else one_in(hits),
+            "long_run_one_in_error": error / hits**2 if hits and hits > NEVER**0.5 else 0.0,
         }
 
     # --- the reading ---------------------------------------------------------------------------
@@ -229,7 +229,7 @@ class SheetOdds:
             "focus": focus,
             "p_any": p_any,
             "p_any_error": self.ahead.hit_error(column),
-            "one_in": 1.0 / p_any if p_any > 0 else None,
+            "one_in": one_in(p_any),
             **self._long_run(column),
             "method": wait.method,
             **wait.events,

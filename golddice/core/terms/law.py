@@ -14,6 +14,8 @@ from golddice.core.game.quantity import Quantity
 from golddice.core.terms.rolling import any_of_tries
 
 MOST_VALUES = 2_000_000
+MOST_AMOUNT = 1e15  # of one thing at once: a few thousand times as many can be counted in whole numbers
+TOO_MANY = f"more than {MOST_AMOUNT:.0e} at once are not counted"
 MOST_LISTED = 100_000
 MOST_ALONG = 20_000_000  # values, over all depths at which a curve makes another law of a quantity
 _MOST_DICE_WORK = 200_000_000
@@ -222,6 +224,8 @@ AnyLaw = Law | LawAlong
 
 def law_of(quantity: Quantity, factor: FloatArray | None = None) -> AnyLaw:
     """The distribution of a quantity; `factor` is its curve at each depth, shape (d,). Raises TooLarge."""
+    if factor is not None and quantity.most * float(factor.max()) > MOST_AMOUNT:
+        raise TooLarge(f"{quantity} is {quantity.most * float(factor.max()):.3g} by its curve; {TOO_MANY}")
     if factor is None or bool(np.all(factor == 1.0)):
         return Law(*_entered(quantity), None if quantity.dice is not None else quantity.step)
     if bool(np.all(factor == factor[0])):
@@ -281,14 +285,16 @@ def _add_die(chances: FloatArray, faces: int) -> FloatArray:
         return np.convolve(chances, np.full(faces, 1.0 / faces))
     summed = np.concatenate([np.cumsum(chances), np.full(faces - 1, 1.0)])
     summed[faces:] -= np.cumsum(chances)[: summed.size - faces]
-    return np.asarray(np.maximum(summed, 0.0) / faces)
+    # The upper half is the lower one backwards: there the differences would be of next to 1.
+    half = (summed.size + 1) // 2
+    return np.concatenate([summed[:half], summed[: summed.size - half][::-1]]) / faces
 
 
 def _scaled(values: IntArray, chances: FloatArray, factor: float) -> tuple[IntArray, FloatArray]:
     """x * factor made whole by stochastic rounding, so that the mean is exact."""
     exact = values * factor
     near = np.rint(exact)
-    exact = np.where(np.abs(exact - near) < 1e-12 * np.maximum(1.0, near), near, exact)
+    exact = np.where(np.abs(exact - near) < 1e-12 * near, near, exact)  # of what is next to 0 nothing is lost
     low = np.floor(exact)
     up = exact - low
     both = np.concatenate([low, low + 1.0]).astype(np.int64)

@@ -53,7 +53,7 @@ def made_whole(exact, place):  # type: ignore[no-untyped-def]
     """Stochastic rounding: up with the chance of the fraction, so that the mean is exact."""
     near = np.rint(exact)
     whole = np.int64(near)
-    if abs(exact - near) >= 1e-12 * max(1.0, near):
+    if abs(exact - near) >= 1e-12 * near:
         low = np.floor(exact)
         whole = np.int64(low) + (1 if unit_at(place) < exact - low else 0)
     return whole

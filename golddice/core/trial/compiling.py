@@ -24,6 +24,7 @@ from golddice.core.game.models import (
 from golddice.core.game.quantity import Quantity
 from golddice.core.game.views import View
 from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.law import MOST_AMOUNT, TOO_MANY
 from golddice.core.terms.layout import Layout
 from golddice.core.terms.size import check_size
 from golddice.core.trial import program as p
@@ -39,8 +40,9 @@ class Compiled:
 
     `tables`, `lines`, `sources`, `drops` name the rows: a line by (table id, line index in the
     file), a drop by (source id, drop index in the file). `items` are the item indices of the columns of
-    results. `work` is roughly how many rolls one event comes to. `counts` are the rows of the quantities that
-    were compiled besides. `keeps` tells what is kept of what is received.
+    results. `work` is roughly how many rolls one event comes to, `units` roughly how many things it
+    gives at the most. `counts` are the rows of the quantities that were compiled besides. `keeps` tells
+    what is kept of what is received.
     """
 
     program: p.Program
@@ -53,6 +55,7 @@ class Compiled:
     drops: list[tuple[str, int]]
     items: IntArray
     work: float
+    units: float
     keeps: Keeps
     counts: tuple[int, ...] = ()
 
@@ -148,6 +151,7 @@ class _Compiler:
         blocks = self._blocks(spans)
         stack += 3 * len(reach.sources)
         room = self._keeps.room()
+        work, units = self._work(view)
         return Compiled(
             program=p.packed(blocks, self._layout.size, stack, self._is_plain(), room),
             root_kind=p.SOURCE if view.kind == "source" else p.TABLE,
@@ -158,7 +162,8 @@ class _Compiler:
             sources=reach.sources,
             drops=out.drop_names,
             items=reach.items,
-            work=self._work(view),
+            work=work,
+            units=units,
             keeps=self._keeps,
             counts=drawn,
         )
@@ -319,6 +324,9 @@ class _Compiler:
 
     def _quantity(self, quantity: Quantity) -> int:
         if quantity not in self._quantities:
+            most = quantity.most * self._terms.curve(quantity.curve)
+            if most > MOST_AMOUNT:
+                raise TooLarge(f"{quantity} is {most:.3g} by its curve; {TOO_MANY}")
             self._quantities[quantity] = len(self._out.quantities)
             self._out.quantities.append(_quantity_row(quantity))
             self._out.factors.append(self._terms.curve(quantity.curve))
@@ -348,31 +356,36 @@ class _Compiler:
         self._out.drop_reals.append([min(1.0, drop.chance * factor) if is_open else 0.0, guard.rise])
         self._out.drop_names.append((source.id, at))
 
-    def _work(self, start: View) -> float:
-        """Roughly how many rolls an event comes to: as if lines hit as often as their weights say."""
+    def _work(self, start: View) -> tuple[float, float]:
+        """Roughly how many rolls an event comes to, and how many units it may give: as if lines hit as often
+        as their weights say."""
         known: dict[View, float] = {}
+        units: dict[View, float] = {}
         for view in reversed(self._reach.views):  # those that nest deeper are mostly found later
             if view.kind == "source":
                 drops = self._index.sources[view.id].drops
-                known[view] = 1.0 + sum(
-                    drop.chance * drop.times.most * known.get(View("table", drop.table), 1.0)
-                    for drop in drops
-                )
+                tables = [(drop.chance * drop.times.most, View("table", drop.table)) for drop in drops]
+                known[view] = 1.0 + sum(many * known.get(inner, 1.0) for many, inner in tables)
+                units[view] = sum(many * units.get(inner, 1.0) for many, inner in tables)
                 continue
             table, row = self._index.tables[view.id], self._table_row[view.id]
             reals = self._out.line_reals[self._out.tables[row][p.T_FIRST_LINE] :][: len(table.lines)]
             total = sum(real[p.LF_WEIGHT] for real in reals) or 1.0
-            inner = 1.0
+            inner, given_units = 1.0, 0.0
             for line, real in zip(table.lines, reals, strict=True):
                 share = real[p.LF_CHANCE] * (real[p.LF_WEIGHT] / total if table.rule != "each" else 1.0)
                 for given in line.yields:
-                    inside = known.get(given.what, 1.0) if isinstance(given.what, View) else 0.0
+                    inner_view = given.what if isinstance(given.what, View) else None
+                    inside = known.get(inner_view, 1.0) if inner_view else 0.0
                     many = isinstance(given.what, (View, Pool))
+                    many_units = given.quantity.most * self._terms.curve(given.quantity.curve)
+                    given_units += share * many_units * (units.get(inner_view, 1.0) if inner_view else 1.0)
                     inner += share * (given.quantity.most * max(inside, 1.0) if many else 0.0)
             # Where weights depend on what is carried, or each line is tested, a roll goes through all lines.
             through = 1.0 + len(table.lines) / 16 if self._goes_through(row) else 1.0
             known[view] = max(table.rolls.most, 1) * (inner - 1.0 + through)
-        return max(known[start], 1.0)
+            units[view] = table.rolls.most * self._terms.curve(table.rolls.curve) * given_units
+        return max(known[start], 1.0), units[start]
 
     def _goes_through(self, row: int) -> bool:
         record = self._out.tables[row]

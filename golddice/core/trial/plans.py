@@ -33,6 +33,7 @@ from golddice.core.trial.summary import Summary
 MOST_PLAYERS = 1_000_000
 MOST_EVENTS = 1_000_000
 MOST_TOTAL = 10_000_000_000
+MOST_UNITS = 1e17  # of a player, roughly; some hundred times as many can be counted
 LARGEST_SEED = 2**63 - 1
 CHECKPOINTS = 60
 FEWEST_PLAYERS = 100  # before a stop rule may end a trial
@@ -108,6 +109,13 @@ def _check_total(players: int, events: int) -> None:
         )
 
 
+def _check_units(units: float) -> None:
+    if units > MOST_UNITS:
+        raise TooLarge(
+            f"a player may receive some {units:.1g} things; more than {MOST_UNITS:.0e} are not counted"
+        )
+
+
 class Plan(ABC):
     """A trial made ready: its units, and what is expected of it. Rests on game and trial alone."""
 
@@ -179,6 +187,7 @@ class ViewPlan(Plan):
         self.keeps = self.program.keeps
         self.marks = checkpoints(trial.events)
         self.work = trial.events * self.program.work
+        _check_units(trial.events * self.program.units)
         self.state_size = self.program.program.state_size
         self.is_plain = bool(self.program.program.code[N_PLAIN])
         self._prospect: Prospect | None = None
@@ -236,6 +245,7 @@ class RoutePlan(Plan):
         self.state_size, self.is_plain = max(sizes, default=1), False
         if trial.players * self.work > 10 * MOST_TOTAL:
             raise TooLarge(f"{trial.players:,} players of about {self.work:,.0f} rolls each; take fewer")
+        _check_units(self.course.units)
         self._told: list[AtStop] | str | None = None
 
     @property

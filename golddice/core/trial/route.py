@@ -58,8 +58,16 @@ class Course:
     @property
     def work(self) -> float:
         """Roughly how many rolls a player comes to."""
+        return 1.0 + self._sum(lambda program: program.work)
+
+    @property
+    def units(self) -> float:
+        """Roughly how many things a player receives at the most."""
+        return self._sum(lambda program: program.units)
+
+    def _sum(self, of: Callable[[Compiled], float]) -> float:
         counts = zip(self.stops, self.programs, strict=True)
-        return 1.0 + sum(_most_done(stop) * program.work for stop, program in counts if program is not None)
+        return sum(_most_done(stop) * of(program) for stop, program in counts if program is not None)
 
 
 @dataclass(frozen=True)

@@ -146,6 +146,9 @@ class Summary:
 
     def value_bins(self) -> list[dict[str, float]]:
         """A histogram of value per player."""
+        low, high = float(self.values.min()), float(self.values.max())
+        if high - low < BINS * np.spacing(high):  # bins would be narrower than numbers are apart
+            return [{"from": low, "to": high, "count": int(self.values.size)}]
         counts, edges = np.histogram(self.values, bins=BINS)
         return [
             {"from": float(low), "to": float(high), "count": int(count)}

@@ -32,11 +32,13 @@ def subset_chances(weights: FloatArray, blank: FloatArray, rolls: int) -> list[F
     now[0] = 1.0
     every = [now]
     for _ in range(rolls):
-        share = np.divide(now, left, out=np.zeros_like(now), where=left > 0)
-        now = share * blank + np.where(left > 0, 0.0, now)
+        # Shares of what is left, not of 1: weights may be as small as numbers are.
+        share = np.where(left > 0, now, 0.0)
+        now = share * np.divide(blank, left, out=np.zeros_like(left), where=left > 0) + (now - share)
         for i in range(weights.shape[0]):
             free = ~inside[:, i]
-            now[masks[free] | (1 << i)] += share[free] * weights[i]
+            part = np.divide(weights[i], left[free], out=np.zeros_like(left[free]), where=left[free] > 0)
+            now[masks[free] | (1 << i)] += share[free] * part
         every.append(now)
     return every
 
