@@ -105,6 +105,52 @@ class Planted(Logs):
         rows = [row for at in range(0, len(pairs), 2) for row in [*pairs[at : at + 2]] * 2]
         self.assertIn("twice", self.faults(game, rows))
 
+    def test_a_second_roll_under_the_same_name(self) -> None:
+        """It brings other things than the first, but more than one event can."""
+
+        def plant(rows: list[Row]) -> int:
+            again, planted = rows_of(made(), seed=9), 0
+            for at in range(0, len(rows), 20):
+                second = [row for row in again if row[EVENT] == rows[at][EVENT] and row[ITEM]]
+                first = [row for row in rows if row[EVENT] == rows[at][EVENT] and row[ITEM]]
+                rows += [list(row) for row in second]
+                planted += len(first) + len(second) > 3
+            rows.sort(key=lambda row: [int(one) for one in row[EVENT].split("-")])
+            self.assertGreater(planted, 5)
+            return planted
+
+        self.assert_found("twice", plant)
+
+    def test_amounts_that_are_added_up_in_one_row_are_no_fault(self) -> None:
+        """Of two drops, and of a table that a line rolls ten to thirty times."""
+        bits = pick((1, "sand"), name="bits", nothing=1)
+        bits["lines"][0]["yields"][0]["quantity"] = {"min": 2, "max": 4}
+        heap = pick((1, "@grain"), name="heap", nothing=0)
+        heap["lines"][0]["yields"][0]["quantity"] = {"min": 10, "max": 30}
+        crab = source("crab", "bits")
+        crab["drops"].append({"id": "more", "table": "bits"})
+        grain = pick((1, "claw"), name="grain", nothing=0)
+        game = read_game(game_data([bits, heap, grain], sources=[crab, source("eel", "heap")]))
+        for name in ("crab", "eel"):
+            apart, rows = rows_of(game, name), []
+            for row in apart:
+                if rows and rows[-1][EVENT] == row[EVENT]:
+                    rows[-1][QUANTITY] += row[QUANTITY]
+                else:
+                    rows.append(list(row))
+            self.assertLess(len(rows), len(apart))
+            self.assertEqual(self.faults(game, apart), {}, name)
+            self.assertEqual(self.faults(game, rows), {}, name)
+            next(row for row in rows if row[ITEM])[QUANTITY] = 31
+            self.assertEqual(self.faults(game, rows), {"outside-range": 1}, name)
+
+    def test_what_can_come_is_told_from_the_least(self) -> None:
+        game = made()
+        rows = rows_of(game)
+        next(row for row in rows if row[ITEM] == "sand")[QUANTITY] = 7
+        [found] = self.told(game, rows)["faults"]
+        self.assertIn("1 to 3 can come", found["says"])
+
     def test_two_of_one_instance_within_a_second(self) -> None:
         def plant(rows: list[Row]) -> int:
             row = list(next(row for row in rows if row[EVENT] == "3-7"))

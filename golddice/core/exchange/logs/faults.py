@@ -11,18 +11,16 @@ import numpy as np
 from golddice.core.arrays import IntArray, distinct
 from golddice.core.errors import TooLarge
 from golddice.core.exchange.logs.events import AT_ONCE, Events
+from golddice.core.exchange.logs.impossible import beyond_one, fault, impossible, most_of
 from golddice.core.exchange.logs.reading import Log
-from golddice.core.game.models import Drop, Game, Guard, Item, Line, Source, Table
+from golddice.core.game.models import Game, Source
 from golddice.core.game.views import View
 from golddice.core.odds.depths.depth_odds import DepthOdds
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
-from golddice.core.terms.law import law_of
-from golddice.core.tuning.promises import reach
 
-SHOWN = 5
 _PARTS = 8  # in which instances are looked at, likewise
-_SURE = 1e-6  # how unlikely it must be that an end of a range never came
+_SURE = 1e-6  # how unlikely it must be that so many players are alike
 _FAR_MORE = 1.5  # times what is due
 _ALIKE = 0.5  # of the players with the same results, from where on it is a fixed seed
 _SHORTEST, _LONGEST = 8, 64  # events that are compared for that
@@ -38,26 +36,16 @@ def faults_of(game: Game, log: Log, events: Events) -> list[dict[str, Any]]:
         go_on()
         rows = np.flatnonzero((events.source[events.of_row] == source) & (log.item >= 0))
         if rows.size:
-            found += _of_source(game, log, events, source, rows)
+            found += impossible(game, log, events, source, rows)
     return found
 
 
-def _fault(
-    log: Log, kind: str, source: Source | None, item: Item | None, count: int, rows: IntArray, says: str
-) -> dict[str, Any]:
-    return {
-        "fault": kind,
-        "source": None if source is None else source.id,
-        "item": None if item is None else item.id,
-        "count": count,
-        "rows": log.numbers(rows[:SHOWN].astype(np.int64)).tolist(),
-        "says": says,
-    }
-
-
 def _twice(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
-    """An event whose rows come back later, or are there doubled; two of one instance within a second."""
-    again = np.concatenate([_come_back(events), _impossibly_doubled(game, log, events)])
+    """An event whose rows come back later, or are there doubled, or are more than one event can give; two of
+    one instance within a second."""
+    again = np.concatenate(
+        [_come_back(events), _impossibly_doubled(game, log, events), beyond_one(game, log, events)]
+    )
     quick = _within_a_second(events)
     for source in range(len(game.sources)):
         mine = np.concatenate([again[events.source[again] == source], quick[events.source[quick] == source]])
@@ -65,8 +53,9 @@ def _twice(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
         if mine.size:
             one = game.sources[source]
             many = "1 event" if mine.size == 1 else f"{mine.size:,} events"
-            says = f"{many} of {one.name}: there twice, or within a second of one another"
-            yield _fault(log, "twice", one, None, int(mine.size), events.first[mine], says)
+            how = "there twice, within a second of one another, or with more than one can give"
+            says = f"{many} of {one.name}: {how}"
+            yield fault(log, "twice", one, None, int(mine.size), events.first[mine], says)
 
 
 def _come_back(events: Events) -> IntArray:
@@ -152,19 +141,10 @@ def _beyond_the_most(game: Game, log: Log, events: Events, source: Source, among
         where = item, int(events.depth[event]), int(events.flags[event])
         if where not in most:
             go_on()
-            most[where] = _most(game, source, *where[:2], log.flag_sets[where[2]])
+            most[where] = most_of(game, source, item, where[1], log.flag_sets[where[2]])
         if came > most[where]:
             found.append(event)
     return np.unique(np.array(found, dtype=np.int64))
-
-
-def _most(game: Game, source: Source, item: int, depth: int, flags: frozenset[str]) -> float:
-    counts = np.zeros(len(game.items))
-    counts[item] = 1.0
-    try:
-        return reach(Conditions(game, [depth], flags), View("source", source.id), counts).most
-    except TooLarge:
-        return math.inf
 
 
 def _within_a_second(events: Events) -> IntArray:
@@ -194,7 +174,7 @@ def _reopened(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
         if again.size:
             many = "once" if again.size == 1 else f"{again.size:,} times"
             says = f"{many} a {one.name} gave that had been opened before"
-            yield _fault(log, "reopened", one, None, int(again.size), events.first[again], says)
+            yield fault(log, "reopened", one, None, int(again.size), events.first[again], says)
 
 
 def _same_results(game: Game, log: Log, events: Events) -> Iterator[dict[str, Any]]:
@@ -227,168 +207,4 @@ def _same_results(game: Game, log: Log, events: Events) -> Iterator[dict[str, An
                 "its seed seems fixed"
             )
             first = rows[(signs[rows] == sequences[best]).all(axis=1)][:, 0]
-            yield _fault(log, "same-results", one, None, int(times[best]), events.first[first], says)
-
-
-# --- what a source cannot do -------------------------------------------------------------------------------
-
-
-def _of_source(game: Game, log: Log, events: Events, place: int, rows: IntArray) -> Iterator[dict[str, Any]]:
-    source = game.sources[place]
-    tables = {table.id: table for table in game.tables}
-    for at in np.unique(log.item[rows]).tolist():
-        item = game.items[at]
-        mine = rows[log.item[rows] == at]
-        ways = list(_ways(game, tables, source, item))
-        wrong = _cannot_fall(game, log, events, source, at, mine)
-        if wrong.size:
-            says = f"{item.name} came {wrong.size} times from {source.name} where it cannot"
-            yield _fault(log, "cannot-fall", source, item, int(wrong.size), wrong, says)
-        elif ways:
-            yield from _quantities(log, source, item, ways, mine)
-        yield from _limits(log, events, source, item, ways, mine)
-    yield from _guards(game, log, events, place, tables)
-
-
-Way = tuple[Table, Line, Any]
-
-
-def _ways(game: Game, tables: dict[str, Table], source: Source, item: Item) -> Iterator[Way]:
-    """Every yield that gives an item, by itself or through a pool, of what a source reaches."""
-    pending, seen = [drop.table for drop in source.drops], set()
-    others = {one.id: one for one in game.sources}
-    while pending:
-        name = pending.pop()
-        if name in seen:
-            continue
-        seen.add(name)
-        for line in tables[name].lines:
-            for given in line.yields:
-                if given.table is not None:
-                    pending.append(given.table)
-                elif given.source is not None:
-                    pending += [drop.table for drop in others[given.source].drops]
-                elif given.item == item.id or (given.pool is not None and _fits(given.pool, item)):
-                    yield tables[name], line, given
-
-
-def _fits(pool: Any, item: Item) -> bool:
-    of_tier = not pool.tiers or item.tier in pool.tiers
-    return of_tier and (not pool.tags or any(tag in item.tags for tag in pool.tags))
-
-
-def _cannot_fall(game: Game, log: Log, events: Events, source: Source, item: int, rows: IntArray) -> IntArray:
-    """Rows of an item at depths and with flags at which no event of the source can give it."""
-    counts = np.zeros(len(game.items))
-    counts[item] = 1.0
-    owners = events.of_row[rows]
-    keys = events.depth[owners].astype(np.int64) * 4096 + events.flags[owners]
-    wrong = []
-    for key in np.unique(keys):
-        flags = log.flag_sets[int(key % 4096)]
-        under = Conditions(game, [int(key // 4096)], flags)
-        try:
-            if reach(under, View("source", source.id), counts).most == 0:
-                wrong.append(rows[keys == key])
-        except TooLarge:
-            continue
-    return np.sort(np.concatenate(wrong)) if wrong else np.zeros(0, dtype=np.int64)
-
-
-def _quantities(
-    log: Log, source: Source, item: Item, ways: list[Way], rows: IntArray
-) -> Iterator[dict[str, Any]]:
-    """A quantity that no line gives; an end of the one range there is that never comes."""
-    given = [one for _, _, one in ways]
-    if any(one.pool is not None or one.quantity.curve is not None for one in given):
-        return
-    laws = [law_of(one.quantity) for one in given]
-    allowed = np.unique(np.concatenate([law.row(0)[0] for law in laws]))
-    seen = log.quantity[rows]
-    outside = rows[~np.isin(seen, allowed)]
-    if outside.size:
-        low, high = int(allowed[allowed > 0].min(initial=0)), int(allowed.max())
-        says = f"{outside.size} times so many {item.name} that no line gives: {low} to {high} can come"
-        yield _fault(log, "outside-range", source, item, int(outside.size), outside, says)
-    if len({str(one.quantity) for one in given}) != 1:
-        return
-    values, chances = laws[0].row(0)
-    some = values > 0
-    values, chances = values[some], chances[some] / chances[some].sum()
-    for end in (0, values.size - 1) if values.size > 1 else ():
-        if (seen == values[end]).any():
-            continue
-        never = rows.size * math.log1p(-float(chances[end])) / math.log(10)
-        if never < math.log10(_SURE):
-            of = f"{int(values[end])} of {given[0].quantity} {item.name}"
-            says = f"{of} never in {rows.size:,}: 10^{never:.0f}"
-            yield _fault(log, "missing-end", source, item, int(rows.size), rows, says)
-
-
-def _limits(
-    log: Log, events: Events, source: Source, item: Item, ways: list[Way], rows: IntArray
-) -> Iterator[dict[str, Any]]:
-    """More of an item than the limits of all lines that give it let a player have."""
-    if not ways or any(line.limit is None or given.pool is not None for _, line, given in ways):
-        return
-    most = sum(line.limit or 0 for _, line, _ in ways)
-    players, counts = np.unique(events.player[events.of_row[rows]], return_counts=True)
-    over = players[counts > most]
-    if over.size:
-        bad = rows[np.isin(events.player[events.of_row[rows]], over)]
-        says = f"{over.size} players had {item.name} more than {most} times"
-        yield _fault(log, "over-limit", source, item, int(over.size), bad, says)
-
-
-def _guards(
-    game: Game, log: Log, events: Events, place: int, tables: dict[str, Table]
-) -> Iterator[dict[str, Any]]:
-    """A wait beyond `sure_at`: of a line rolled for certain at every event, that alone gives its item."""
-    source = game.sources[place]
-    for drop in source.drops:
-        table = tables[drop.table]
-        rolls = drop.times.least * table.rolls.least
-        if _is_certain(drop) and rolls >= 1 and table.rolls.curve is None:
-            for line in table.lines:
-                item = _promised(game, line)
-                if item is not None and len(list(_ways(game, tables, source, item))) == 1:
-                    assert line.guard is not None
-                    at = game.items.index(item)
-                    yield from _late(log, events, place, source, at, item, line.guard, rolls)
-
-
-def _is_certain(drop: Drop) -> bool:
-    bare = drop.curve is None and drop.times.curve is None and drop.guard is None
-    return bare and drop.chance >= 1 and not _is_gated(drop)
-
-
-def _promised(game: Game, line: Line) -> Item | None:
-    """The item of a line whose guard makes it sure, and which nothing can take away again."""
-    if line.guard is None or line.guard.sure_at is None or _is_gated(line) or line.limit is not None:
-        return None
-    named = [given.item for given in line.yields if given.item is not None and given.quantity.least > 0]
-    return next((one for one in game.items if named and one.id == named[0]), None)
-
-
-def _is_gated(part: Line | Drop) -> bool:
-    return bool(part.depths or part.needs or part.unless)
-
-
-def _late(
-    log: Log, events: Events, place: int, source: Source, at: int, item: Item, guard: Guard, rolls: int
-) -> Iterator[dict[str, Any]]:
-    """Every wait, from the last of the item or the player's first event on, as long as the promise; one twice
-    as long counts twice."""
-    assert guard.sure_at is not None
-    mine = np.flatnonzero(events.source == place)
-    order = mine[np.argsort(events.player[mine], kind="stable")]
-    has = np.zeros(events.first.size, dtype=bool)
-    has[events.of_row[(log.item == at) & (log.quantity > 0)]] = True
-    is_new = np.ones(order.size, dtype=bool)
-    is_new[1:] = np.diff(events.player[order]) != 0
-    index = np.arange(order.size)
-    wait = index - np.maximum.accumulate(np.where(has[order], index, np.where(is_new, index - 1, -1)))
-    late = order[(wait > 0) & (wait % -(-guard.sure_at // rolls) == 0)]
-    if late.size:
-        says = f"{late.size} times no {item.name} in so many rolls that it was sure by {guard.sure_at}"
-        yield _fault(log, "late-guard", source, item, int(late.size), events.first[late], says)
+            yield fault(log, "same-results", one, None, int(times[best]), events.first[first], says)
