@@ -265,7 +265,7 @@ class Games:
         Raises Conflict where an entity that it writes has moved since, EditError where no sound
         game would come of it; then nothing is stored.
         """
-        return self._edited(game_id, token, label, base, lambda _: entries, page, who)
+        return self._edited(game_id, token, lambda _: label, base, lambda _: entries, page, who)
 
     def remove(
         self,
@@ -273,25 +273,27 @@ class Games:
         base: int,
         kind: str,
         name: str,
-        label: str,
         token: str | None = None,
         page: str = NOBODY,
         who: str = "",
     ) -> Applied:
-        """Remove an entity and every mention of it that only makes sense with it."""
+        """Remove an entity and every mention of it that only makes sense with it; the log says its name."""
 
         def made(entities: Entities) -> Sequence[Entry]:
             return removal(entities, kind, name)
 
+        def label(entities: Entities) -> str:
+            return f"removed {getattr(entities.parsed[kind].get(name), 'name', name)}"
+
         return self._edited(game_id, token, label, base, made, page, who)
 
-    def undo(self, game_id: str, token: str | None = None, page: str = NOBODY) -> Applied:
+    def undo(self, game_id: str, token: str | None = None, page: str = NOBODY, who: str = "") -> Applied:
         """Take back the page's own last change. Raises NothingToUndo; NoLonger where someone has gone on
         from it."""
-        return self._stepped(game_id, "undo", token, page)
+        return self._stepped(game_id, "undo", token, page, who)
 
-    def redo(self, game_id: str, token: str | None = None, page: str = NOBODY) -> Applied:
-        return self._stepped(game_id, "redo", token, page)
+    def redo(self, game_id: str, token: str | None = None, page: str = NOBODY, who: str = "") -> Applied:
+        return self._stepped(game_id, "redo", token, page, who)
 
     def steps(self, game_id: str, page: str = NOBODY) -> Steps:
         """What undo and redo would do now."""
@@ -341,7 +343,7 @@ class Games:
         self,
         game_id: str,
         token: str | None,
-        label: str,
+        label: Callable[[Entities], str],
         base: int,
         made: Callable[[Entities], Sequence[Entry]],
         page: str,
@@ -351,21 +353,21 @@ class Games:
             entries = made(loaded.entities)
             _refuse_conflicts(loaded, base, entries)
             steps = list_of(session, row, page)
-            made_by = Made("edit", label, token, steps, who)
+            made_by = Made("edit", label(loaded.entities), token, steps, who)
             written = write(session, row, loaded.entities, entries, made_by, {})
             edited(session, row, steps, written.revision)
             return written
 
         return self._written(game_id, token, page, edit)
 
-    def _stepped(self, game_id: str, which: Step, token: str | None, page: str) -> Applied:
+    def _stepped(self, game_id: str, which: Step, token: str | None, page: str, who: str) -> Applied:
         """Put back the bodies and places from before the change that is next."""
 
         def step_back(session: Session, row: GameRow, loaded: Loaded) -> Written:
             steps, step = next_step(session, row, page, which)
             entries, places = put_back(session, which, step, loaded.entities.bodies)
             assert steps is not None and step is not None
-            made = Made(which, step.label, token, steps)
+            made = Made(which, step.label, token, steps, who)
             try:
                 written = write(session, row, loaded.entities, entries, made, places)
             except EditError as error:  # somebody has come to need what it would take away

@@ -56,6 +56,16 @@ class Past(unittest.TestCase):
         gone = self.client.post(f"{self.url}/removals", json=removed)
         self.assertEqual(gone.status_code, 200, gone.text)
 
+    def test_the_log_says_who_and_names_of_removals_and_steps(self) -> None:
+        page = {"token": "removal-by-bo", "page": "bo-page-1", "who": "Bo"}
+        asked = {"base": 1, "kind": "source", "id": "silt-crab", **page}
+        self.assertEqual(self.client.post(f"{self.url}/removals", json=asked).status_code, 200)
+        for step in ("undo", "redo"):
+            told = self.client.post(f"{self.url}/{step}", json={**page, "token": f"{step}-by-bo"})
+            self.assertEqual(told.json()["label"], "removed Silt crab")
+        log = self.client.get(f"{self.url}/history").json()[:3]
+        self.assertEqual([(one["who"], one["label"]) for one in log], [("Bo", "removed Silt crab")] * 3)
+
     def test_every_revision_is_looked_at_as_it_was(self) -> None:
         seen = {1: self.bare()}
         self.edited()

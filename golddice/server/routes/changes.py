@@ -49,9 +49,8 @@ def change(game_id: str, asked: ChangeIn, bench: Bench) -> ChangeOut:
 @router.post("/removals")
 def remove(game_id: str, asked: RemovalIn, bench: Bench) -> ChangeOut:
     """Remove an entity together with the lines, drops and names that need it."""
-    label = f"removed {asked.kind} {asked.id}"
     applied = bench.games.remove(
-        game_id, asked.base, asked.kind, asked.id, label, asked.token, asked.page or NOBODY
+        game_id, asked.base, asked.kind, asked.id, asked.token, asked.page or NOBODY, asked.who
     )
     return _out(bench, game_id, applied)
 
@@ -67,14 +66,14 @@ def used_by(game_id: str, kind: str, name: str, bench: Bench) -> list[UseOut]:
 def undo(game_id: str, bench: Bench, asked: StepIn | None = None) -> ChangeOut:
     """Take back the page's own last change."""
     step = asked or StepIn()
-    return _out(bench, game_id, bench.games.undo(game_id, step.token, step.page or NOBODY))
+    return _out(bench, game_id, bench.games.undo(game_id, step.token, step.page or NOBODY, step.who))
 
 
 @router.post("/redo")
 def redo(game_id: str, bench: Bench, asked: StepIn | None = None) -> ChangeOut:
     """Do again what the page took back last."""
     step = asked or StepIn()
-    return _out(bench, game_id, bench.games.redo(game_id, step.token, step.page or NOBODY))
+    return _out(bench, game_id, bench.games.redo(game_id, step.token, step.page or NOBODY, step.who))
 
 
 @router.get("/history")

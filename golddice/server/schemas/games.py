@@ -98,12 +98,14 @@ class StepIn(Wire):
 
     token: Token | None = None
     page: Token | None = None
+    who: Who = ""
 
 
 class RemovalIn(Wire):
     base: Base
     token: Token | None = None
     page: Token | None = None
+    who: Who = ""
     kind: str
     id: str
 

@@ -1702,7 +1702,10 @@ export interface components {
             /** Complete */
             complete: number;
         };
-        /** Cost */
+        /**
+         * Cost
+         * @description None: never; of the mean, some never have one.
+         */
         Cost: {
             /** Cost 50 */
             cost_50: number | null;
@@ -1711,7 +1714,7 @@ export interface components {
             /** Cost 99 */
             cost_99: number | null;
             /** Mean */
-            mean: number;
+            mean: number | null;
         };
         /**
          * Cover
@@ -3916,6 +3919,11 @@ export interface components {
             page?: string | null;
             /** Token */
             token?: string | null;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
         };
         /** Repeats */
         Repeats: {
@@ -4837,6 +4845,11 @@ export interface components {
             page?: string | null;
             /** Token */
             token?: string | null;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
         };
         /**
          * StepOut

@@ -5,7 +5,7 @@ import { toast } from 'sonner'
 import { api, ApiError, Offline } from '@/api/client'
 import type { EntryIn, GameBody } from '@/api/types'
 import { withOwnCurves } from '../own'
-import type { Parts } from '../parts'
+import type { Kind, Parts } from '../parts'
 import { entered, useGame, type Failure } from '../store'
 import { whoAmI } from '../who'
 import { keep, takeOver } from './outbox'
@@ -59,7 +59,8 @@ export async function commit(
 
 /** Remove an entity and whatever needs it. */
 export async function removePart(kind: string, id: string): Promise<Failure | null> {
-  const { failure } = await make(`removed ${kind} ${id}`, { what: 'removal', kind, id })
+  const name = useGame.getState().parts[kind as Kind].get(id)?.name ?? id
+  const { failure } = await make(`removed ${name}`, { what: 'removal', kind, id })
   return failure === null ? null : { message: failure }
 }
 
@@ -170,11 +171,11 @@ function tell({ token, label, failure, isDone }: Extract<Effect, { do: 'tell' }>
 
 async function send(game: string, change: Change, base: number, entries: EntryIn[]): Promise<void> {
   const { token, doing, label } = change
-  const made = { token, page: await thisPage() }
+  const made = { token, page: await thisPage(), who: whoAmI() }
   try {
     const applied =
       doing.what === 'edit'
-        ? await api.change(game, { ...made, who: whoAmI(), base, label, entries })
+        ? await api.change(game, { ...made, base, label, entries })
         : doing.what === 'removal'
           ? await api.remove(game, { ...made, base, kind: doing.kind, id: doing.id })
           : await api[doing.what](game, made)

@@ -36,8 +36,8 @@ export function PriceTold({ source }: { source: string }) {
         <span>
           {data.pays_back !== null && (
             <>
-              <b className="num">{percent(data.pays_back)}&#8239;%</b> of its price comes back in the
-              long run
+              <b className="num">{percent(data.pays_back)}&#8239;%</b> of its price comes back in
+              the long run
             </>
           )}
           {dearest && (
