@@ -6,9 +6,7 @@ import statistics
 import time
 from collections.abc import Callable
 
-from golddice.core.odds.carried.prospect import GROUPS
-from golddice.core.terms.kept import RESULTS
-from golddice.core.tuning.targets import STANDINGS
+from golddice.core.results import RESULTS
 from golddice.server.collector import settle_collector
 
 Work = Callable[[], object]
@@ -17,8 +15,6 @@ Work = Callable[[], object]
 def forget() -> None:
     """Leave nothing that was worked out before, so that what follows is from nothing."""
     RESULTS.clear()
-    GROUPS.clear()
-    STANDINGS.clear()
 
 
 def seconds(work: Work, runs: int = 5) -> float:

@@ -31,6 +31,7 @@ check 'generated types are current' types_are_current
 check 'prettier' bash -c 'cd web && npx --no-install prettier --check .'
 check 'import contracts' .venv/bin/lint-imports
 check 'regular expressions' .venv/bin/python tools/regexes.py golddice
+check 'one place for results' .venv/bin/python tools/caches.py golddice/core
 check 'ruff' .venv/bin/ruff check .
 check 'ruff format' .venv/bin/ruff format --check .
 wait

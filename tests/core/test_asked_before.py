@@ -2,28 +2,42 @@
 
 from __future__ import annotations
 
+import json
+import random
 import sys
 import threading
 import time
 import unittest
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from itertools import count
 from typing import Any
 
 import numpy as np
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 
-from golddice.core.arrays import FloatArray
+from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.errors import GameError, TooLarge
+from golddice.core.findings import findings
+from golddice.core.game.editing import Entities, Entry
 from golddice.core.game.models import Game
 from golddice.core.game.reading import plain_game, read_game
 from golddice.core.game.views import View
 from golddice.core.odds.carried.first_hit import Streak
 from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.depths.depth_odds import depth_odds
 from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.odds.event.outcome import Outcome
+from golddice.core.results import RESULTS
 from golddice.core.sheets.report import odds
+from golddice.core.sheets.sheet import SheetOdds
 from golddice.core.stopping import Cancelled, Stop, stopped_by
 from golddice.core.terms.conditions import Conditions
-from tests.games import each, game
+from golddice.core.tuning.targets import standings
+from tests.core.test_edits import histories, nothing_kept
+from tests.games import demo, each, game
 
 CRAB = View("source", "crab")
 
@@ -38,17 +52,20 @@ def guarded(seed: int) -> Game:
 class StopAfter(Stop):
     """Given once it was looked at so many times: in the middle of the work."""
 
-    class _Flag:
-        def __init__(self, looks: int) -> None:
-            self.left = looks
-
-        def __getitem__(self, at: int) -> int:
-            self.left -= 1
-            return int(self.left < 0)
-
     def __init__(self, looks: int) -> None:
         super().__init__()
-        self.flag = self._Flag(looks)  # type: ignore[assignment]
+        self._left = looks
+
+    @property
+    def flag(self) -> IntArray:
+        self._left -= 1
+        if self._left < 0:
+            self._flag[0] = 1
+        return self._flag
+
+    @flag.setter
+    def flag(self, value: IntArray) -> None:
+        self._flag = value
 
 
 def waits(made: Game) -> Any:
@@ -124,6 +141,112 @@ class Waits(unittest.TestCase):
         again = Prospect(Evaluator(Conditions(read_game(plain_game(guarded(7))), [1]), detail=False), CRAB)
         self.assertEqual(first.none_at(column, far).tolist(), again.none_at(column, far).tolist())
         self.assertNotEqual(first.none_at(column, far).tolist(), second.none_at(column, far).tolist())
+
+
+def questions(made: Game, depth: int) -> list[Callable[[], Any]]:
+    """What pages ask of a game: odds, sheets, waits, depths, targets, routes, what is kept, findings."""
+    source = View("source", made.sources[0].id)
+    item = {"kind": "item", "id": made.items[-1].id}
+
+    def sheet() -> SheetOdds:
+        return SheetOdds(made, source, depth)
+
+    def bare(outcome: Outcome) -> list[Any]:
+        return [outcome.columns.tolist(), outcome.hit.tolist(), outcome.var.tolist(), outcome.cov.tolist()]
+
+    def lean(view: View) -> list[Any]:
+        found = depth_odds(made, view, range(1, 11))
+        return [found.places.tolist(), found.hit.tolist(), found.mean.tolist(), found.value_var.tolist()]
+
+    return [
+        lambda: sheet().sheet(),
+        lambda: sheet().wait(item),
+        lambda: odds(made, source, depth=depth, events=7),
+        lambda: bare(Evaluator(Conditions(made, [depth, 10])).of(source)),
+        lambda: lean(source),
+        lambda: lean(View("table", made.tables[0].id)),
+        lambda: [one.plain() for one in standings(made)],
+        lambda: [(one.kind, one.id, one.path, one.message) for one in findings(made)],
+        lambda: Prospect(Evaluator(Conditions(made, [depth])), source).value_after(30),
+    ]
+
+
+def answered(ask: Callable[[], Any]) -> Any:
+    try:
+        return json.loads(json.dumps(ask()))
+    except (GameError, TooLarge) as error:
+        return str(error)
+
+
+class Anything(unittest.TestCase):
+    """Random games under random edits, asked from four threads, with some questions cancelled."""
+
+    @settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
+    @given(histories(), st.integers(1, 10), st.randoms(use_true_random=False))
+    def test_what_is_asked_before_does_not_matter(
+        self, history: list[Game], depth: int, luck: random.Random
+    ) -> None:
+        count = len(questions(history[0], depth))
+        asked = [
+            (number, which, luck.randrange(200) if luck.random() < 0.3 else None)
+            for number in range(len(history))
+            for which in luck.sample(range(count), 6)
+        ] * 2
+        luck.shuffle(asked)
+
+        def one(question: tuple[int, int, int | None]) -> Any:
+            number, which, looks = question
+            ask = questions(history[number], depth)[which]
+            if looks is None:
+                return answered(ask)
+            with stopped_by(StopAfter(looks)), suppress(Cancelled):
+                answered(ask)
+            return None
+
+        with ThreadPoolExecutor(4) as pool:
+            told = list(pool.map(one, asked))
+        for (number, which, _), got in zip(asked, told, strict=True):
+            if got is not None:
+                self.assertEqual(got, self.fresh(history[number], depth, which), (number, which))
+
+    def fresh(self, made: Game, depth: int, which: int) -> Any:
+        """As a process answers that was asked nothing before: another copy of the game, nothing kept."""
+        key = id(made), depth, which
+        if key not in self.known:
+            with nothing_kept():
+                self.known[key] = made, answered(questions(read_game(plain_game(made)), depth)[which])
+        return self.known[key][1]
+
+    def setUp(self) -> None:
+        self.known: dict[tuple[int, int, int], tuple[Game, Any]] = {}
+
+    def test_nothing_that_is_kept_is_ever_changed(self) -> None:
+        """Whatever is asked afterwards, of this revision or the next."""
+        made = demo()
+        for ask in questions(made, 14):
+            answered(ask)
+        held = RESULTS.kept
+        before = [digest(one) for one in held]
+        entities = Entities.of(made)
+        body = {**entities.bodies["table"]["eel-catch"], "nothing": 77}
+        for game_now in (made, entities.edited([Entry("table", "eel-catch", body)]).game()):
+            for ask in questions(game_now, 14):
+                answered(ask)
+        self.assertGreater(len(before), 300)
+        self.assertEqual([digest(one) for one in held], before)
+
+
+def digest(value: Any) -> Any:
+    """Of all arrays and numbers in a result."""
+    if isinstance(value, np.ndarray):
+        return value.shape, value.tobytes()
+    if isinstance(value, dict):
+        return {key: digest(one) for key, one in value.items()}
+    if isinstance(value, list | tuple):
+        return [digest(one) for one in value]
+    if isinstance(value, Outcome):
+        return [digest(one) for one in vars(value).values() if isinstance(one, np.ndarray)]
+    return value if isinstance(value, int | float | str) else None
 
 
 if __name__ == "__main__":

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import copy
+import threading
+import time
 import unittest
+from collections import OrderedDict
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import ExitStack, contextmanager
+from contextlib import contextmanager
 from typing import Any
 from unittest.mock import patch
 
@@ -19,17 +22,14 @@ from golddice.core.game.editing import EditError, Entities, Entry
 from golddice.core.game.models import Game
 from golddice.core.game.reading import full
 from golddice.core.game.views import View
-from golddice.core.odds.carried import prospect
 from golddice.core.odds.carried.prospect import Prospect
-from golddice.core.odds.depths import depth_odds
 from golddice.core.odds.event import evaluator as evaluator_module
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome
+from golddice.core.results import RESULTS, Results, bytes_of
 from golddice.core.sheets.sheet import SheetOdds
-from golddice.core.terms import conditions
+from golddice.core.stopping import Cancelled, Stop, stopped_by
 from golddice.core.terms.conditions import Conditions
-from golddice.core.terms.kept import Kept, Page, weight
-from golddice.core.tuning import targets
 from tests.games import demo
 from tests.strategies import chances, games, guards, quantities, weights
 
@@ -45,11 +45,7 @@ VIEWS = [
 @contextmanager
 def nothing_kept() -> Iterator[None]:
     """Everything is worked out anew inside."""
-    with ExitStack() as stack:
-        for module in (conditions, evaluator_module, depth_odds):
-            stack.enter_context(patch.object(module, "RESULTS", Kept(10**9)))
-        stack.enter_context(patch.object(targets, "STANDINGS", Kept(10**9)))
-        stack.enter_context(patch.object(prospect, "GROUPS", Kept(10**9)))
+    with patch.multiple(RESULTS, _found=OrderedDict(), _making={}, _bytes=0, _most=10**9):
         yield
 
 
@@ -185,7 +181,7 @@ class FoundAgain(unittest.TestCase):
 
     def test_what_is_kept_is_bounded_in_bytes(self) -> None:
         """A long drag leaves a draft's results behind with every step: the oldest go."""
-        entities, small = Entities.of(demo()), Kept(300_000)
+        entities, small = Entities.of(demo()), Results(300_000)
         body = entities.bodies["table"]["eel-catch"]
         with patch.object(evaluator_module, "RESULTS", small):
             for turn in range(120):
@@ -211,30 +207,78 @@ class FoundAgain(unittest.TestCase):
         self.assertEqual(found, wanted * 40)
 
 
-class Weighed(unittest.TestCase):
-    def test_a_page_weighs_what_is_on_it_and_what_it_holds(self) -> None:
-        page = Page(expected=100, held=5_000)
-        first = weight(page)
-        self.assertGreaterEqual(first, 5_100)
-        page["weights"] = np.zeros(1_000)
-        self.assertGreaterEqual(weight(page), 5_000 + 8_000)
+class Place(unittest.TestCase):
+    """The one place for results."""
 
     def test_tables_of_drafts_that_are_gone_are_let_go(self) -> None:
         """Hundreds of edits of one table: what is kept of drafts stays within its bytes, models too."""
-        results = Kept(200_000)
+        results = Results(200_000)
         for number in range(200):
-            results.get(("page", number), lambda: Page(0, 10_000))
+            results.get(("weights", number), lambda: np.zeros(1), holds=10_000)
         self.assertLessEqual(results.bytes, 200_000)
-        self.assertIsNone(results.peek(("page", 0)))
-        self.assertIsNotNone(results.peek(("page", 199)))
+        self.assertIsNone(results.peek(("weights", 0)))
+        self.assertIsNotNone(results.peek(("weights", 199)))
 
-    def test_what_grew_is_weighed_again_when_it_is_asked_for(self) -> None:
-        results = Kept(1_000_000)
-        page = results.get("page", lambda: Page(0, 0))
-        before = results.bytes
-        page["weights"] = np.zeros(10_000)
-        results.peek("page")
-        self.assertGreaterEqual(results.bytes - before, 80_000)
+    def test_all_arrays_count_wherever_they_are(self) -> None:
+        outcome = Evaluator(Conditions(demo(), [14])).source("lantern-eel")
+        arrays = [one for one in vars(outcome).values() if isinstance(one, np.ndarray)]
+        self.assertGreaterEqual(bytes_of(({"a": [outcome]},)), sum(one.nbytes for one in arrays))
+
+    def test_it_is_worked_out_once_however_many_ask(self) -> None:
+        results, made = Results(10**6), []
+
+        def slowly() -> int:
+            made.append(threading.get_ident())
+            time.sleep(0.1)
+            return 7
+
+        with ThreadPoolExecutor(6) as pool:
+            told = [one.result() for one in [pool.submit(results.get, "key", slowly) for _ in range(6)]]
+        self.assertEqual((told, len(made)), ([7] * 6, 1))
+
+    def test_who_waits_goes_on_where_the_other_is_cancelled(self) -> None:
+        results, begun = Results(10**6), threading.Event()
+
+        def cancelled() -> int:
+            begun.set()
+            time.sleep(0.1)
+            raise Cancelled
+
+        with ThreadPoolExecutor(2) as pool:
+            first = pool.submit(results.get, "key", cancelled)
+            begun.wait()
+            self.assertEqual(results.get("key", lambda: 5), 5)
+            self.assertRaises(Cancelled, first.result)
+        self.assertEqual(results.peek("key"), 5)
+
+    def test_who_waits_can_be_cancelled(self) -> None:
+        results, begun, stop, free = Results(10**6), threading.Event(), Stop(), threading.Event()
+
+        def held_up() -> int:
+            begun.set()
+            free.wait(10)
+            return 5
+
+        with ThreadPoolExecutor(1) as pool:
+            first = pool.submit(results.get, "key", held_up)
+            begun.wait()
+            stop.set()
+            with stopped_by(stop), self.assertRaises(Cancelled):
+                results.get("key", lambda: 6)
+            free.set()
+            self.assertEqual(first.result(), 5)
+
+    def test_that_something_is_too_large_is_kept_too(self) -> None:
+        results, asked = Results(10**6), []
+
+        def large() -> int:
+            asked.append(1)
+            raise TooLarge("far too large")
+
+        for _ in range(3):
+            with self.assertRaisesRegex(TooLarge, "far too large"):
+                results.get("key", large)
+        self.assertEqual(len(asked), 1)
 
 
 if __name__ == "__main__":

@@ -18,9 +18,9 @@ from golddice.core.game.models import Game, Pool
 from golddice.core.game.quantity import Quantity
 from golddice.core.game.views import View
 from golddice.core.odds.carried import distinct
-from golddice.core.odds.carried.prospect import GROUPS
 from golddice.core.odds.depths.depth_odds import depth_odds
 from golddice.core.odds.event.rules import roll_chances
+from golddice.core.results import RESULTS
 from golddice.core.sheets.report import odds
 from golddice.core.sheets.sheet import SheetOdds, spread
 from golddice.core.terms.conditions import Conditions
@@ -239,7 +239,7 @@ class DistinctWithState(unittest.TestCase):
         outer["nothing"] = 2.0
 
         def means() -> dict[int, float]:
-            GROUPS.clear()
+            RESULTS.clear()
             return SheetOdds(game([outer, inner]), CRAB, 1).later.prospect.long_run_means
 
         with patch.object(distinct, "_BLOCK_CELLS", 1):

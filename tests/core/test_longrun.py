@@ -18,7 +18,7 @@ from golddice.core.arrays import FloatArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.views import View
 from golddice.core.odds.carried.chain import long_run_weights
-from golddice.core.odds.carried.first_hit import FirstHit, MatrixStreak, Streak
+from golddice.core.odds.carried.first_hit import FirstHit, MatrixStreak, Misses, Streak
 from golddice.core.odds.carried.loops import classes_from_start
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.event.evaluator import Evaluator
@@ -80,7 +80,7 @@ class Classes(unittest.TestCase):
 
 def streak(moves: FloatArray, hit: FloatArray | None = None) -> MatrixStreak:
     """Of moves without one; what is missing of a row is the hit."""
-    return MatrixStreak(moves, np.maximum(1.0 - moves.sum(axis=1), 0.0) if hit is None else hit)
+    return MatrixStreak(Misses.of(moves, np.maximum(1.0 - moves.sum(axis=1), 0.0) if hit is None else hit))
 
 
 def first_by(none: Callable[[int], float], q: float, last: int) -> int:

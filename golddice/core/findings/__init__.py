@@ -3,34 +3,24 @@
 Each module looks at one kind of thing. They share `Survey`, the game seen over all its depths.
 """
 
-import threading
 from collections.abc import Callable, Iterator
-
-from cachetools import LRUCache
 
 from golddice.core.errors import TooLarge
 from golddice.core.findings.finding import Finding, Mend
 from golddice.core.findings.survey import Survey
 from golddice.core.game.models import Game
+from golddice.core.results import RESULTS
 from golddice.core.stopping import go_on
-from golddice.core.terms.kept import Sign, sign_of_game
+from golddice.core.terms.keys import game_key
 
 __all__ = ["Finding", "Mend", "findings"]
-# Several pages ask for the same. So few, since what a mend is made of cannot be weighed.
-_latest: LRUCache[Sign, list[Finding]] = LRUCache(4)
-_lock = threading.Lock()
+_MENDS = 2**20  # bytes: what mends are made of
 
 
 def findings(game: Game) -> list[Finding]:
     """All findings of a sound game: curves, items, tables, sources, targets, in file order."""
-    of = sign_of_game(game)
-    with _lock:
-        found = _latest.get(of)
-    if found is None:
-        found = _worked_out(game)
-        with _lock:
-            _latest[of] = found
-    return found
+    found = RESULTS.get(("findings", game_key(game)), lambda: tuple(_worked_out(game)), _MENDS)
+    return list(found)
 
 
 def _worked_out(game: Game) -> list[Finding]:

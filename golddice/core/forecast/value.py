@@ -17,9 +17,9 @@ from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.carried.totals import LARGEST_GRID, value_after
 from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.results import RESULTS
 from golddice.core.terms.conditions import Conditions
-from golddice.core.terms.kept import RESULTS
-from golddice.core.terms.size import sign_of_view
+from golddice.core.terms.size import view_key
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.playing import Unit, played_side_by_side
 
@@ -63,7 +63,7 @@ def value_forecast(
     `largest` is the finest grid that is tried, `most_played` how many rolls are simulated in all.
     """
     under = Conditions(game, [depth], flags)
-    key = ("forecast", sign_of_view(under, view), events, qs.tobytes(), largest, most_played)
+    key = ("forecast", view_key(under, view), events, qs.tobytes(), largest, most_played)
     return RESULTS.get(key, lambda: _worked_out(under, view, events, qs, largest, most_played))
 
 

@@ -7,16 +7,15 @@ part is found again after an undo, in a copy, in an older revision, and nothing 
 from __future__ import annotations
 
 import json
-import threading
 from collections.abc import Iterator, Mapping
 from typing import Any
-from weakref import WeakValueDictionary
 
 from pydantic import BaseModel
 
 from golddice.core.game.checking import Facts, facts_of
 from golddice.core.game.models import Source
 from golddice.core.game.reading import plain_of, whole
+from golddice.core.results import Interned
 
 Body = dict[str, Any]
 
@@ -54,22 +53,19 @@ class Waiting(Held):
         self.like = body["like"]
 
 
-_alike: WeakValueDictionary[tuple[str, str], Held] = WeakValueDictionary()
-_lock = threading.Lock()
+_alike: Interned[Held] = Interned()
 
 
 def held(kind: str, part: BaseModel, body: Body | None = None, elder: Held | None = None) -> Held:
     """All that is held of a part, or of one that says the same. `body` where what it states is known, and
     its `elder` where that is and the part states no drop."""
     text = part.model_dump_json(by_alias=True, exclude_defaults=True)
-    with _lock:
-        found = _alike.get((kind, text))
-    if found is None:
+
+    def make() -> Held:
         short = json.loads(text)
-        made = Held(kind, part, short, body or plain_of(part, short), elder)
-        with _lock:  # another may have made it meanwhile
-            found = _alike.setdefault((kind, text), made)
-    return found
+        return Held(kind, part, short, body or plain_of(part, short), elder)
+
+    return _alike.get((kind, text), make)
 
 
 class Side(Mapping[str, Mapping[str, Any]]):

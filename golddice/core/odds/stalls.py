@@ -10,7 +10,6 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from propcache.api import cached_property
@@ -24,6 +23,7 @@ from golddice.core.game.quantity import Quantity
 from golddice.core.game.stocks import Stocked
 from golddice.core.odds.event.distinct import inclusion_chances
 from golddice.core.odds.stall_draws import counted_draws, drawn_calendar
+from golddice.core.results import RESULTS
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.law import law_of
@@ -251,16 +251,21 @@ def _picked(stream: Stream, left: Sequence[tuple[str, float]]) -> str:
     return left[-1][0]
 
 
-@lru_cache(maxsize=256)
 def _counted(
     seed: int, weights: tuple[float, ...], slots: int, fixed: tuple[tuple[bool, ...], ...]
 ) -> tuple[int, ...]:
-    counts = counted_draws(seed, COUNTED, np.array(weights), slots, [np.array(fits) for fits in fixed])
-    return tuple(counts.tolist())
+    def make() -> tuple[int, ...]:
+        fits = [np.array(one) for one in fixed]
+        return tuple(counted_draws(seed, COUNTED, np.array(weights), slots, fits).tolist())
+
+    return RESULTS.get(("counted periods", seed, weights, slots, fixed), make)
 
 
-@lru_cache(maxsize=4096)
 def _shuffled(seed: int, number: int, goods: tuple[tuple[str, float], ...]) -> tuple[str, ...]:
+    return RESULTS.get(("round", seed, number, goods), lambda: _in_order(seed, number, goods))
+
+
+def _in_order(seed: int, number: int, goods: tuple[tuple[str, float], ...]) -> tuple[str, ...]:
     """All goods of a round, drawn by weight one after another, as by `_picked`: sums run in the order of the
     goods, and what is gone adds nothing to them."""
     stream, order = Stream(seed, number), list[str]()

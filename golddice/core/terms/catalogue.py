@@ -4,22 +4,20 @@ which they differ by names, colours or sizes alone too.
 
 from __future__ import annotations
 
-import operator
 import threading
-from dataclasses import dataclass, field
-from typing import Any
+from dataclasses import dataclass
 from weakref import WeakKeyDictionary
 
 import numpy as np
-from cachetools import LRUCache
 from propcache.api import cached_property
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.game.models import BaseLine, Game, Item, Pool, Tier
+from golddice.core.results import RESULTS, Interned, OfPart, cache_key
 from golddice.core.terms.forms import Form
 
-_RECENT = 8
 _MOST_TAGS = 50
+_AN_ITEM = 400  # bytes of an item, and of all that is indexed of it
 PoolKey = tuple[tuple[str, ...], tuple[str, ...]]
 
 
@@ -40,14 +38,14 @@ class Placed:
         Index of each line's one definite tier, -1 where it has none.
     tiers : frozenset of str
         The tiers that what its lines yield can be of.
-    kept : dict
-        What else was made of the two, for whoever made it.
+    curves : tuple of str
+        Every curve that the lines or those tiers name.
     """
 
     items: IntArray
     line_tiers: IntArray
     tiers: frozenset[str]
-    kept: dict[str, Any] = field(default_factory=dict)
+    curves: tuple[str, ...]
 
 
 class Catalogue:
@@ -65,17 +63,14 @@ class Catalogue:
         self._placed: WeakKeyDictionary[Form, Placed] = WeakKeyDictionary()
         self._lock = threading.Lock()
 
+    @property
+    def nbytes(self) -> int:
+        return _AN_ITEM * len(self.items)
+
     def number(self, part: tuple[str, str]) -> int:
         """A number for a line or drop, the same whenever it is asked for."""
         with self._lock:
             return self._numbers.setdefault(part, len(self._numbers))
-
-    def is_of(self, game: Game) -> bool:
-        """Whether a game has the very same items and tiers."""
-        return all(
-            len(ours) == len(theirs) and all(map(operator.is_, ours, theirs))
-            for ours, theirs in ((self.items, game.items), (self.tiers, game.tiers))
-        )
 
     @cached_property
     def told(self) -> tuple[object, ...]:
@@ -172,7 +167,8 @@ class Catalogue:
         tiers = {self.tier_of[name] for name in (*form.named, *(item for _, item, _ in form.items))}
         for _, pool, _ in form.pools:
             tiers |= set(pool.tiers) or set(self.tier_index)
-        return Placed(items, line_tiers, frozenset(tiers))
+        named = form.named_curves.union(tier.curve for tier in self.tiers if tier.id in tiers and tier.curve)
+        return Placed(items, line_tiers, frozenset(tiers), tuple(sorted(named)))
 
     @cached_property
     def _with_tag(self) -> dict[str, list[int]]:
@@ -184,18 +180,16 @@ class Catalogue:
         return found
 
 
-_recent: LRUCache[int, Catalogue] = LRUCache(_RECENT)
-_recent_lock = threading.Lock()
+def _catalogue_of(game: Game) -> Catalogue:
+    key = cache_key((*game.items, *game.tiers), (len(game.items),))
+    return RESULTS.get(("catalogue", key), lambda: _told_alike(game))
 
 
-def catalogue_of(game: Game) -> Catalogue:
-    """The index of a game's items and tiers: one that was made before, where it tells the same."""
-    with _recent_lock:
-        known = list(_recent.values())
-    found = next((one for one in known if one.is_of(game)), None)
-    if found is None:
-        made = Catalogue(game.items, game.tiers)
-        found = next((one for one in known if one.told == made.told), made)
-    with _recent_lock:
-        _recent[id(found)] = found
-    return found
+def _told_alike(game: Game) -> Catalogue:
+    made = Catalogue(game.items, game.tiers)
+    return _alike.get(made.told, lambda: made)
+
+
+_alike: Interned[Catalogue] = Interned()
+# The index of a game's items and tiers: one that was made before, where it tells the same.
+catalogue_of: OfPart[Game, Catalogue] = OfPart(_catalogue_of)

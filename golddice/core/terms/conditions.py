@@ -26,15 +26,16 @@ from golddice.core.game.models import (
 )
 from golddice.core.game.quantity import Quantity
 from golddice.core.game.views import View
+from golddice.core.results import RESULTS, CacheKey, cache_key
 from golddice.core.terms.catalogue import catalogue_of, pool_key
 from golddice.core.terms.forms import curve_at, form_of, small_law
-from golddice.core.terms.kept import RESULTS, Page, Sign, sign_of
 from golddice.core.terms.law import AnyLaw, law_of
 from golddice.core.terms.rolling import scaled, share_weights
 
 Known = TypeVar("Known")
-_PART, _LINE = 2_000, 3_000  # bytes of a table as models, and of each line
-_BYTES_A_CELL = 32  # of what is worked out of a line at a depth: some four numbers
+# Bytes of a table as models, and of each line: as long as a result is kept its table is. A quarter of them,
+# since some four results are kept of one.
+_PART, _LINE = 500, 750
 MOST_CELLS = 10_000_000  # of lines or of a pool's items, times depths
 
 
@@ -66,12 +67,11 @@ class Conditions:
         self._bytes: dict[str, bytes] = {}
         # By identity; each entry holds its part, so that no other can come to have the same id.
         self._memory: dict[tuple[str, int], tuple[object, Any]] = {}
-        self._pages: dict[int, Page] = {}  # likewise: a page's sign, which `_memory` holds, holds its part
         # The most rolls within an event of a source or table; `size` fills it.
         self.executions: dict[View, int] = {}
         self.carried: dict[View, bool] = {}
         # What each rests on with all that it reaches; filled likewise.
-        self.signs: dict[View, Sign] = {}
+        self.keys: dict[View, CacheKey] = {}
         self.rolled: dict[View, dict[View, int]] = {}
 
     def alone(self, row: int) -> Conditions:
@@ -82,17 +82,17 @@ class Conditions:
     # --- what things rest on ---------------------------------------------------------------------
 
     @cached_property
-    def terms(self) -> Sign:
+    def terms(self) -> CacheKey:
         """These depths and flags, and what the catalogue tells."""
-        return sign_of((self.catalogue,), (self.depths.tobytes(), self.flags, self._flags_at))
+        return cache_key((self.catalogue,), (self.depths.tobytes(), self.flags, self._flags_at))
 
-    def own_sign(self, part: Table | Source | Drop) -> Sign:
+    def own_key(self, part: Table | Source | Drop) -> CacheKey:
         """All that what a table, source or drop says itself rests on."""
-        return self.once("sign", part, lambda: self._own_sign(part))
+        return self.once("sign", part, lambda: self._own_key(part))
 
-    def _own_sign(self, part: Table | Source | Drop) -> Sign:
+    def _own_key(self, part: Table | Source | Drop) -> CacheKey:
         curves = tuple(self._curve_bytes(name) for name in self._curves_of(part))
-        return sign_of((part, self.terms), curves)
+        return cache_key((part, self.terms), curves)
 
     def _curve_bytes(self, name: str) -> bytes:
         if name not in self._bytes:
@@ -100,9 +100,9 @@ class Conditions:
         return self._bytes[name]
 
     @cached_property
-    def tiers_sign(self) -> Sign:
+    def tiers_key(self) -> CacheKey:
         """What pools rest on: the terms, and the curves of all tiers."""
-        return sign_of((self.terms,), (self._tier_curves.tobytes(),))
+        return cache_key((self.terms,), (self._tier_curves.tobytes(),))
 
     def _curves_of(self, part: Table | Source | Drop) -> Iterable[str]:
         """Every curve that what a table, source or drop itself says rests on, in one order."""
@@ -110,30 +110,19 @@ class Conditions:
             return sorted({name for drop in part.drops for name in self._curves_of(drop)})
         if isinstance(part, Drop):
             return sorted({name for name in (part.curve, part.times.curve) if name is not None})
-        form = form_of(part)
-        placed = self.catalogue.placed(form)
-        if "curves" not in placed.kept:  # the same for every game of this catalogue, at all depths
-            of_tiers = (name for name in map(self._tier_curve.get, placed.tiers) if name is not None)
-            placed.kept["curves"] = sorted(form.named_curves.union(of_tiers))
-        named: list[str] = placed.kept["curves"]
-        return named
+        return self.catalogue.placed(form_of(part)).curves
 
     def remembered(self, what: str, part: Table | Source, make: Callable[[], Known]) -> Known:
         """What `make` gives for what a table or source says itself, worked out once; also for other games
         in which it says the same."""
-        page = self._pages.get(id(part))
-        if page is None:
-            page = self._pages[id(part)] = self._page(part)
-        found = page.get(what)
+        key = (what, id(part))
+        found = self._memory.get(key)
         if found is None:
-            found = page[what] = make()
-        result: Known = found
+            lines = len(part.drops if isinstance(part, Source) else part.lines)
+            made = RESULTS.get((what, self.own_key(part)), make, _PART + _LINE * lines)
+            found = self._memory[key] = (part, made)
+        result: Known = found[1]
         return result
-
-    def _page(self, part: Table | Source) -> Page:
-        lines = len(part.drops if isinstance(part, Source) else part.lines)
-        expected = _BYTES_A_CELL * lines * self.depths.size
-        return RESULTS.get(("page", self.own_sign(part)), lambda: Page(expected, _PART + _LINE * lines))
 
     def once(self, what: str, part: object, make: Callable[[], Known]) -> Known:
         key = (what, id(part))
@@ -306,7 +295,7 @@ class Conditions:
 
     def pool_chances(self, pool: Pool) -> FloatArray:
         """Chance of each of `pool_items`, shape (n, d); all 0 where nothing has weight."""
-        return RESULTS.get(("pool", self.tiers_sign, pool_key(pool)), lambda: self._pool_chances(pool))
+        return RESULTS.get(("pool", self.tiers_key, pool_key(pool)), lambda: self._pool_chances(pool))
 
     def _pool_chances(self, pool: Pool) -> FloatArray:
         members = self.pool_items(pool)

@@ -7,9 +7,7 @@ of them about all depths, and of the tables in them one changes.
 
 from __future__ import annotations
 
-import weakref
 from dataclasses import dataclass, field
-from functools import lru_cache
 
 import numpy as np
 from propcache.api import cached_property
@@ -20,6 +18,7 @@ from golddice.core.game.links import links_of
 from golddice.core.game.models import BaseLine, Curve, ItemNamed, Pool, Table
 from golddice.core.game.quantity import Quantity
 from golddice.core.game.views import View
+from golddice.core.results import RESULTS, OfPart
 from golddice.core.terms.law import AnyLaw, law_of
 
 
@@ -77,18 +76,6 @@ class Form:
         return np.ones(self.curve.size)
 
 
-_forms: dict[int, Form] = {}  # by identity; an entry leaves together with its table
-
-
-def form_of(table: Table) -> Form:
-    found = _forms.get(id(table))
-    if found is None:
-        found = _forms.setdefault(id(table), _form(table))
-        weakref.finalize(table, _forms.pop, id(table), None).atexit = False
-    return found
-
-
-_whole: dict[tuple[int, int, int], FloatArray] = {}  # of a curve, by identity, and the depths from, to
 _SMALL = 100  # a range no longer than this
 _MOST_WHOLE = 2_000  # depths; a curve over more is worked out where it is asked for
 
@@ -98,12 +85,19 @@ def curve_at(curve: Curve, scale: tuple[int, int], depths: IntArray) -> FloatArr
     low, high = scale
     if high - low >= _MOST_WHOLE:
         return multiplier(curve, depths)
-    key = (id(curve), low, high)
-    found = _whole.get(key)
+    known = _whole(curve)
+    found = known.get(scale)
     if found is None:
-        found = _whole.setdefault(key, multiplier(curve, np.arange(low, high + 1)))
-        weakref.finalize(curve, _whole.pop, key, None).atexit = False
+        found = known[scale] = multiplier(curve, np.arange(low, high + 1))
     return found[depths - low]
+
+
+def _nowhere(curve: Curve) -> dict[tuple[int, int], FloatArray]:
+    """Of a curve by the depths from, to: filled as they are asked for."""
+    return {}
+
+
+_whole = OfPart(_nowhere)
 
 
 def _form(table: Table) -> Form:
@@ -111,7 +105,7 @@ def _form(table: Table) -> Form:
     curves = list(dict.fromkeys(line.curve for line in lines))
     plain = [at for at, line in enumerate(lines) if _is_plain(line)]
     given = [lines[at].yields[0] for at in plain]
-    some, mean, var = np.array([_figures(one.quantity) for one in given]).reshape(-1, 3).T.copy()
+    some, mean, var = np.array([fixed_law(one.quantity).figures for one in given]).reshape(-1, 3).T.copy()
     others = sorted(set(range(len(lines))).difference(plain))
     form = Form(
         weights=np.array([getattr(line, "weight", 0.0) for line in lines], dtype=np.float64),
@@ -170,20 +164,13 @@ def small_law(quantity: Quantity) -> AnyLaw | None:
     if quantity.curve is not None or quantity.dice is not None or quantity.min is None:
         return None
     most = quantity.min if quantity.max is None else quantity.max
-    return _small_law(quantity.min, most, quantity.step) if most - quantity.min <= _SMALL else None
+    return fixed_law(quantity) if most - quantity.min <= _SMALL else None
 
 
-@lru_cache(maxsize=10_000)
-def _small_law(least: int, most: int, step: int) -> AnyLaw:
-    return law_of(Quantity(min=least, max=most, step=step))
+def fixed_law(quantity: Quantity) -> AnyLaw:
+    """The law of a quantity as it is entered, whatever its curve."""
+    same = (quantity.min, quantity.max, quantity.step, quantity.dice)
+    return RESULTS.get(("law", *same, None), lambda: law_of(quantity))
 
 
-def _figures(quantity: Quantity) -> tuple[float, float, float]:
-    return _figures_of(quantity.min, quantity.max, quantity.step, quantity.dice)
-
-
-@lru_cache(maxsize=10_000)
-def _figures_of(
-    least: int | None, most: int | None, step: int, dice: str | None
-) -> tuple[float, float, float]:
-    return law_of(Quantity(min=least, max=most, step=step, dice=dice)).figures
+form_of: OfPart[Table, Form] = OfPart(_form)

@@ -155,7 +155,7 @@ class LawAlong:
                 f"{quantity} has {self._values.size:,} values, and its curve makes others of them at "
                 f"{np.unique(factor).size:,} depths; the limit is {MOST_ALONG:,} in all"
             )
-        self._kept: tuple[float, Law] | None = None
+        self._latest: tuple[float, Law] | None = None
 
     @cached_property
     def _each(self) -> FloatArray:
@@ -210,9 +210,10 @@ class LawAlong:
             yield self._law(factor), np.flatnonzero(which == at)
 
     def _law(self, factor: float) -> Law:
-        if self._kept is None or self._kept[0] != factor:
-            self._kept = (factor, Law(*_scaled(self._values, self._chances, factor)))
-        return self._kept[1]
+        latest = self._latest  # another thread may put another in its place meanwhile
+        if latest is None or latest[0] != factor:
+            self._latest = latest = (factor, Law(*_scaled(self._values, self._chances, factor)))
+        return latest[1]
 
     @property
     def nbytes(self) -> int:

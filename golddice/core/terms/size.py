@@ -12,9 +12,9 @@ from golddice.core.errors import TooLarge
 from golddice.core.game.links import innermost_first, links_of, still_to_do
 from golddice.core.game.models import Source, Table
 from golddice.core.game.views import View
+from golddice.core.results import CacheKey, cache_key
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.forms import form_of
-from golddice.core.terms.kept import Sign, sign_of
 
 MOST_EXECUTIONS = 1_000_000
 _PLENTY = 10**12
@@ -45,15 +45,15 @@ def missing(under: Conditions, view: View, done: Container[View]) -> Iterator[Vi
     return still_to_do(view, lambda one: inner_of(under, one), done)
 
 
-def sign_of_view(under: Conditions, view: View) -> Sign:
+def view_key(under: Conditions, view: View) -> CacheKey:
     """All that a table or source rests on, with whatever it reaches."""
-    known = under.signs
+    known = under.keys
     if view in known:
         return known[view]
     for one in missing(under, view, known):
-        own = under.own_sign(part_of(under, one))
+        own = under.own_key(part_of(under, one))
         inner = [known[link] for link in inner_of(under, one)]
-        known[one] = sign_of((own, *inner)) if inner else own
+        known[one] = cache_key((own, *inner)) if inner else own
     return known[view]
 
 

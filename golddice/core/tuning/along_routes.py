@@ -13,23 +13,23 @@ from golddice.core.game.target import Target
 from golddice.core.game.views import View
 from golddice.core.odds.depths.along import all_depths
 from golddice.core.odds.route.expectation import AtStop, Expectation
+from golddice.core.results import RESULTS, CacheKey, cache_key
 from golddice.core.terms.conditions import Conditions
-from golddice.core.terms.kept import RESULTS, Sign, sign_of
-from golddice.core.terms.size import sign_of_view
+from golddice.core.terms.size import view_key
 from golddice.core.terms.stops import Stop, route_of, stops_of
 
 
-def sign_of_route(game: Game, name: str) -> Sign:
+def route_key(game: Game, name: str) -> CacheKey:
     """All that a route's figures rest on."""
     route, stops = route_of(game, name), _stops(game, name)
     places = {place.id: place for place in game.places}
     emptied = list(dict.fromkeys(stop.leg.place for stop in stops if stop.leg.place is not None))
     rolled = dict.fromkeys((stop.flags, _rolled_at(game, stop)) for stop in stops)
     under = {flags: all_depths(game, flags) for flags, _ in rolled}
-    signs = [sign_of_view(under[flags], view) for flags, view in rolled if view is not None]
+    signs = [view_key(under[flags], view) for flags, view in rolled if view is not None]
     # What may lie where rests on the tags of all that there is.
     there = (*map(places.__getitem__, emptied), *game.items, *game.sources) if emptied else ()
-    return sign_of((route, *signs, *there), (game.depth.model_dump_json(),))
+    return cache_key((route, *signs, *there), (game.depth.model_dump_json(),))
 
 
 def end_of(game: Game, name: str) -> int | None:
@@ -80,7 +80,7 @@ def at_the_end(under: Conditions, target: Target, counts: FloatArray) -> FloatAr
 
 
 def _last(game: Game, name: str) -> AtStop:
-    return RESULTS.get(("end of route", sign_of_route(game, name)), lambda: _told(game, name))
+    return RESULTS.get(("end of route", route_key(game, name)), lambda: _told(game, name))
 
 
 def _told(game: Game, name: str) -> AtStop:

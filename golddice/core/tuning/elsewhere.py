@@ -13,13 +13,13 @@ from golddice.core.game.views import View
 from golddice.core.odds.places.lying import Lying
 from golddice.core.odds.places.setting_out import set_out
 from golddice.core.odds.stalls import Sale, stall_of
+from golddice.core.results import CacheKey, cache_key
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
-from golddice.core.terms.kept import Sign, sign_of
 from golddice.core.terms.places.laid import ways_of
 from golddice.core.terms.places.shares import units_of
 from golddice.core.terms.places.spots import place_of
-from golddice.core.terms.size import sign_of_view
+from golddice.core.terms.size import view_key
 
 FIRST_PERIODS = 400  # of a stall, whose longest absence a target is about
 
@@ -31,11 +31,11 @@ def stock_of(game: Game, target: Target) -> View:
     return View("table", stall_of(game, str(target.stall)).stock)
 
 
-def sign_of_elsewhere(under: Conditions, target: Target) -> Sign:
+def elsewhere_key(under: Conditions, target: Target) -> CacheKey:
     """All that such a target's figure rests on, the target itself apart."""
     game = under.game
     about = place_of(game, target.place) if target.place else stall_of(game, str(target.stall))
-    return sign_of((about, *game.items, *game.sources), (sign_of_view(under, stock_of(game, target)),))
+    return cache_key((about, *game.items, *game.sources), (view_key(under, stock_of(game, target)),))
 
 
 def asked_elsewhere(under: Conditions, target: Target) -> BoolArray:

@@ -15,7 +15,7 @@ from golddice.core.game.target import SwingOf, Target
 from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.carried.totals import TotalLaw, value_after
-from golddice.core.odds.depths.alike import depth_signs
+from golddice.core.odds.depths.alike import depth_keys
 from golddice.core.odds.depths.along import all_depths
 from golddice.core.odds.depths.depth_odds import DepthOdds
 from golddice.core.odds.depths.group_means import UNITS, WORTH, GroupMeans
@@ -47,6 +47,8 @@ class Figures:
         self.under = all_depths(game, flags, tag)
         self.played: set[str] = set()  # targets whose figures are of players, settings-out or periods alone
         self._last: tuple[View, FloatArray] | None = None
+        self._asked: View | None = None
+        self._prospects: dict[tuple[int, bool], Prospect] = {}
 
     def of(self, target: Target, where: BoolArray) -> FloatArray:
         """A target's figure at the depths `where`, shape (d,): infinite for never, NaN where there is
@@ -341,14 +343,23 @@ class Figures:
         rows = np.flatnonzero(where).tolist()
         signs: Sequence[Hashable] = rows
         if len(rows) > 1:
-            every = depth_signs(self.under, most_rolls(self.under, target.view))
+            every = depth_keys(self.under, most_rolls(self.under, target.view))
             signs = [(every[row], *(float(one[row]) for one in also)) for row in rows]
         known: dict[Hashable, FloatArray] = {}
         for row, sign in zip(rows, signs, strict=True):
             if sign not in known:
-                known[sign] = figure(Prospect(Evaluator(self.under.alone(row), detail), target.view))
+                known[sign] = figure(self._prospect(target.view, row, detail))
                 go_on()
         return np.stack([known[sign] for sign in signs], axis=1)
+
+    def _prospect(self, view: View, row: int, detail: bool) -> Prospect:
+        """One for all targets of the view that is asked about: they walk the same states."""
+        if self._asked != view:
+            self._asked, self._prospects = view, {}
+        key = row, detail
+        if key not in self._prospects:
+            self._prospects[key] = Prospect(Evaluator(self.under.alone(row), detail), view)
+        return self._prospects[key]
 
 
 def counted(under: Conditions, target: Target) -> FloatArray:

@@ -15,7 +15,7 @@ from golddice.core.odds.depths.along import met_at
 from golddice.core.odds.depths.depth_odds import DepthOdds, Tried
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
-from golddice.core.terms.size import sign_of_view
+from golddice.core.terms.size import view_key
 
 ENOUGH = 0.05
 MOST = 40
@@ -100,7 +100,7 @@ def _of_source(name: str, mine: Source | None, theirs: Source | None, kinds: Seq
         where, nothing = met_at(old, mine or theirs), np.zeros_like(value)
         sides = (value, nothing) if theirs is None else (nothing, value)
         return _those(name, "value", [""], where, old.depths, *sides)
-    if sign_of_view(old, view) is sign_of_view(new, view):
+    if view_key(old, view) is view_key(new, view):
         return []
     where = met_at(old, mine) & met_at(new, theirs)
     if not where.any():

@@ -18,17 +18,15 @@ from golddice.core.errors import TooLarge
 from golddice.core.game.models import Game
 from golddice.core.game.target import KEPT, Target
 from golddice.core.odds.depths.along import met_at
+from golddice.core.results import RESULTS, CacheKey, cache_key
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
-from golddice.core.terms.kept import Kept, Sign, sign_of
-from golddice.core.terms.size import sign_of_view
-from golddice.core.tuning.along_routes import end_of, sign_of_route
-from golddice.core.tuning.elsewhere import asked_elsewhere, sign_of_elsewhere
+from golddice.core.terms.size import view_key
+from golddice.core.tuning.along_routes import end_of, route_key
+from golddice.core.tuning.elsewhere import asked_elsewhere, elsewhere_key
 from golddice.core.tuning.figures import Figures
 from golddice.core.tuning.promises import Path
 
-# Apart from other results: they are small, and a big game's odds would push them out.
-STANDINGS = Kept(8 * 2**20)
 _TIE = 1e-9  # a figure that misses by rounding alone holds
 
 
@@ -127,23 +125,26 @@ def _standing(book: Figures, target: Target) -> Standing:
         return Standing(
             target, [], [], [], f"the {kind} “{name}” that it was about is gone; point it elsewhere"
         )
-    key = ("standing", sign_of((target,)), _rests_on(book.under, target), _kept_sign(book.under.game, target))
-    found: Standing | None = STANDINGS.peek(key)
+    key = (
+        "standing",
+        cache_key((target,)),
+        _rests_on(book.under, target),
+        _kept_key(book.under.game, target),
+    )
+    found: Standing | None = RESULTS.peek(key)
     if found is None:
-        found = STANDINGS.get(key, lambda: _worked_out(book, target))
+        found = RESULTS.get(key, lambda: _worked_out(book, target))
         go_on()
     return found
 
 
-def _rests_on(under: Conditions, target: Target) -> Sign:
+def _rests_on(under: Conditions, target: Target) -> CacheKey:
     if target.is_elsewhere:
-        return sign_of_elsewhere(under, target)
-    return (
-        sign_of_view(under, target.view) if target.route is None else sign_of_route(under.game, target.route)
-    )
+        return elsewhere_key(under, target)
+    return view_key(under, target.view) if target.route is None else route_key(under.game, target.route)
 
 
-def _kept_sign(game: Game, target: Target) -> Sign | None:
+def _kept_key(game: Game, target: Target) -> CacheKey | None:
     """What figures of what is kept rest on besides: items as they are worn and packed, how much their tiers
     and curves make of their stats, scores, the set."""
     if target.figure not in KEPT:
@@ -151,7 +152,7 @@ def _kept_sign(game: Game, target: Target) -> Sign | None:
     sets = [one for one in game.sets if one.id == target.set]
     named = {stat.curve for item in game.items for stat in item.stats.values()}
     curves = [curve for curve in game.curves if curve.id in named]
-    return sign_of((*game.items, *game.tiers, *curves, *sets), (json.dumps(game.scores),))
+    return cache_key((*game.items, *game.tiers, *curves, *sets), (json.dumps(game.scores),))
 
 
 def _worked_out(book: Figures, target: Target) -> Standing:

@@ -88,10 +88,6 @@ class Streak:
         return self._stretches(events)[-1].tail
 
     @property
-    def nbytes(self) -> int:
-        return 8 * (AHEAD * len(self._followed.stretches) + 2 * self.hit.size)
-
-    @property
     def met(self) -> BoolArray:
         """The states that a player without any can be in."""
         return np.ones(self.hit.size, dtype=bool)
@@ -128,49 +124,55 @@ class Streak:
         return Tail(events, start_log, math.log1p(-float(rates[0])))
 
 
+class Misses(NamedTuple):
+    """One event without the first one, as a matrix of moves between states; all that is made of it.
+
+    hit : chance that one comes, by state. rows, leap : of all powers of an event below AHEAD the first row,
+        and that power; of none where states are many. classes, closed : as `classes_from_start` tells them.
+    """
+
+    moves: FloatArray
+    hit: FloatArray
+    rows: FloatArray
+    leap: FloatArray
+    classes: IntArray
+    closed: BoolArray
+
+    @staticmethod
+    def of(moves: FloatArray, hit: FloatArray) -> Misses:
+        moves = with_rows(moves, hit)
+        rows, power = np.zeros((1, hit.size)), moves
+        rows[0, 0] = 1.0
+        while rows.shape[0] < AHEAD and hit.size <= _MOST_LEAPING:
+            rows = np.vstack([rows, rows @ power])
+            power = power @ power
+        return Misses(moves, hit, rows, power, *classes_from_start(np.ascontiguousarray(moves)))
+
+
 class MatrixStreak(Streak):
     """The same with one event as a matrix of moves without one; several events at a time where the states
     are few."""
 
-    def __init__(self, moves: FloatArray, hit: FloatArray) -> None:
-        self.moves = with_rows(moves, hit)
-        super().__init__(lambda figure: np.asarray(self.moves @ figure), hit)
-        self.can_double = hit.size <= _MOST_LEAPING
-        self._doubled: tuple[tuple[FloatArray, FloatArray], ...] = ((self.moves, hit),)
-
-    @property
-    def nbytes(self) -> int:
-        return super().nbytes + (2 + len(self._doubled)) * self.moves.nbytes
+    def __init__(self, event: Misses) -> None:
+        self.event, self.moves = event, event.moves
+        super().__init__(lambda figure: np.asarray(event.moves @ figure), event.hit)
+        self.can_double = event.hit.size <= _MOST_LEAPING
+        self._doubled: tuple[tuple[FloatArray, FloatArray], ...] = ((event.moves, event.hit),)
 
     def _ahead_of(self, at: Followed) -> tuple[FloatArray, FloatArray, FloatArray]:
         if not self.can_double:
             return super()._ahead_of(at)
-        rows, leap = self._ahead
+        rows, leap = self.event.rows, self.event.leap
         return self._with(at, rows @ at.coming), leap @ at.coming, leap @ at.none
-
-    @cached_property
-    def _ahead(self) -> tuple[FloatArray, FloatArray]:
-        """The first rows of all powers below AHEAD, and that power."""
-        rows, power = np.zeros((1, self.hit.size)), self.moves
-        rows[0, 0] = 1.0
-        while rows.shape[0] < AHEAD:
-            rows = np.vstack([rows, rows @ power])
-            power = power @ power
-        return rows, power
 
     @property
     def met(self) -> BoolArray:
-        return np.asarray(self._classes[0] >= 0)
-
-    @cached_property
-    def _classes(self) -> tuple[IntArray, BoolArray]:
-        found: tuple[IntArray, BoolArray] = classes_from_start(np.ascontiguousarray(self.moves))
-        return found
+        return np.asarray(self.event.classes >= 0)
 
     @cached_property
     def for_ever(self) -> float:
         """The chance never to have one: to come to where none can come any more."""
-        classes, closed = self._classes
+        classes, closed = self.event.classes, self.event.closed
         empty = [at for at in np.flatnonzero(closed) if not bool((self.hit[classes == at] > 0).any())]
         if not empty:
             return 0.0

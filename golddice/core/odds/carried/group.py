@@ -6,6 +6,9 @@ whoever asks simulates.
 
 from __future__ import annotations
 
+from collections.abc import Callable, Hashable
+from typing import TypeVar
+
 import numpy as np
 from propcache.api import cached_property
 
@@ -17,7 +20,7 @@ from golddice.core.odds.carried.axes import Key
 from golddice.core.odds.carried.chain import Moves, long_run_weights, most_at_edges
 from golddice.core.odds.carried.columns import drop_columns, view_columns
 from golddice.core.odds.carried.effort import Carried, Effort
-from golddice.core.odds.carried.first_hit import MatrixStreak, Streak
+from golddice.core.odds.carried.first_hit import MatrixStreak, Misses, Streak
 from golddice.core.odds.carried.folds import (
     AnyOf,
     Bundle,
@@ -37,6 +40,7 @@ from golddice.core.odds.carried.space import Space, near_space, space_of
 from golddice.core.odds.carried.walk import Walk
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome, total
+from golddice.core.results import RESULTS
 from golddice.core.stopping import go_on
 from golddice.core.terms.resting import rests_on_state
 from golddice.core.terms.size import most_rolls
@@ -53,11 +57,11 @@ _BLOCK_CELLS = 1 << 15
 _LOOK_EVERY = 8
 _WAIT_STEPS = 300_000_000  # for one wait, where an event is no matrix
 _LEAST_PATIENCE = 200
-_STREAKS = 3  # that are kept, of the columns asked about last
 _NO_COLUMNS: IntArray = np.zeros(0, dtype=np.int64)
 _LOST = 1e-17  # of a generating function, which begins at 1
 _BEYOND = 1e-10  # of the rarest figure may lie beyond the last state
 _EDGE_EVENTS = 2_000
+Made = TypeVar("Made")
 _EDGE_WORK = 200_000_000
 
 
@@ -70,18 +74,14 @@ class Group:
         carried: Carried,
         keys: list[Key],
         what: Table | tuple[Source, list[Drop]],
+        rests_on: tuple[Hashable, ...],
     ) -> None:
+        """`rests_on` is the cache key of all that its figures rest on."""
         self.evaluator, self._carried, self._keys, self._what = evaluator, carried, keys, what
-        self._streaks: dict[int, Streak] = {}
-        self._steady: dict[int, bool] = {}
+        self.rests_on = ("group", *rests_on)
 
-    grows = True  # what it has worked out is kept, so that it weighs more from question to question
-
-    @property
-    def nbytes(self) -> int:
-        """Of the matrices over all states that it holds by now."""
-        found = sum(int(one.nbytes) for one in self.__dict__.get("_lasting", ()))
-        return found + sum(streak.nbytes for streak in list(self._streaks.values()))
+    def _kept(self, what: str, make: Callable[[], Made], *more: Hashable) -> Made:
+        return RESULTS.get((*self.rests_on, what, *more), make)
 
     # --- states ----------------------------------------------------------------------------------------
 
@@ -89,28 +89,28 @@ class Group:
     def space(self) -> Space:
         """All that the player can come to; so far along what has no end that nothing told lies beyond.
         Raises TooLarge."""
-        if isinstance(self._space, TooLarge):
-            raise self._space
+        if self._space is None:
+            stretch = self._kept("stretch", self._stretched)
+            if self._space is None:  # somebody else has found how far
+                self._space = space_of(self._keys, self.evaluator.under, dict(stretch))
         return self._space
 
-    @cached_property
-    def _space(self) -> Space | TooLarge:
-        """Found once, also if it is too large: every column asks for it."""
-        try:
-            return self._settled_space()
-        except TooLarge as error:
-            return error
+    _space: Space | None = None
 
-    def _settled_space(self) -> Space:
+    @cached_property
+    def size(self) -> int:
+        """How many states there are."""
+        return self._kept("states", lambda: self.space.size)
+
+    def _stretched(self) -> tuple[tuple[tuple[Key, int], int], ...]:
+        """How far along each axis that has no end, where that is further than at first."""
         stretch: dict[tuple[Key, int], int] = {}
         while True:
             space = space_of(self._keys, self.evaluator.under, stretch)
-            edges = space.edges()
-            if not edges:
-                return space
-            too_likely = self._too_likely(space)
+            too_likely = self._too_likely(space) if space.edges() else []
             if not too_likely:
-                return space
+                self._space = space
+                return tuple(stretch.items())
             for edge in too_likely:
                 stretch[edge] = 2 * stretch.get(edge, 1)
 
@@ -141,12 +141,12 @@ class Group:
         return Walk(self.evaluator, self._carried, self.space)
 
     def _check(self, fold: Fold, events: int = 1, states: int | None = None) -> None:
-        self._carried.check(self._effort, states or self.space.size, fold.width, events)
+        self._carried.check(self._effort, states or self.size, fold.width, events)
 
     def _event(self, fold: Fold, bundle: Bundle | None = None) -> Bundle:
         if bundle is None:
             self._check(fold)
-            bundle = fold.end(self.space.size)
+            bundle = fold.end(self.size)
         return self._walked(self._walk, fold, bundle)
 
     def _walked(self, walk: Walk, fold: Fold, bundle: Bundle) -> Bundle:
@@ -158,6 +158,9 @@ class Group:
     @cached_property
     def columns(self) -> IntArray:
         """All columns that an event can touch, now or after any number of events."""
+        return self._kept("columns", self._touched)
+
+    def _touched(self) -> IntArray:
         found: set[int] = set()
         if isinstance(self._what, tuple):
             for drop in self._what[1]:
@@ -178,13 +181,12 @@ class Group:
         """The next event of a fresh player."""
         under = self.evaluator.under
         if rests_on_state(under, self._view):
-            return self._walked_outcome
+            return self._kept("next event", self._walked_outcome)
         if not isinstance(self._what, tuple):
             return self.evaluator.table(self._view.id)
         source, drops = self._what
         return total([self.evaluator.drop(source, drop) for drop in drops], 1)
 
-    @cached_property
     def _walked_outcome(self) -> Outcome:
         near, columns = self._near, self.columns
         at_a_time = self._carried.at_a_time(self._effort, near.size, each=6)
@@ -209,13 +211,14 @@ class Group:
     @cached_property
     def _lasting(self) -> Bundle:
         """By the state before an event: the chance of each state after it, and how many it brings."""
-        if self.space.size > MOST_DENSE:
-            raise TooLarge(f"the long run of {self.space.size:,} states; exact up to {MOST_DENSE:,}")
-        return self._event(Together(Transitions(self.space.size), Means(self.columns)))
+        if self.size > MOST_DENSE:
+            raise TooLarge(f"the long run of {self.size:,} states; exact up to {MOST_DENSE:,}")
+        moves = Together(Transitions(self.size), Means(self.columns))
+        return self._kept("moves", lambda: self._event(moves))
 
     @cached_property
     def weights(self) -> FloatArray:
-        return long_run_weights(self._lasting[0])
+        return self._kept("weights", lambda: long_run_weights(self._lasting[0]))
 
     @cached_property
     def long_run_means(self) -> dict[int, float]:
@@ -226,49 +229,52 @@ class Group:
 
     def prepare(self, column: int) -> None:
         """Walk once for all that a screen asks of a column: whether it is steady, its wait, and the long
-        run of everything. Each would be walked by itself when it is asked for."""
-        size, one = self.space.size, np.array([column])
-        if column not in self.columns or column in self._streaks or size**2 > MOST_TOGETHER:
+        run of everything. Each would be walked by itself when it is asked for, to the same figures."""
+        is_known = RESULTS.peek((*self.rests_on, "some", column)) is not None
+        if is_known or column not in self.columns or self.size**2 > MOST_TOGETHER:
             return
+        size, one = self.size, np.array([column])
         together = Together(Transitions(size), Means(self.columns), AnyOf(one), NoneMatrix(column, size))
         after, means, some, none = self._event(together)
-        self._lasting = after, means
-        self._steady[column] = _is_same(some[:, 0])
-        self._keep(column, MatrixStreak(none, some[:, 0]))
+        self._kept("moves", lambda: (after, means))
+        self._kept("some", lambda: np.minimum(some[:, 0], 1.0), column)
+        self._kept("none", lambda: none, column)
 
     def is_steady(self, column: int) -> bool:
         """Whether the chance of the column is the same in every state."""
-        found = self._steady.get(column)
-        if found is None:
-            if self.space.size > MOST_DENSE and self.patience < _LEAST_PATIENCE:
-                raise TooLarge(f"waits among {self.space.size:,} states")
-            reached = column in self.columns
-            found = not reached or _is_same(self._event(AnyOf(np.array([column])))[0][:, 0])
-            self._steady[column] = found
-        return found
+        return self._kept("steady", lambda: self._comes_alike(column), column)
+
+    def _comes_alike(self, column: int) -> bool:
+        if self.size > MOST_DENSE and self.patience < _LEAST_PATIENCE:
+            raise TooLarge(f"waits among {self.size:,} states")
+        if column not in self.columns:
+            return True
+        some = self._some(column)
+        return bool(np.ptp(some) <= 1e-15 * some[0])
+
+    def _some(self, column: int) -> FloatArray:
+        """Chance of at least one in the next event, by state."""
+
+        def make() -> FloatArray:
+            return np.minimum(self._event(AnyOf(np.array([column])))[0][:, 0], 1.0)
+
+        return self._kept("some", make, column)
 
     def streak(self, column: int) -> Streak:
-        """Follows who has none of a column yet, event after event."""
-        found = self._streaks.get(column)
-        return self._keep(column, self._new_streak(column)) if found is None else found
-
-    def _keep(self, column: int, streak: Streak) -> Streak:
-        """The latest few: each may hold a matrix over all states."""
-        self._streaks = dict([*self._streaks.items(), (column, streak)][-_STREAKS:])
-        return streak
-
-    def _new_streak(self, column: int) -> Streak:
-        one, size = np.array([column]), self.space.size
-        hit = np.minimum(self._event(AnyOf(one))[0][:, 0], 1.0)
+        """Follows who has none of a column yet, event after event; a new one for whoever asks."""
+        size, hit = self.size, self._some(column)
         if size > MOST_DENSE:
-            none = NoneOf(one)
+            none = NoneOf(np.array([column]))
             return Streak(lambda figure: np.asarray(self._event(none, (figure[:, None],))[0][:, 0]), hit)
-        return MatrixStreak(self._event(NoneMatrix(column, size))[0], hit)
+        return MatrixStreak(self._kept("misses", lambda: Misses.of(self._none(column), hit), column))
+
+    def _none(self, column: int) -> FloatArray:
+        return self._kept("none", lambda: self._event(NoneMatrix(column, self.size))[0], column)
 
     @property
     def patience(self) -> int:
         """How many events may be followed one by one."""
-        size = self.space.size
+        size = self.size
         if size > MOST_DENSE:
             return int(min(_WAIT_STEPS // self._effort.steps(size, 2), MOST_STATE_EVENTS))
         return int(np.clip(2_000_000_000 // (size * size), 64, MOST_STATE_EVENTS))
@@ -287,20 +293,14 @@ class Group:
 
     def _after(self, events: int, columns: IntArray) -> tuple[FloatArray, FloatArray]:
         """Of these columns, and of value last. Few events are walked one by one, many by their moves."""
-        key = (events, columns.size)  # all columns or none
-        if key not in self._totals:
-            known = self._by_walking if events <= _WALKED else self._by_moves
-            self._totals[key] = known(events, columns)
-        return self._totals[key]
-
-    @cached_property
-    def _totals(self) -> dict[tuple[int, int], tuple[FloatArray, FloatArray]]:
-        return {}
+        known = self._by_walking if events <= _WALKED else self._by_moves
+        # All columns or none.
+        return self._kept("totals", lambda: known(events, columns), events, columns.size)
 
     def _by_walking(self, events: int, columns: IntArray) -> tuple[FloatArray, FloatArray]:
         fold = Moments(columns)
         self._check(fold, events)
-        bundle = fold.end(self.space.size)
+        bundle = fold.end(self.size)
         for _ in range(events):
             bundle = self._event(fold, bundle)
         mean, var, _, worth, worth_var = (part[0] for part in fold.told(bundle))
@@ -308,7 +308,7 @@ class Group:
 
     def _by_moves(self, events: int, columns: IntArray) -> tuple[FloatArray, FloatArray]:
         """With some columns at a time, so that no more is held than a few matrices."""
-        size = self.space.size
+        size = self.size
         if size > MOST_DENSE:
             return self._by_walking(events, columns)
         _check_events(events)
@@ -327,7 +327,7 @@ class Group:
         return np.concatenate([*means, worth[0]]), np.concatenate([*variances, worth[1]])
 
     def _moves(self, columns: IntArray) -> Moves:
-        size = self.space.size
+        size = self.size
         after, counts, worth = self._event(FirstMatrix(columns, size))
         moments = Moments(columns)
         mean, var, _, value, value_var = moments.told(self._event(moments))
@@ -343,9 +343,9 @@ class Group:
         _check_events(events)
         result = np.zeros_like(others)
         live = np.flatnonzero(np.abs(others) > _LOST)
-        if self.space.size * live.size * events > MOST_CELLS:
+        if self.size * live.size * events > MOST_CELLS:
             raise TooLarge("the whole distribution over so many states and events")
-        blocks = max(1, live.size * self.space.size // _BLOCK_CELLS)
+        blocks = max(1, live.size * self.size // _BLOCK_CELLS)
         self._check(Generating(of, live[:1]), events * blocks)
         whole = remembering(of)
         for block in np.array_split(live, blocks):
@@ -356,7 +356,7 @@ class Group:
         """No event makes a generating function larger, so those that have shrunk to nothing are left."""
         result = np.zeros(width, dtype=np.complex128)
         kept = np.arange(width)
-        bundle = fold.end(self.space.size)
+        bundle = fold.end(self.size)
         for event in range(events):
             bundle = self._event(fold, bundle)
             if event % _LOOK_EVERY == _LOOK_EVERY - 1:
@@ -367,10 +367,6 @@ class Group:
                     return result
         result[kept] = bundle[0][0]
         return result
-
-
-def _is_same(some: FloatArray) -> bool:
-    return bool(np.ptp(some) <= 1e-15 * some[0])
 
 
 def _check_events(events: int) -> None:

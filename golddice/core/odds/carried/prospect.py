@@ -7,8 +7,9 @@ event after event, so each is followed in a small space of its own and the resul
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Hashable
+from collections.abc import Callable
 from contextlib import suppress
+from typing import TypeVar
 
 import numpy as np
 from propcache.api import cached_property
@@ -25,11 +26,11 @@ from golddice.core.odds.carried.group import Group
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome, total
 from golddice.core.odds.event.waits import waits
+from golddice.core.results import RESULTS
 from golddice.core.terms.columns import Columns
-from golddice.core.terms.kept import RESULTS, Kept
-from golddice.core.terms.size import sign_of_view
+from golddice.core.terms.size import view_key
 
-GROUPS = Kept(64 * 2**20)
+Made = TypeVar("Made")
 
 
 class Prospect:
@@ -39,7 +40,7 @@ class Prospect:
         self.evaluator, self.under, self.view = evaluator, evaluator.under, view
         self.columns: Columns = evaluator.columns
         self._carried = carried_under(evaluator.under)
-        self._waits: dict[int, dict[str, int | None]] = {}
+        self._first_hits: dict[int, FirstHit] = {}
 
     @property
     def is_plain(self) -> bool:
@@ -72,7 +73,7 @@ class Prospect:
     @cached_property
     def outcome(self) -> Outcome:
         """The next event. Raises TooLarge."""
-        sign = sign_of_view(self.under, self.view)
+        sign = view_key(self.under, self.view)
         return RESULTS.get(("ahead", self.evaluator.detail, sign), self._next)
 
     def _next(self) -> Outcome:
@@ -143,17 +144,34 @@ class Prospect:
 
     def wait_of(self, column: int) -> dict[str, int | None]:
         """Events to the first one at 50, 90 and 99 %."""
-        if column not in self._waits:
-            steady = self.is_steady(column)
-            self._waits[column] = waits(self.hit(column)) if steady else self._first_hit(column).waits
-        return self._waits[column]
+        if self.is_steady(column):
+            return waits(self.hit(column))
+        return self._kept("waits", column, lambda first: first.waits)
 
     def mean_wait(self, column: int) -> float:
         """Events to the first one on average; infinite where some never have one."""
         if not self.is_steady(column):
-            return self._first_hit(column).mean
+            return self._kept("mean wait", column, lambda first: first.mean)
         hit = self.hit(column)
         return 1.0 / hit if hit > 0 else math.inf
+
+    def _kept(self, what: str, column: int, of: Callable[[FirstHit], Made]) -> Made:
+        """What rests on the groups that can give a column, and on its chance in what carries nothing."""
+        groups = [group.rests_on for group in self._holding(column)]
+        key = (what, column, self._log_miss(column), *groups)
+        return RESULTS.get(key, lambda: of(self._first_hit(column)))
+
+    def _holding(self, column: int) -> list[Group]:
+        return [group for group in self._groups if column in group.columns]
+
+    def _log_miss(self, column: int) -> float:
+        """Of the chance that what carries nothing gives none in an event."""
+        found = 0.0
+        for given in self._plain:
+            at = np.flatnonzero(given.outcome.columns == column)
+            with np.errstate(divide="ignore"):
+                found += float(np.log1p(-given.outcome.hit[0, at[0]])) if at.size else 0.0
+        return found
 
     def none_by(self, column: int, events: int) -> FloatArray:
         """Chance of having none after 0, 1 ... `events` events."""
@@ -164,14 +182,14 @@ class Prospect:
         return self._first_hit(column).none_at(events)
 
     def _first_hit(self, column: int) -> FirstHit:
-        held = [group for group in self._groups if column in group.columns]
-        log_miss = 0.0
-        for given in self._plain:
-            at = np.flatnonzero(given.outcome.columns == column)
-            with np.errstate(divide="ignore"):
-                log_miss += float(np.log1p(-given.outcome.hit[0, at[0]])) if at.size else 0.0
+        if column not in self._first_hits:
+            self._first_hits[column] = self._new_first_hit(column)
+        return self._first_hits[column]
+
+    def _new_first_hit(self, column: int) -> FirstHit:
+        held = self._holding(column)
         patience = min([group.patience for group in held], default=1)
-        return FirstHit(log_miss, [group.streak(column) for group in held], patience)
+        return FirstHit(self._log_miss(column), [group.streak(column) for group in held], patience)
 
     def value_after(self, events: int) -> tuple[float, float]:
         """Mean and variance of the value of a fresh player's first events."""
@@ -215,8 +233,8 @@ def _grouped(evaluator: Evaluator, carried: Carried, view: View) -> tuple[list[G
         table = evaluator.under.table(view.id)
         if not keys:
             return [Given(evaluator.table(view.id), table)], []
-        sign = sign_of_view(evaluator.under, view)
-        return [], [_kept(evaluator, (sign,), lambda: Group(evaluator, carried, keys, table))]
+        sign = view_key(evaluator.under, view)
+        return [], [Group(evaluator, carried, keys, table, (evaluator.detail, sign))]
     source = evaluator.under.source(view.id)
     plain: list[Given] = []
     held: list[tuple[list[Key], list[Drop]]] = []
@@ -241,11 +259,6 @@ def _source_group(
     evaluator: Evaluator, carried: Carried, source: Source, keys: list[Key], drops: list[Drop]
 ) -> Group:
     under = evaluator.under
-    signs = [(under.own_sign(drop), sign_of_view(under, View("table", drop.table))) for drop in drops]
+    signs = [(under.own_key(drop), view_key(under, View("table", drop.table))) for drop in drops]
     rests_on = (source.id, *(sign for pair in signs for sign in pair))
-    return _kept(evaluator, rests_on, lambda: Group(evaluator, carried, keys, (source, drops)))
-
-
-def _kept(evaluator: Evaluator, rests_on: tuple[Hashable, ...], make: Callable[[], Group]) -> Group:
-    """A group that was made before, where nothing it rests on is another."""
-    return GROUPS.get((evaluator.detail, *rests_on), make)
+    return Group(evaluator, carried, keys, (source, drops), (evaluator.detail, *rests_on))

@@ -11,7 +11,7 @@ from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.size import Rolled
 
 
-def depth_signs(under: Conditions, rolls: Rolled) -> list[bytes]:
+def depth_keys(under: Conditions, rolls: Rolled) -> list[bytes]:
     """A sign for each depth: the same where everything that depth changes is the same. `rolls` is
     `size.most_rolls` of what is rolled."""
     columns: list[FloatArray] = [under.ones]

@@ -7,7 +7,7 @@ import numpy as np
 from golddice.core.arrays import BoolArray, IntArray
 from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
-from golddice.core.odds.depths.alike import depth_signs
+from golddice.core.odds.depths.alike import depth_keys
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome
 from golddice.core.stopping import go_on
@@ -23,7 +23,7 @@ def outcomes_apart(
     shape (d,); -1 where it is not asked."""
     places: dict[bytes, int] = {}
     found: list[Outcome] = []
-    signs = depth_signs(under, most_rolls(under, view))
+    signs = depth_keys(under, most_rolls(under, view))
     which = np.full(under.depths.size, -1, dtype=np.int64)
     for row in range(which.size) if where is None else np.flatnonzero(where).tolist():
         sign = signs[row]

@@ -34,14 +34,14 @@ from golddice.core.odds.depths.twins import first_twins
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome
 from golddice.core.odds.event.rules import roll_chances
+from golddice.core.results import RESULTS, cache_key
 from golddice.core.stopping import go_on
 from golddice.core.terms.catalogue import PoolKey, pool_key
 from golddice.core.terms.conditions import Conditions
-from golddice.core.terms.kept import RESULTS, sign_of
 from golddice.core.terms.law import AnyLaw
 from golddice.core.terms.lines import PlainLines, no_plain_lines, plain_lines
 from golddice.core.terms.resting import is_distinct, rests_on_state
-from golddice.core.terms.size import missing, most_rolls, part_of, sign_of_view
+from golddice.core.terms.size import missing, most_rolls, part_of, view_key
 
 _NO_ITEMS: IntArray = np.zeros(0, dtype=np.int64)
 
@@ -98,7 +98,7 @@ class DepthOdds:
         self._pools: dict[PoolKey, Tried] = {}
         # What results rest on besides the view: which things are counted.
         counted = None if only is None else self._place.tobytes()
-        self._counts = sign_of((), ("try", by_tier, counted))
+        self._counts = cache_key((), ("try", by_tier, counted))
 
     def of(self, view: View) -> Lean:
         """The next event of a source, or execution of a table, for a fresh player."""
@@ -132,7 +132,7 @@ class DepthOdds:
         """One event or execution, after all that it leads to."""
         for one in missing(self.under, view, self._found):
             go_on()
-            key = (self._counts, sign_of_view(self.under, one))
+            key = (self._counts, view_key(self.under, one))
             self._found[one] = RESULTS.get(key, partial(self._worked_out, one))
         return self._found[view]
 
@@ -227,7 +227,7 @@ class DepthOdds:
         pooled = pool_key(pool)
         known = self._pools.get(pooled)
         if known is None:
-            key = (self._counts, self.under.tiers_sign, pooled)
+            key = (self._counts, self.under.tiers_key, pooled)
             known = self._pools[pooled] = RESULTS.get(key, lambda: self._one_of(pool))
         return known
 

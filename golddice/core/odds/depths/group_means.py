@@ -17,12 +17,12 @@ from golddice.core.game.views import View
 from golddice.core.odds.depths.depth_odds import DepthOdds
 from golddice.core.odds.depths.flows import given_by
 from golddice.core.odds.depths.mixing import mix_items_into
+from golddice.core.results import RESULTS
 from golddice.core.stopping import go_on
 from golddice.core.terms.catalogue import pool_key
 from golddice.core.terms.conditions import Conditions
-from golddice.core.terms.kept import RESULTS
 from golddice.core.terms.resting import rests_on_state
-from golddice.core.terms.size import missing, part_of, sign_of_view
+from golddice.core.terms.size import missing, part_of, view_key
 
 UNITS, WORTH = 0, 1
 
@@ -42,7 +42,7 @@ class GroupMeans:
             return self._summed(self._odds.means(view, where))
         for one in missing(self._under, view, self._found):
             go_on()
-            key = ("group means", sign_of_view(self._under, one))
+            key = ("group means", view_key(self._under, one))
             self._found[one] = RESULTS.get(key, partial(self._worked_out, one))
         return self._found[view]
 
@@ -81,7 +81,7 @@ class GroupMeans:
 
     def _pool(self, pool: Pool) -> FloatArray:
         """One of its items."""
-        key = ("group means", self._under.tiers_sign, pool_key(pool))
+        key = ("group means", self._under.tiers_key, pool_key(pool))
         return RESULTS.get(key, lambda: self._one_of(pool))
 
     def _one_of(self, pool: Pool) -> FloatArray:

@@ -6,6 +6,8 @@ is worked out once, however often it is reached, and what nobody has touched sin
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
@@ -24,16 +26,16 @@ from golddice.core.odds.event.outcome import (
     with_mark,
 )
 from golddice.core.odds.event.rules import roll_chances
+from golddice.core.results import RESULTS, cache_key
 from golddice.core.stopping import go_on
 from golddice.core.terms.catalogue import PoolKey, pool_key
 from golddice.core.terms.columns import Columns
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.forms import form_of
-from golddice.core.terms.kept import RESULTS
 from golddice.core.terms.law import AnyLaw
 from golddice.core.terms.lines import PlainLines, plain_lines
 from golddice.core.terms.resting import is_distinct
-from golddice.core.terms.size import missing, part_of, sign_of_view
+from golddice.core.terms.size import missing, part_of, view_key
 
 
 class Evaluator:
@@ -64,13 +66,13 @@ class Evaluator:
     def _find(self, view: View) -> None:
         """Whatever is not known yet, each after all that it leads to."""
         key = ("outcome", self.detail)
-        known = RESULTS.peek((*key, sign_of_view(self.under, view)))
+        known = RESULTS.peek((*key, view_key(self.under, view)))
         if known is not None:
             self._found[view] = known
             return
         for one in missing(self.under, view, self._found):
             go_on()
-            sign = sign_of_view(self.under, one)
+            sign = view_key(self.under, one)
             self._found[one] = RESULTS.get((*key, sign), lambda one=one: self._worked_out(one))  # type: ignore[misc]
 
     def _worked_out(self, view: View) -> Outcome:
@@ -125,17 +127,15 @@ class Evaluator:
 
     def _plain(self, table: Table, lines: PlainLines) -> Parts:
         """Those lines that give so many of one item, all at once."""
-        kept = self.under.catalogue.placed(form_of(table)).kept
-        what = "plain with detail" if self.detail else "plain"
-        if what not in kept:  # the same at all depths: a game at one of them asks again for every other
-            kept[what] = self._plain_row(table, lines)
-        columns, *rows = kept[what]
+        # The same at all depths: a game at one of them asks again for every other.
+        key = ("plain lines", self.detail, cache_key((form_of(table), self.under.catalogue)))
+        columns, *rows = RESULTS.get(key, lambda: self._plain_row(table, lines))
         starts = np.arange(0, columns.size + 1, 5 if self.detail else 3)
         if self._depths == 1:
             return Parts(columns, starts, *rows)
         return Parts(columns, starts, *(np.repeat(row, self._depths, axis=0) for row in rows))
 
-    def _plain_row(self, table: Table, lines: PlainLines) -> tuple[IntArray, ...] | tuple[FloatArray, ...]:
+    def _plain_row(self, table: Table, lines: PlainLines) -> tuple[Any, ...]:
         """Of each its item's column, its tier's and the units', which move together; with detail the
         line's own two as well. The columns, shape (e,); hit, mean, var, cov, shape (1, e); mean and variance
         of the value, shape (1, n)."""
@@ -196,7 +196,7 @@ class Evaluator:
         pooled = pool_key(pool)
         known = self._pools.get(pooled)
         if known is None:
-            key = ("one of", self.under.tiers_sign, pooled)
+            key = ("one of", self.under.tiers_key, pooled)
             items, chances = self.under.pool_items, self.under.pool_chances
             known = RESULTS.get(key, lambda: self._one_of(items(pool), chances(pool).T))
             self._pools[pooled] = known

@@ -12,9 +12,10 @@ from golddice.core.game.models import Game
 from golddice.core.game.views import View
 from golddice.core.odds.kit.sets import Completion, is_told
 from golddice.core.odds.kit.slots import Slot, SlotAlong, slots_at, slots_of
+from golddice.core.results import RESULTS
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
-from golddice.core.terms.kept import RESULTS, Told, sign_of_game
+from golddice.core.terms.keys import game_key
 from golddice.core.terms.places.laid import laid_out
 from golddice.core.terms.resting import carries
 from golddice.core.terms.stops import route_of, stops_of
@@ -36,7 +37,7 @@ def kept_of(game: Game, source: str, *, depth: int, events: int, flags: Iterable
     Raises UnknownThing, QueryError, and TooLarge where even playing takes too long.
     """
     asked = Trial(View("source", source), depth, FEWEST, events, SEED, tuple(flags))
-    return RESULTS.get(("kept of", sign_of_game(game), asked), lambda: Told(_of(game, asked)))
+    return RESULTS.get(("kept of", game_key(game), asked), lambda: _of(game, asked))
 
 
 def _of(game: Game, asked: Trial) -> dict[str, Any]:
@@ -55,7 +56,7 @@ def _of(game: Game, asked: Trial) -> dict[str, Any]:
 
 def kept_along(game: Game, name: str) -> dict[str, Any]:
     """Along a route. Raises UnknownThing, QueryError, TooLarge."""
-    return RESULTS.get(("kept along", sign_of_game(game), name), lambda: Told(_along(game, name)))
+    return RESULTS.get(("kept along", game_key(game), name), lambda: _along(game, name))
 
 
 def _along(game: Game, name: str) -> dict[str, Any]:
