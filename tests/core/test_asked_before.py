@@ -181,7 +181,7 @@ def answered(ask: Callable[[], Any]) -> Any:
 class Anything(unittest.TestCase):
     """Random games under random edits, asked from four threads, with some questions cancelled."""
 
-    @settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=12, deadline=None, suppress_health_check=list(HealthCheck))
     @given(histories(), st.integers(1, 10), st.randoms(use_true_random=False))
     def test_what_is_asked_before_does_not_matter(
         self, history: list[Game], depth: int, luck: random.Random

@@ -81,7 +81,7 @@ class Agreement(unittest.TestCase):
         """From the bottom up by tier, and with a tag, as from the top down by item; worth too."""
         for tag in (None, "glass"):
             under = Conditions(made, depths, tag=tag)
-            found = GroupMeans(under, DepthOdds(under)).of(view)
+            found = GroupMeans(under, DepthOdds(under)).at(view)
             for part, by in ((UNITS, 1.0), (WORTH, under.item_values[:, None])):
                 summed = np.zeros((under.catalogue.groups, under.depths.size))
                 np.add.at(summed, under.catalogue.item_groups, means * by)
@@ -127,7 +127,7 @@ class Agreement(unittest.TestCase):
         np.testing.assert_array_equal(some.value_var[where], whole.value_var[where])
         self.assertTrue(np.isnan(some.value_mean[~where]).all())
         groups = GroupMeans(under, odds)
-        np.testing.assert_array_equal(groups.of(crab, where)[..., where], groups.of(crab)[..., where])
+        np.testing.assert_array_equal(groups.at(crab, where)[..., where], groups.at(crab)[..., where])
 
     def test_expected_numbers_by_hand(self) -> None:
         """A crab gives the outer table twice at 60 %; its line at 50 % rolls the inner one 1 to 3 times,

@@ -16,7 +16,6 @@ from golddice.core.game.reading import plain, read_game
 from golddice.core.game.views import View
 from golddice.core.odds.depths.depth_odds import DepthOdds, odds_of_view
 from golddice.core.odds.depths.twins import first_twins
-from golddice.core.terms import forms
 from golddice.core.terms.catalogue import catalogue_of
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.forms import form_of
@@ -140,10 +139,10 @@ class Kept(unittest.TestCase):
         after = self.edited("table", "bits", rule="pick", nothing=5).tables[0]
         self.assertIsNot(form_of(after), form_of(before))
         at = id(after)
-        self.assertIn(at, forms._forms)
+        self.assertIn(at, form_of._found)
         del after
         gc.collect()
-        self.assertNotIn(at, forms._forms)
+        self.assertNotIn(at, form_of._found)
 
     def test_a_copy_with_other_lines_has_a_form_of_its_own(self) -> None:
         table = self.entities.game().tables[0]

@@ -90,7 +90,7 @@ class Figures:
             case "fits" | "complete" | "upgrades":
                 return self._kept(target, where)
         if target.item is None and not (target.long_run and self._carries(target)):
-            return self._of_groups(target, self._groups.of(target.view, where)[:, :, where])
+            return self._of_groups(target, self._groups.at(target.view, where)[:, :, where])
         return self._of_units(target, self._units(target, where))
 
     def way(self, target: Target, row: int) -> Path:

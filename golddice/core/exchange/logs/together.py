@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
 import numpy as np
 from scipy.special import chdtrc
 
 from golddice.core.arrays import FloatArray, IntArray
-from golddice.core.game.models import BaseLine, Drop, ItemNamed, Pool, Source, Table, Yield
+from golddice.core.game.models import PickTable
 from golddice.core.game.views import View
-from golddice.core.odds.event.rules import roll_chances
-from golddice.core.stopping import go_on
+from golddice.core.odds.event.algebra import Algebra, Roll
 from golddice.core.terms.conditions import Conditions
-from golddice.core.terms.resting import is_distinct
-from golddice.core.terms.size import missing, part_of
+from golddice.core.terms.law import AnyLaw
 
 MOST = 60  # items that are held together
 _EXACT = 1e-6  # of the events, within which a sum that never varies is taken to be right
@@ -57,60 +56,23 @@ def quadratic(off: FloatArray, spread: FloatArray, exact: float) -> tuple[dict[s
     return {"value": value, "of": int(varies.sum())}, float(chdtrc(int(varies.sum()), value))
 
 
-class Either:
-    """The chance of item i or item j, shape (k, k), of anything of a game; of i alone on the diagonal."""
+Told = FloatArray | None  # None where it is not worked out: a pick of different lines
+
+
+class Either(Algebra[Told]):
+    """The chance of item i or item j, shape (k, k), of anything of a game; of i alone on the diagonal. At the
+    one depth of `under`."""
 
     def __init__(self, under: Conditions, items: IntArray) -> None:
-        self.under = under
+        super().__init__(under)
         self._place = {int(item): at for at, item in enumerate(items)}
-        self._found: dict[View, FloatArray | None] = {}
+        self._none = np.zeros((items.size, items.size))
 
-    def of(self, view: View) -> FloatArray | None:
-        for one in missing(self.under, view, self._found):
-            go_on()
-            part = part_of(self.under, one)
-            self._found[one] = self._source(part) if isinstance(part, Source) else self._table(part)
-        return self._found[view]
+    def item(self, at: int, law: AnyLaw) -> Told:
+        return self.repeated(law, self._one_of({at: 1.0}))
 
-    def _none(self) -> FloatArray:
-        return np.zeros((len(self._place), len(self._place)))
-
-    def _source(self, source: Source) -> FloatArray | None:
-        return self._any_of([self._drop(drop) for drop in source.drops])
-
-    def _drop(self, drop: Drop) -> FloatArray | None:
-        one = self._times(drop.times, self._found[View("table", drop.table)])
-        return None if one is None else float(self.under.drop_chance(drop)[0]) * one
-
-    def _table(self, table: Table) -> FloatArray | None:
-        if is_distinct(self.under, table):
-            return None
-        chances, _ = roll_chances(table, self.under)
-        roll, miss = self._none(), self._none() + 1.0
-        for chance, line in zip(chances[:, 0].tolist(), table.lines, strict=True):
-            one = self._line(line) if chance > 0 else self._none()
-            if one is None:
-                return None
-            roll += chance * one
-            miss *= 1.0 - chance * one
-        return self._times(table.rolls, 1.0 - miss if table.rule == "each" else roll)
-
-    def _line(self, line: BaseLine) -> FloatArray | None:
-        return self._any_of([self._given(given) for given in line.yields])
-
-    def _given(self, given: Yield) -> FloatArray | None:
-        match given.what:
-            case ItemNamed(item):
-                one = self._one_of({self.under.item_index[item]: 1.0})
-            case View() as view:
-                found = self._found[view]
-                if found is None:
-                    return None
-                one = found
-            case Pool() as pool:
-                chances = self.under.pool_chances(pool)[:, 0].tolist()
-                one = self._one_of(dict(zip(self.under.pool_items(pool).tolist(), chances, strict=True)))
-        return self._times(given.quantity, one)
+    def one_item(self, items: IntArray, chances: FloatArray) -> Told:
+        return self._one_of(dict(zip(items.tolist(), chances[:, 0].tolist(), strict=True)))
 
     def _one_of(self, chances: dict[int, float]) -> FloatArray:
         """One of these items: of two it is the one or the other."""
@@ -122,15 +84,28 @@ class Either:
         np.fill_diagonal(either, single)
         return either
 
-    def _any_of(self, parts: list[FloatArray | None]) -> FloatArray | None:
-        miss = self._none() + 1.0
+    def repeated(self, law: AnyLaw, once: Told) -> Told:
+        return None if once is None else np.asarray(law.any_of(once.reshape(1, -1))).reshape(once.shape)
+
+    def perhaps(self, chance: FloatArray, part: Told) -> Told:
+        if chance[0] == 0:
+            return self._none
+        return None if part is None else float(chance[0]) * part
+
+    def all_of(self, parts: Iterable[Told]) -> Told:
+        miss = self._none + 1.0
         for one in parts:
             if one is None:
                 return None
             miss *= 1.0 - one
         return 1.0 - miss
 
-    def _times(self, quantity: Any, one: FloatArray | None) -> FloatArray | None:
-        if one is None:
-            return None
-        return np.asarray(self.under.law(quantity).any_of(one.reshape(1, -1))).reshape(one.shape)
+    def together(self, roll: Roll, others: Iterable[Told]) -> Told:
+        parts = [self.perhaps(chance, one) for chance, one in zip(roll.chances, others, strict=True)]
+        if roll.blank is None:
+            return self.all_of(parts)
+        told = [one for one in parts if one is not None]
+        return sum(told, self._none) if len(told) == len(parts) else None
+
+    def distinct(self, table: PickTable) -> Told:
+        return None

@@ -2,131 +2,112 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
+from typing import Any
 
 import numpy as np
 
-from golddice.core.arrays import ComplexArray, FloatArray
-from golddice.core.errors import TooLarge
-from golddice.core.game.models import BaseLine, Drop, ItemNamed, PickTable, Pool, Source, Table, Yield
+from golddice.core.arrays import ComplexArray, FloatArray, IntArray
+from golddice.core.game.models import BaseLine, Drop, PickTable, Source, Table, Yield
 from golddice.core.game.views import View
 from golddice.core.odds.carried.folds import AllOf, Given, OneOf
-from golddice.core.odds.event.rules import roll_chances
-from golddice.core.odds.event.subsets import averaged_sets
+from golddice.core.odds.event.algebra import Algebra, Roll, open_sets
 from golddice.core.terms.conditions import Conditions
-from golddice.core.terms.resting import is_distinct
-from golddice.core.terms.size import missing, part_of
+from golddice.core.terms.law import AnyLaw
+from golddice.core.terms.lines import no_plain_lines
 
 MOST_SUBSET_LINES = 12
+# Of so many of one item the distribution on the grid, shape (size,), real; of all else its transform.
+Function = FloatArray | ComplexArray
 
 
-class Functions:
-    """Generating functions of one try at the roots of unity, shape (size // 2 + 1,)."""
+class Functions(Algebra[Function]):
+    """Generating functions of one try at the roots of unity, shape (size // 2 + 1,), at the one depth of
+    `under`. What lies on the grid alone is transformed once it meets another, so lines of one item share a
+    single transform."""
 
     def __init__(self, under: Conditions, amounts: Mapping[int, float], size: int) -> None:
-        self.under, self.amounts, self.size = under, amounts, size
-        self._found: dict[View, ComplexArray] = {}
+        super().__init__(under)
+        self.amounts, self.size = amounts, size
 
-    def view(self, view: View) -> ComplexArray:
-        """One event of a source, or one execution of a table, after all that it leads to."""
-        for one in missing(self.under, view, self._found):
-            part = part_of(self.under, one)
-            self._found[one] = self._source(part) if isinstance(part, Source) else self._executed(part)
-        return self._found[view]
+    def whole(self, view: View) -> ComplexArray:
+        """Of one event of a source, or one execution of a table."""
+        return self._transformed(self.of(view))
 
-    def _source(self, source: Source) -> ComplexArray:
-        result = np.ones(self.size // 2 + 1, dtype=np.complex128)
-        for drop in source.drops:
-            result = result * self._drop(drop)
-        return result
-
-    def _table(self, name: str) -> ComplexArray:
-        return self.view(View("table", name))
-
-    def of(self, given: Given) -> ComplexArray | None:
+    def of_given(self, given: Given) -> ComplexArray | None:
         """Of whatever a walk folds in; None for a mere note."""
         what = given.what
-        if what is None:
-            return None
+        return None if what is None else self._transformed(self._of(what))
+
+    def _of(self, what: Yield | Drop | BaseLine | OneOf | AllOf | Table) -> Function:
         if isinstance(what, Drop):
-            return self._drop(what)
+            return self.perhaps(self.under.drop_chance(what), self.repeated_table(what))
         if isinstance(what, Yield):
-            return self._yielded(what)
+            return self.given(what)
         if isinstance(what, BaseLine):
-            return self._given(what.yields)
-        if isinstance(what, OneOf):
-            lines = [line.yields for line in what.table.lines]
-            return self._one_of(what.shares, lines, np.array([what.blank]))
-        if isinstance(what, AllOf):
-            return self._all_of(what.chances, [line.yields for line in what.table.lines])
-        return self._table(what.id)
+            return self.yields(what.yields)
+        if isinstance(what, (OneOf, AllOf)):
+            blank = np.array([what.blank]) if isinstance(what, OneOf) else None
+            chances = what.shares if isinstance(what, OneOf) else what.chances
+            hits = np.flatnonzero(chances > 0)
+            others = (self.line(what.table, what.table.lines[at]) for at in hits)
+            return self.together(Roll(chances[hits, None], blank, no_plain_lines(hits.size)), others)
+        return self.table(what.id)
 
-    def _drop(self, drop: Drop) -> ComplexArray:
-        chance = float(self.under.drop_chance(drop)[0])
-        if chance == 0:
-            return np.ones(self.size // 2 + 1, dtype=np.complex128)
-        return 1 - chance + chance * self.under.law(drop.times).pgf(self._table(drop.table))
+    def repeated_table(self, drop: Drop) -> Function:
+        return self.repeated(self.under.law(drop.times), self.table(drop.table))
 
-    def _executed(self, table: Table) -> ComplexArray:
-        rolls = self.under.law(table.rolls)
-        if is_distinct(self.under, table):
-            assert table.rule == "pick"
-            return self._distinct(table)
-        chances, blank = roll_chances(table, self.under)
-        if table.rule == "each":
-            return rolls.pgf(self._all_of(chances[:, 0], [line.yields for line in table.lines]))
-        return rolls.pgf(self._one_of(chances[:, 0], [line.yields for line in table.lines], blank))
+    def dropped(self, source: Source, drop: Drop) -> Function:
+        return self.repeated_table(drop)
 
-    def _one_of(self, chances: FloatArray, given: list[list[Yield]], blank: FloatArray) -> ComplexArray:
-        """Exactly one list of yields; plain items share a single transform."""
-        plain = np.zeros(self.size)
-        plain[0] = float(blank[0])
+    def item(self, at: int, law: AnyLaw) -> Function:
+        values, chances = law.row(0)
+        return self._put(values.astype(np.float64) * self.amounts.get(at, 0.0), chances)
+
+    def one_item(self, items: IntArray, chances: FloatArray) -> Function:
+        grid = np.zeros(self.size)
+        for at, chance in zip(items.tolist(), chances[:, 0], strict=True):
+            grid += chance * self._put(np.array([self.amounts.get(at, 0.0)]), np.ones(1))
+        if chances.sum() == 0:
+            grid[0] = 1.0
+        return self._transformed(grid)
+
+    def repeated(self, law: AnyLaw, once: Function) -> Function:
+        return once if law.is_one else law.pgf(self._transformed(once))
+
+    def perhaps(self, chance: FloatArray, part: Function) -> Function:
+        share = float(chance[0])
+        return np.asarray(1 - share + share * self._transformed(part))
+
+    def all_of(self, parts: Iterable[Function]) -> Function:
+        result = np.ones(self.size // 2 + 1, dtype=np.complex128)
+        for part in parts:
+            result = result * self._transformed(part)
+        return result
+
+    def together(self, roll: Roll, others: Iterable[Function]) -> Function:
+        hits = ((chance, one) for chance, one in zip(roll.chances, others, strict=True) if chance[0] > 0)
+        if roll.blank is None:
+            return self.all_of(self.perhaps(chance, one) for chance, one in hits)
+        grid = np.zeros(self.size)
+        grid[0] = float(roll.blank[0])
         nested = np.zeros(self.size // 2 + 1, dtype=np.complex128)
-        for chance, yields in zip(chances, given, strict=True):
-            if chance > 0:
-                alone = self._placed(yields)
-                if alone is None:
-                    nested += chance * self._given(yields)
-                else:
-                    plain += chance * alone
-        return np.asarray(np.fft.rfft(plain)) + nested
+        for chance, one in hits:
+            target: Any = nested if np.iscomplexobj(one) else grid
+            target += float(chance[0]) * one
+        return np.asarray(np.fft.rfft(grid)) + nested
 
-    def _all_of(self, chances: FloatArray, given: list[list[Yield]]) -> ComplexArray:
-        """Each list of yields on a chance of its own."""
-        result = np.ones(self.size // 2 + 1, dtype=np.complex128)
-        for chance, yields in zip(chances, given, strict=True):
-            if chance > 0:
-                result = result * (1 - chance + chance * self._given(yields))
-        return result
+    def distinct(self, table: PickTable) -> Function:
+        """Over the sets of lines that can be in, the product of what they give."""
+        lines, sets = open_sets(self.under, table, MOST_SUBSET_LINES, "a whole distribution")
+        rows = [np.full(self.size // 2 + 1, p, dtype=np.complex128) for p in sets]
+        for at in lines:  # bit 0 first: pairs (mask, mask + 1) fold into one
+            one = self._transformed(self.line(table, table.lines[at]))
+            rows = [rows[i] + rows[i + 1] * one for i in range(0, len(rows), 2)]
+        return rows[0]
 
-    def _given(self, yields: list[Yield]) -> ComplexArray:
-        result = np.ones(self.size // 2 + 1, dtype=np.complex128)
-        for given in yields:
-            result = result * self._yielded(given)
-        return result
-
-    def _yielded(self, given: Yield) -> ComplexArray:
-        law = self.under.law(given.quantity)
-        placed = self._placed([given])
-        if placed is not None:
-            return np.asarray(np.fft.rfft(placed))
-        match given.what:
-            case View() as view:
-                return law.pgf(self.view(view))
-            case Pool() as pool:
-                return law.pgf(self._pool(pool))
-            case ItemNamed():
-                raise AssertionError("an item alone is placed")
-
-    def _placed(self, yields: list[Yield]) -> FloatArray | None:
-        """The distribution on the grid of a lone item, or of nothing; None for anything else."""
-        if not yields:
-            return self._put(np.zeros(1), np.ones(1))
-        if len(yields) > 1 or yields[0].item is None:
-            return None
-        values, chances = self.under.law(yields[0].quantity).row(0)
-        amount = self.amounts.get(self.under.item_index[yields[0].item], 0.0)
-        return self._put(values.astype(np.float64) * amount, chances)
+    def _transformed(self, one: Function) -> ComplexArray:
+        return np.asarray(one if np.iscomplexobj(one) else np.fft.rfft(one), dtype=np.complex128)
 
     def _put(self, amounts: FloatArray, chances: FloatArray) -> FloatArray:
         """Chances laid on the grid modulo its size; between two points both share, mean kept."""
@@ -137,34 +118,3 @@ class Functions:
         if np.any(up > 0):
             grid += np.bincount((at + 1) % self.size, weights=chances * up, minlength=self.size)
         return grid.astype(np.float64)
-
-    def _pool(self, pool: Pool) -> ComplexArray:
-        members = self.under.pool_items(pool)
-        chances = self.under.pool_chances(pool)[:, 0]
-        grid = np.zeros(self.size)
-        for at, chance in zip(members, chances, strict=True):
-            amount = np.array([self.amounts.get(int(at), 0.0)])
-            grid += chance * self._put(amount, np.ones(1))
-        if chances.sum() == 0:
-            grid[0] = 1.0
-        return np.asarray(np.fft.rfft(grid))
-
-    def _distinct(self, table: PickTable) -> ComplexArray:
-        """Over the sets of lines that can be in, the product of what they give."""
-        weights = self.under.weights(table)[:, 0]
-        kept = np.flatnonzero(weights > 0)
-        if kept.size > MOST_SUBSET_LINES:
-            raise TooLarge(
-                f"“{table.id}” picks distinct lines from {kept.size}; "
-                f"a whole distribution is worked out for up to {MOST_SUBSET_LINES}"
-            )
-        blank = float(self.under.nothing(table)[0])
-        chances = averaged_sets(weights[kept, None], np.array([blank]), self.under.law(table.rolls))[:, 0]
-        return self._subset_sum(chances, [self._given(table.lines[at].yields) for at in kept])
-
-    def _subset_sum(self, chances: FloatArray, given: list[ComplexArray]) -> ComplexArray:
-        """sum over masks of chance * product of given_i, line by line (halving the masks)."""
-        rows = [np.full(self.size // 2 + 1, p, dtype=np.complex128) for p in chances]
-        for one in given:  # bit 0 first: pairs (mask, mask + 1) fold into one
-            rows = [rows[i] + rows[i + 1] * one for i in range(0, len(rows), 2)]
-        return rows[0]

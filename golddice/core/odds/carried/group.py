@@ -39,7 +39,7 @@ from golddice.core.odds.carried.folds import (
 from golddice.core.odds.carried.space import Space, near_space, space_of
 from golddice.core.odds.carried.walk import Walk
 from golddice.core.odds.event.evaluator import Evaluator
-from golddice.core.odds.event.outcome import Outcome, total
+from golddice.core.odds.event.outcome import Outcome
 from golddice.core.results import RESULTS
 from golddice.core.stopping import go_on
 from golddice.core.terms.resting import rests_on_state
@@ -185,7 +185,7 @@ class Group:
         if not isinstance(self._what, tuple):
             return self.evaluator.table(self._view.id)
         source, drops = self._what
-        return total([self.evaluator.drop(source, drop) for drop in drops], 1)
+        return self.evaluator.tried(source, drops)
 
     def _walked_outcome(self) -> Outcome:
         near, columns = self._near, self.columns

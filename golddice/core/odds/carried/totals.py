@@ -179,7 +179,7 @@ def _on_grid(
 ) -> FloatArray:
     transform = Functions(prospect.under, {at: float(a / unit) for at, a in amounts.items() if a}, size)
     if prospect.is_plain:
-        after = transform.view(view) ** events
+        after = transform.whole(view) ** events
     else:
-        after = prospect.generating_after(events, transform.of, size // 2 + 1)
+        after = prospect.generating_after(events, transform.of_given, size // 2 + 1)
     return np.maximum(np.fft.irfft(after, size), 0.0)

@@ -6,13 +6,15 @@ is worked out once, however often it is reached, and what nobody has touched sin
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
-from golddice.core.game.models import BaseLine, Drop, ItemNamed, Pool, Source, Table, Yield
+from golddice.core.game.models import BaseLine, Drop, PickTable, Source, Table
 from golddice.core.game.views import View
+from golddice.core.odds.event.algebra import Algebra, Roll
 from golddice.core.odds.event.distinct import distinct_outcome
 from golddice.core.odds.event.outcome import (
     Outcome,
@@ -25,81 +27,41 @@ from golddice.core.odds.event.outcome import (
     total,
     with_mark,
 )
-from golddice.core.odds.event.rules import roll_chances
 from golddice.core.results import RESULTS, cache_key
-from golddice.core.stopping import go_on
-from golddice.core.terms.catalogue import PoolKey, pool_key
 from golddice.core.terms.columns import Columns
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.forms import form_of
 from golddice.core.terms.law import AnyLaw
-from golddice.core.terms.lines import PlainLines, plain_lines
-from golddice.core.terms.resting import is_distinct
-from golddice.core.terms.size import missing, part_of, view_key
+from golddice.core.terms.lines import PlainLines
 
 
-class Evaluator:
+class Evaluator(Algebra[Outcome]):
     """Outcomes of a game under conditions.
 
     `detail` adds the columns of lines and drops, which screens need and totals do not.
     """
 
+    takes_plain = True
+
     def __init__(self, under: Conditions, detail: bool = True) -> None:
-        self.under = under
+        super().__init__(under, ("outcome", detail))
         self.detail = detail
         self.columns = Columns(under.catalogue)
-        self._found: dict[View, Outcome] = {}
-        self._pools: dict[PoolKey, Outcome] = {}
         self._laws: dict[int, tuple[AnyLaw, tuple[FloatArray, ...]]] = {}
         # Of all that a table or source reaches; `carried.columns` fills it.
         self.reached_columns: dict[View, set[int]] = {}
         # Of lines of a table in these shares (as bytes), or nothing; `walk` fills it.
         self.mixtures: dict[tuple[str, bytes, float], Outcome] = {}
 
-    def of(self, view: View) -> Outcome:
-        """The next event of a source or execution of a table: as for a fresh player whose misses, hits
-        and cards stay as they are, where it carries anything."""
-        if view not in self._found:
-            self._find(view)
-        return self._found[view]
-
-    def _find(self, view: View) -> None:
-        """Whatever is not known yet, each after all that it leads to."""
-        key = ("outcome", self.detail)
-        known = RESULTS.peek((*key, view_key(self.under, view)))
-        if known is not None:
-            self._found[view] = known
-            return
-        for one in missing(self.under, view, self._found):
-            go_on()
-            sign = view_key(self.under, one)
-            self._found[one] = RESULTS.get((*key, sign), lambda one=one: self._worked_out(one))  # type: ignore[misc]
-
-    def _worked_out(self, view: View) -> Outcome:
-        part = part_of(self.under, view)
-        if isinstance(part, Source):
-            return total([self.drop(part, drop) for drop in part.drops], self._depths)
-        return self.executed(part)
-
-    def table(self, name: str) -> Outcome:
-        """One execution of a table, all its rolls."""
-        return self.of(View("table", name))
-
-    def source(self, name: str) -> Outcome:
-        """One event of a source: every drop tried."""
-        return self.of(View("source", name))
-
-    def drop(self, source: Source, drop: Drop) -> Outcome:
-        """One try of a drop: its chance, then its table so many times."""
-        given = repeat(self.under.law(drop.times), self.table(drop.table))
-        if self.detail:
-            hits = self.columns.drop_hits(source.id, drop.id)
-            given = with_mark(given, hits, hits + 1)
-        return perhaps(self.under.drop_chance(drop), given)
+    def dropped(self, source: Source, drop: Drop) -> Outcome:
+        given = super().dropped(source, drop)
+        if not self.detail:
+            return given
+        hits = self.columns.drop_hits(source.id, drop.id)
+        return with_mark(given, hits, hits + 1)
 
     def line(self, table: Table, line: BaseLine) -> Outcome:
-        """What a line gives when it is hit: all its yields."""
-        body = total([self.given(given) for given in line.yields], self._depths)
+        body = super().line(table, line)
         if not self.detail:
             return body
         hits = self.columns.line_hits(table.id, line.id)
@@ -109,21 +71,25 @@ class Evaluator:
     def _depths(self) -> int:
         return int(self.under.depths.size)
 
-    def executed(self, table: Table) -> Outcome:
-        """One execution as for a fresh player, whatever the table carries from event to event."""
-        rolls = self.under.law(table.rolls)
-        if is_distinct(self.under, table):
-            assert table.rule == "pick"
-            lines = [self.line(table, line) for line in table.lines]
-            weights = self.under.weights(table)
-            return distinct_outcome(weights, self.under.nothing(table), rolls, lines)
-        chances, blank = roll_chances(table, self.under)
-        plain = plain_lines(table, self.under)
-        others = Parts.of([self.line(table, table.lines[at]) for at in plain.others], self._depths)
-        parts = self._plain(table, plain).and_then(others)
-        if table.rule == "each":
-            return repeat(rolls, independent(chances[plain.order], parts))
-        return repeat(rolls, mixture(chances[plain.order], parts, blank))
+    def repeated(self, law: AnyLaw, once: Outcome) -> Outcome:
+        return repeat(law, once)
+
+    def perhaps(self, chance: FloatArray, part: Outcome) -> Outcome:
+        return perhaps(chance, part)
+
+    def all_of(self, parts: Iterable[Outcome]) -> Outcome:
+        return total(list(parts), self._depths)
+
+    def distinct(self, table: PickTable) -> Outcome:
+        lines = [self.line(table, line) for line in table.lines]
+        rolls, weights = self.under.law(table.rolls), self.under.weights(table)
+        return distinct_outcome(weights, self.under.nothing(table), rolls, lines)
+
+    def together(self, roll: Roll, others: Iterable[Outcome]) -> Outcome:
+        assert roll.table is not None
+        parts = self._plain(roll.table, roll.plain).and_then(Parts.of(list(others), self._depths))
+        chances = roll.chances[roll.plain.order]
+        return independent(chances, parts) if roll.blank is None else mixture(chances, parts, roll.blank)
 
     def _plain(self, table: Table, lines: PlainLines) -> Parts:
         """Those lines that give so many of one item, all at once."""
@@ -162,18 +128,7 @@ class Evaluator:
         hits = [self.columns.line_hits(table.id, line.id) for line in table.lines]
         return np.array(hits, dtype=np.int64)
 
-    def given(self, given: Yield) -> Outcome:
-        """What one yield gives, its quantity drawn."""
-        law = self.under.law(given.quantity)
-        match given.what:
-            case ItemNamed(item):
-                return self._item(self.under.item_index[item], law)
-            case View() as view:
-                return repeat(law, self.of(view))
-            case Pool() as pool:
-                return repeat(law, self.pool(pool))
-
-    def _item(self, at: int, law: AnyLaw) -> Outcome:
+    def item(self, at: int, law: AnyLaw) -> Outcome:
         """So many of one item: its column, its tier's and the units' move together."""
         item = self.under.game.items[at]
         group = int(self.under.catalogue.item_groups[at])
@@ -191,23 +146,13 @@ class Evaluator:
             found = self._laws[id(law)] = (law, (*figures, law.mean * flat, law.var * flat))
         return found[1]
 
-    def pool(self, pool: Pool) -> Outcome:
-        """One unit of a pool: one of its items, by abundance and the tiers' curves."""
-        pooled = pool_key(pool)
-        known = self._pools.get(pooled)
-        if known is None:
-            key = ("one of", self.under.tiers_key, pooled)
-            items, chances = self.under.pool_items, self.under.pool_chances
-            known = RESULTS.get(key, lambda: self._one_of(items(pool), chances(pool).T))
-            self._pools[pooled] = known
-        return known
+    def one_item(self, items: IntArray, chances: FloatArray) -> Outcome:
+        """Each column is then a chance p that it is hit, once: variance p (1 - p), covariance with the value
+        p (E[value | hit] - E[value])."""
+        return self._one_of(items, chances.T)
 
     def _one_of(self, members: IntArray, chances: FloatArray) -> Outcome:
-        """One of these items, with chances (d, n) that sum to 1, or all 0 where there is none.
-
-        Each column is then a chance p that it is hit, once: variance p (1 - p), covariance with
-        the value p (E[value | hit] - E[value]).
-        """
+        """Chances (d, n) that sum to 1, or all 0 where there is none."""
         if members.size == 0:
             return nothing(self._depths)
         values = self.under.item_values[members]

@@ -7,20 +7,16 @@ gives nothing that counts is not worked out: of a large table one slot's items a
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 
 import numpy as np
 
-from golddice.core.arrays import FloatArray
-from golddice.core.errors import TooLarge
-from golddice.core.game.models import Drop, ItemNamed, PickTable, Pool, Source, Table, Yield
+from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.game.models import PickTable
 from golddice.core.game.views import View
-from golddice.core.odds.event.rules import roll_chances
-from golddice.core.odds.event.subsets import averaged_sets
+from golddice.core.odds.event.algebra import Algebra, Roll, open_sets
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.law import AnyLaw
-from golddice.core.terms.resting import is_distinct
-from golddice.core.terms.size import missing, part_of
 
 MOST_SUBSET_LINES = 12
 
@@ -28,72 +24,49 @@ MOST_SUBSET_LINES = 12
 Chance = FloatArray | None
 
 
-class Thinned:
-    """`counts` is, of the items that count, by their place in the game, the chance of a unit to count, at
-    each of w points."""
+class Thinned(Algebra[Chance]):
+    """At the one depth of `under`. `counts` is, of the items that count, by their place in the game, the
+    chance of a unit to count, at each of w points."""
 
     def __init__(self, under: Conditions, counts: Mapping[int, FloatArray]) -> None:
-        self.under, self._counts = under, dict(counts)
-        self._found: dict[View, Chance] = {}
+        super().__init__(under)
+        self._counts = dict(counts)
 
     def some(self, view: View, points: int) -> FloatArray:
         """Chance that any unit that counts comes of one event of a source, or one execution of a table, at
         each of so many points."""
-        for one in missing(self.under, view, self._found):
-            part = part_of(self.under, one)
-            self._found[one] = self._source(part) if isinstance(part, Source) else self._executed(part)
-        found = self._found[view]
+        found = self.of(view)
         return np.zeros(points) if found is None else np.minimum(found, 1.0)
 
-    def _source(self, source: Source) -> Chance:
-        return _either([self._drop(drop) for drop in source.drops])
+    def item(self, at: int, law: AnyLaw) -> Chance:
+        return self.repeated(law, self._counts.get(at))
 
-    def _drop(self, drop: Drop) -> Chance:
-        chance = float(self.under.drop_chance(drop)[0])
-        inner = self._found[View("table", drop.table)]
-        if chance == 0 or inner is None:
-            return None
-        return chance * _of(self.under.law(drop.times), inner)
+    def one_item(self, items: IntArray, chances: FloatArray) -> Chance:
+        return _one_of(chances[:, 0], [self._counts.get(at) for at in items.tolist()])
 
-    def _executed(self, table: Table) -> Chance:
-        given = [_either([self._yielded(one) for one in line.yields]) for line in table.lines]
+    def repeated(self, law: AnyLaw, once: Chance) -> Chance:
+        return once if once is None or law.is_one else np.asarray(law.any_of(once[None])[0])
+
+    def perhaps(self, chance: FloatArray, part: Chance) -> Chance:
+        return None if part is None or chance[0] == 0 else float(chance[0]) * part
+
+    def all_of(self, parts: Iterable[Chance]) -> Chance:
+        return _either(parts)
+
+    def together(self, roll: Roll, others: Iterable[Chance]) -> Chance:
+        if roll.blank is not None:
+            return _one_of(roll.chances[:, 0], others)
+        own = zip(roll.chances, others, strict=True)
+        return _either([self.perhaps(chance, one) for chance, one in own])
+
+    def distinct(self, table: PickTable) -> Chance:
+        """Over the sets of lines that can be in, that any of them gives one."""
+        given = [self.line(table, line) for line in table.lines]
         if all(one is None for one in given):
             return None
-        if is_distinct(self.under, table):
-            assert table.rule == "pick"
-            return self._distinct(table, given)
-        chances = roll_chances(table, self.under)[0][:, 0]
-        roll = _each_of(chances, given) if table.rule == "each" else _one_of(chances, given)
-        return None if roll is None else _of(self.under.law(table.rolls), roll)
-
-    def _yielded(self, given: Yield) -> Chance:
-        match given.what:
-            case ItemNamed(item):
-                inner = self._counts.get(self.under.item_index[item])
-            case Pool() as pool:
-                inner = self._pool(pool)
-            case View() as view:
-                inner = self._found[view]
-        return None if inner is None else _of(self.under.law(given.quantity), inner)
-
-    def _pool(self, pool: Pool) -> Chance:
-        chances = self.under.pool_chances(pool)[:, 0]
-        members = self.under.pool_items(pool).tolist()
-        return _one_of(chances, [self._counts.get(at) for at in members])
-
-    def _distinct(self, table: PickTable, given: list[Chance]) -> Chance:
-        """Over the sets of lines that can be in, that any of them gives one."""
-        weights = self.under.weights(table)[:, 0]
-        open_lines = np.flatnonzero(weights > 0)
-        if open_lines.size > MOST_SUBSET_LINES:
-            raise TooLarge(
-                f"“{table.id}” picks distinct lines from {open_lines.size}; "
-                f"kit and sets of such are worked out for up to {MOST_SUBSET_LINES}"
-            )
-        blank = np.array([float(self.under.nothing(table)[0])])
-        sets = averaged_sets(weights[open_lines, None], blank, self.under.law(table.rolls))[:, 0]
+        lines, sets = open_sets(self.under, table, MOST_SUBSET_LINES, "kit or a set of such")
         rows: list[tuple[float, FloatArray | float]] = [(float(one), 0.0) for one in sets]
-        for at in open_lines:  # bit 0 first: pairs (mask, mask + 1) fold into one
+        for at in lines:  # bit 0 first: pairs (mask, mask + 1) fold into one
             rows = [_folded(rows[i], rows[i + 1], given[at]) for i in range(0, len(rows), 2)]
         return np.asarray(rows[0][1]) if np.ndim(rows[0][1]) else None
 
@@ -109,12 +82,7 @@ def _folded(
     return without[0] + likely, without[1] + some
 
 
-def _of(law: AnyLaw, inner: FloatArray) -> FloatArray:
-    """Of so many times."""
-    return inner if law.is_one else np.asarray(law.any_of(inner[None])[0])
-
-
-def _either(parts: list[Chance]) -> Chance:
+def _either(parts: Iterable[Chance]) -> Chance:
     """Of parts that are independent."""
     result: Chance = None
     for part in parts:
@@ -123,16 +91,10 @@ def _either(parts: list[Chance]) -> Chance:
     return result
 
 
-def _one_of(chances: FloatArray, given: list[Chance]) -> Chance:
+def _one_of(chances: FloatArray, given: Iterable[Chance]) -> Chance:
     """Exactly one of them, or nothing."""
     result: Chance = None
     for chance, one in zip(chances.tolist(), given, strict=True):
         if chance > 0 and one is not None:
             result = chance * one if result is None else result + chance * one
     return result
-
-
-def _each_of(chances: FloatArray, given: list[Chance]) -> Chance:
-    """Each of them on a chance of its own."""
-    own = zip(chances.tolist(), given, strict=True)
-    return _either([None if one is None or chance == 0 else chance * one for chance, one in own])

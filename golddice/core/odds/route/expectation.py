@@ -14,7 +14,7 @@ from golddice.core.game.models import Drop, Game, Route
 from golddice.core.odds.carried.axes import Key
 from golddice.core.odds.carried.effort import Carried
 from golddice.core.odds.event.evaluator import Evaluator
-from golddice.core.odds.event.outcome import Outcome, total
+from golddice.core.odds.event.outcome import Outcome
 from golddice.core.odds.route.counts import count_at
 from golddice.core.odds.route.course import Course, Doing, What
 from golddice.core.odds.route.prices import check_prices
@@ -129,7 +129,7 @@ class Expectation:
         evaluator = self._rows[doing.row]
         if isinstance(doing.what, tuple):
             source, drops = doing.what
-            return total([evaluator.drop(source, drop) for drop in drops], 1)
+            return evaluator.tried(source, drops)
         return evaluator.table(doing.what.id)
 
     def _columns_of(self, dones: Sequence[_Done]) -> IntArray:
