@@ -12,6 +12,7 @@ from typing import NamedTuple
 import numpy as np
 
 from golddice.core.arrays import FloatArray
+from golddice.core.game.finding import by_id
 from golddice.core.game.models import Drop, Game, Guard, Line, Source
 from golddice.core.game.saying import line_name
 from golddice.core.game.views import View
@@ -91,7 +92,7 @@ def _parcel(game: Game, under: Conditions, odds: DepthOdds, source: Source) -> I
     check_size(under, view)
     yield f"<h2>{escape(source.name)}</h2>"
     if source.price is not None:
-        money = next(item.name for item in game.items if item.id == source.price.item)
+        money = by_id(game.items, source.price.item).name
         yield f"<p>Costs {source.price.amount:,} {escape(money)}.</p>"
     if carries(under, view):
         yield "<p class=small>Chances of a new player’s next purchase; they change as is said below.</p>"

@@ -8,6 +8,7 @@ from typing import Any
 
 from golddice.core.findings.finding import Body, Finding, Mend
 from golddice.core.findings.survey import Survey
+from golddice.core.game.finding import found_one
 from golddice.core.game.models import Route, RouteLeg
 from golddice.core.game.reading import plain
 from golddice.core.terms.stops import band_at
@@ -70,7 +71,7 @@ def _meets_nothing(survey: Survey, leg: RouteLeg, at: int, told: Callable[..., F
 
 def _met_elsewhere(survey: Survey, leg: RouteLeg, at: int, told: Callable[..., Finding]) -> Iterator[Finding]:
     """A source acted on, or a place emptied, where it is not; it is done all the same (A16, R4)."""
-    place = next((one for one in survey.game.places if one.id == leg.place), None)
+    place = found_one(survey.game.places, leg.place)
     source = None if leg.source is None else survey.under.source(leg.source)
     what = source or place
     if what is None or what.depths is None:

@@ -9,6 +9,7 @@ import numpy as np
 
 from golddice.core.findings.finding import Body, Finding, Mend
 from golddice.core.findings.survey import Survey
+from golddice.core.game.finding import found_one
 from golddice.core.game.reading import plain
 from golddice.core.game.target import Target
 from golddice.core.tuning.targets import asked_at
@@ -21,7 +22,7 @@ def look(survey: Survey) -> Iterator[Finding]:
             continue
         if bool(np.any(asked_at(survey.under, target))):
             continue
-        place = next((one for one in survey.game.places if one.id == target.place), None)
+        place = found_one(survey.game.places, target.place)
         about = survey.under.source(target.source) if target.source else place or target
         name = about.name
         message = f"{target.name} asks about no {survey.game.words.depth} at which {name} is met"

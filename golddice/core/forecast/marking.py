@@ -6,6 +6,7 @@ from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from golddice.core.game.finding import by_id
 from golddice.core.game.models import Game, Item, Line, Source, Table, Yield
 from golddice.core.game.quantity import ONE
 from golddice.core.terms.columns import Columns
@@ -39,7 +40,7 @@ def marked(under: Conditions, lines: Iterable[Part], drops: Iterable[Part] = ())
     of_lines: dict[Part, Item] = {}
     for table, line in lines:
         counted[columns.line_hits(table, line)] = [len(game.items) + len(of_lines)]
-        found = next(one for one in under.table(table).lines if one.id == line)
+        found = by_id(under.table(table).lines, line)
         # Of the line's own tier, so that the line keeps the tier's curve.
         of_lines[table, line] = mark_item(len(of_lines), under.catalogue.line_tier(found))
     of_drops: dict[Part, Item] = {}

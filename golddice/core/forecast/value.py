@@ -17,6 +17,7 @@ from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.carried.totals import LARGEST_GRID, value_after
 from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.quantiles import at_rank
 from golddice.core.results import RESULTS
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.size import view_key
@@ -100,9 +101,5 @@ def quantile(ordered: npt.NDArray[Any], q: float) -> tuple[float, float]:
     standard error of rank away (the number of values at or below a quantile is binomial; Wilks,
     Mathematical Statistics, 1962, ch. 11)."""
     off = math.sqrt(q * (1 - q) * ordered.size)
-    low, at, high = (_ranked(ordered, q * ordered.size + by) for by in (-off, 0.0, off))
+    low, at, high = (at_rank(ordered, q * ordered.size + by) for by in (-off, 0.0, off))
     return at, (high - low) / 2
-
-
-def _ranked(ordered: npt.NDArray[Any], rank: float) -> float:
-    return float(ordered[min(max(math.ceil(rank - 1e-9) - 1, 0), ordered.size - 1)])

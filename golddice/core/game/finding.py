@@ -16,9 +16,18 @@ class _Named(Protocol):
 T = TypeVar("T", bound=_Named)
 
 
+def found_one(parts: Iterable[T], name: str | None) -> T | None:
+    return next((one for one in parts if one.id == name), None)
+
+
+def by_id(parts: Iterable[T], name: str) -> T:
+    """Of a sound game, in which it is."""
+    return next(one for one in parts if one.id == name)
+
+
 def named(parts: Iterable[T], kind: str, name: str) -> T:
     """Raises UnknownThing."""
-    found = next((one for one in parts if one.id == name), None)
-    if found is None:
+    one = found_one(parts, name)
+    if one is None:
         raise UnknownThing(kind, name)
-    return found
+    return one

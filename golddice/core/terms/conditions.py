@@ -14,6 +14,7 @@ from propcache.api import cached_property
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.errors import QueryError, TooLarge, UnknownThing
+from golddice.core.game.finding import found_one
 from golddice.core.game.models import (
     BaseLine,
     Drop,
@@ -180,7 +181,7 @@ class Conditions:
         if name is None:
             return self.ones
         if name not in self._curves:
-            found = next((curve for curve in self.game.curves if curve.id == name), None)
+            found = found_one(self.game.curves, name)
             if found is None:
                 raise UnknownThing("curve", name)
             scale = (self.game.depth.from_, self.game.depth.to)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from golddice.core.errors import TooLarge
+from golddice.core.game.finding import by_id
 from golddice.core.game.models import Game
 from golddice.core.odds.kit.sets import Completion, is_told
 from golddice.core.odds.kit.slots import Slot, SlotAlong
@@ -93,7 +94,7 @@ def _worn(plan: Plan, name: str) -> Worn | None:
 def _complete(plan: Plan, name: str) -> float | None:
     if not isinstance(plan, ViewPlan) or carries(plan.under, plan.view):
         return None
-    one = next(one for one in plan.game.sets if one.id == name)
+    one = by_id(plan.game.sets, name)
     try:
         return Completion(plan.under, plan.view, one).after(plan.events) if is_told(one) else None
     except TooLarge:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from golddice.core.arrays import IntArray
+from golddice.core.game.finding import by_id
 from golddice.core.game.models import DeckLine, Game, Table
 from golddice.core.terms.layout import Held as Kind
 from golddice.core.terms.layout import Slot
@@ -45,7 +46,7 @@ def holdings(game: Game, compiled: Compiled, state: IntArray) -> list[Held]:
             left = _left(table, carried, own["left"], copies)
             found.append(Held(name, None, line.id, own["misses"], own["hits"], left, copies))
     for name, at in compiled.drops:
-        drop = next(one for one in game.sources if one.id == name).drops[at]
+        drop = by_id(game.sources, name).drops[at]
         misses = carried.get(Slot("misses", "source", name, drop.id))
         if misses is not None:
             found.append(Held(None, name, drop.id, misses))

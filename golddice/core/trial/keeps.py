@@ -9,6 +9,7 @@ import numpy as np
 from propcache.api import cached_property
 
 from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.game.finding import by_id
 from golddice.core.game.models import Game, Item, Route, Source
 from golddice.core.game.quantity import Quantity
 from golddice.core.trial import program as p
@@ -164,7 +165,7 @@ class Keeps:
 
     def _score(self, item: Item, depth_curve: Callable[[str | None], float]) -> tuple[float, list[float]]:
         """The least score of a unit, and how far each of its stats adds to it at the most."""
-        factor = next(tier.stat_factor for tier in self.game.tiers if tier.id == item.tier)
+        factor = by_id(self.game.tiers, item.tier).stat_factor
         low, widths = 0.0, []
         for name, stat in item.stats.items() if item.slot is not None else ():
             by = self.game.scores.get(name, 1.0) * factor * depth_curve(stat.curve)

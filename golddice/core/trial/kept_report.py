@@ -7,9 +7,10 @@ from typing import Any
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.quantiles import of_sample
 from golddice.core.trial.keeps import Keeps
 from golddice.core.trial.kept import Arrays, bounded
-from golddice.core.trial.tallies import WAITS, Spreads, Tallies, Tally, ranked
+from golddice.core.trial.tallies import WAITS, Spreads, Tallies, Tally
 
 MOST_KEPT_PLAYERS = 20_000  # whose ways are held, for quantiles along a route
 QUANTILES = (0.05, 0.5, 0.95)
@@ -198,7 +199,7 @@ class KeptSummary:
 def figures(values: FloatArray | IntArray) -> dict[str, float]:
     """Mean and quantiles of what players have."""
     ordered = np.sort(values).astype(np.float64)
-    found = {f"p{round(100 * q):02d}": ranked(ordered, q) for q in QUANTILES}
+    found = {f"p{round(100 * q):02d}": of_sample(ordered, q) for q in QUANTILES}
     return {"mean": float(ordered.mean()), **found}
 
 

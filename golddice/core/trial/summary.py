@@ -8,10 +8,11 @@ from typing import Any
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.quantiles import of_sample
 from golddice.core.trial.kept_report import KeptSummary
 from golddice.core.trial.playing import Bags
 from golddice.core.trial.route import RouteBags
-from golddice.core.trial.tallies import BINS, WAITS, Spreads, Tallies, ranked, totals_of
+from golddice.core.trial.tallies import BINS, WAITS, Spreads, Tallies, totals_of
 
 MOST_FAN_PLAYERS = 20_000
 QUANTILES = (0.05, 0.25, 0.5, 0.75, 0.95)
@@ -114,7 +115,7 @@ class Summary:
         """How unlike players end: the 95th over the 5th in a hundred, Gini's coefficient of value, and the
         shares of players under a quarter, half and three quarters of the mean."""
         ordered = np.sort(self.values)
-        mean, low, high = float(ordered.mean()), ranked(ordered, 0.05), ranked(ordered, 0.95)
+        mean, low, high = float(ordered.mean()), of_sample(ordered, 0.05), of_sample(ordered, 0.95)
         ranks = 2.0 * np.arange(1, ordered.size + 1) - ordered.size - 1
         whole = float(ordered.sum())
         found: dict[str, float | None] = {
@@ -172,5 +173,5 @@ class Summary:
 
 def _figures(values: FloatArray) -> dict[str, Any]:
     mean, sd, ordered = float(values.mean()), float(values.std()), np.sort(values)
-    quantiles = {f"p{round(100 * q):02d}": ranked(ordered, q) for q in QUANTILES}
+    quantiles = {f"p{round(100 * q):02d}": of_sample(ordered, q) for q in QUANTILES}
     return {"mean": mean, "sd": sd, "cv": sd / mean if mean > 0 else None, **quantiles}

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
+from golddice.core.quantiles import of_distribution
 
 BINS = 48
 WAITS = (0.5, 0.9, 0.99)
@@ -58,8 +59,7 @@ class Tally:
     def quantiles(self, qs: Sequence[float]) -> list[int]:
         """For each q the smallest v with at least the share q at or below it."""
         values, times = self.seen
-        below = np.cumsum(times)
-        return [int(values[at]) for at in np.searchsorted(below, np.array(qs) * below[-1] - 1e-9)]
+        return [int(values[at]) for at in of_distribution(np.cumsum(times), qs)]
 
     def bins(self, most: int = BINS) -> list[dict[str, float]]:
         """A histogram of at most so many bins: from, to (both included) and how many."""
@@ -125,8 +125,3 @@ def totals_of(rows: IntArray) -> list[int]:
     """The sums of rows of whole numbers of any size."""
     fits = rows.size == 0 or int(rows.max()) < 2**62 // rows.shape[1]
     return rows.sum(axis=1).tolist() if fits else [sum(row.tolist()) for row in rows]
-
-
-def ranked(ordered: FloatArray, q: float) -> float:
-    """Smallest value with at least the share q at or below it."""
-    return float(ordered[max(0, int(np.ceil(q * ordered.size - 1e-9)) - 1)])

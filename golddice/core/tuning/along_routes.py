@@ -8,6 +8,7 @@ import numpy as np
 
 from golddice.core.arrays import FloatArray
 from golddice.core.errors import QueryError, TooLarge
+from golddice.core.game.finding import by_id
 from golddice.core.game.models import Game
 from golddice.core.game.target import Target
 from golddice.core.game.views import View
@@ -48,7 +49,7 @@ def _rolled_at(game: Game, stop: Stop) -> View | None:
     """What is rolled at a stop; of a place what it is stocked from."""
     if stop.leg.place is None:
         return stop.view
-    return View("table", next(one.stock for one in game.places if one.id == stop.leg.place))
+    return View("table", by_id(game.places, stop.leg.place).stock)
 
 
 def _stops(game: Game, name: str) -> list[Stop]:

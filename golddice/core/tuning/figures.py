@@ -10,6 +10,7 @@ from propcache.api import cached_property
 from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.errors import TooLarge
 from golddice.core.forecast.openings import openings_of
+from golddice.core.game.finding import found_one
 from golddice.core.game.models import Game
 from golddice.core.game.target import SwingOf, Target
 from golddice.core.game.views import View
@@ -261,7 +262,7 @@ class Figures:
         """Of what is kept; of kit and sets only where nothing is carried."""
         if target.figure != "fits" and self._carries(target):
             raise TooLarge("something is carried from event to event: a trial tells it")
-        one = next((one for one in self.under.game.sets if one.id == target.set), None)
+        one = found_one(self.under.game.sets, target.set)
         if one is not None and not is_told(one):
             raise TooLarge("a set with more than one of a piece, or many pieces, is told by a trial")
 

@@ -8,6 +8,7 @@ import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray
 from golddice.core.game.curves import multiplier
+from golddice.core.game.finding import by_id
 from golddice.core.game.models import Curve, Game, Source
 from golddice.core.game.target import Target
 from golddice.core.game.views import View
@@ -78,7 +79,7 @@ def is_felt(under: Conditions, number: Number, where: BoolArray) -> bool:
     only near its depth."""
     if number.of != "curve":
         return True
-    curve, depths = next(one for one in under.game.curves if one.id == number.id), under.depths[where]
+    curve, depths = by_id(under.game.curves, number.id), under.depths[where]
     return bool((multiplier(_with_point(curve, number, _STEP), depths) != multiplier(curve, depths)).any())
 
 
@@ -159,7 +160,7 @@ class _WayBack:
 
     def _share_of_point(self, number: Number) -> FloatArray:
         """d log multiplier / d log point, by depth; also of eased curves, which are of no simple form."""
-        curve = next(one for one in self._under.game.curves if one.id == number.id)
+        curve = by_id(self._under.game.curves, number.id)
         here = multiplier(curve, self._under.depths)
         up = multiplier(_with_point(curve, number, _STEP), self._under.depths)
         down = multiplier(_with_point(curve, number, -_STEP), self._under.depths)

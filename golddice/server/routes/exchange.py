@@ -30,6 +30,7 @@ from golddice.core.game.models import Game
 from golddice.core.stopping import heard_by
 from golddice.files.sheet_files import csvs_bytes, sheets_of, workbook_bytes
 from golddice.server.bench import Bench
+from golddice.server.downloads import download
 from golddice.server.progress import Progress
 from golddice.server.schemas.common import Token
 from golddice.server.schemas.exchange import HeldLog, LogOut, PreviewOut
@@ -70,12 +71,12 @@ def export(
     if form in ("xlsx", "csv"):
         sheets = game_sheets(game, _depths(game, first, last))
         content = workbook_bytes(sheets) if form == "xlsx" else csvs_bytes(sheets)
-        return _file(game, content, *((_XLSX, "xlsx") if form == "xlsx" else (_ZIP, "zip")))
+        return download(game, content, *((_XLSX, "xlsx") if form == "xlsx" else (_ZIP, "zip")))
     if form == "odds-page":
         changed = f"{bench.games.changed_at(game_id):%d %B %Y}".lstrip("0")
-        return _file(game, odds_page(game, first, last, changed).encode(), _HTML, "odds.html")
+        return download(game, odds_page(game, first, last, changed).encode(), _HTML, "odds.html")
     made: Callable[..., dict[str, Any]] = thresholds if form == "thresholds" else vectors
-    return _file(game, _json(made(game, first, last)), _JSON, f"{form}.json")
+    return download(game, _json(made(game, first, last)), _JSON, f"{form}.json")
 
 
 @router.post("/games/{game_id}/sheets", openapi_extra=_SENT)
@@ -174,7 +175,7 @@ def made_log(
     writer.writerows(
         log_of_source(game, source, depth=depth, flags=(), players=players, events=events, seed=seed)
     )
-    return _file(game, text.getvalue().encode(), "text/csv", f"{source}.csv")
+    return download(game, text.getvalue().encode(), "text/csv", f"{source}.csv")
 
 
 def _log(row: HeldLogRow) -> LogOut:
@@ -206,10 +207,3 @@ def _mapped(text: str) -> dict[str, str]:
 
 def _json(document: dict[str, Any]) -> bytes:
     return json.dumps(document, ensure_ascii=False).encode()
-
-
-def _file(game: Game, content: bytes, kind: str, ending: str) -> Response:
-    letters = "".join(c if c.isascii() and c.isalnum() else " " for c in game.name.lower())
-    name = "-".join(letters.split()) or "game"
-    headers = {"Content-Disposition": f'attachment; filename="{name}.{ending}"'}
-    return Response(content, media_type=kind, headers=headers)

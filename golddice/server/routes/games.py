@@ -13,6 +13,7 @@ from golddice.core.game.reading import read_game
 from golddice.files.game_file import game_text, read_game_bytes, read_game_file
 from golddice.server.bench import Bench, Workbench
 from golddice.server.demo import show_trials
+from golddice.server.downloads import download
 from golddice.server.schemas.common import Token
 from golddice.server.schemas.games import Base, GameBody, GameSummary, NewGame, Steps, Strip
 from golddice.server.settings import DEMO
@@ -122,13 +123,7 @@ def duplicate_game(game_id: str, bench: Bench, token: Token | None = None) -> Ga
 @router.get("/{game_id}/file", response_class=Response, responses=_FILE)
 def export_game(game_id: str, bench: Bench) -> Response:
     game = bench.games.load(game_id).entities.game()
-    headers = {"Content-Disposition": f'attachment; filename="{_file_name(game)}"'}
-    return Response(game_text(game), media_type="application/json", headers=headers)
-
-
-def _file_name(game: Game) -> str:
-    letters = "".join(c if c.isascii() and c.isalnum() else " " for c in game.name.lower())
-    return ("-".join(letters.split()) or "game") + ".golddice.json"
+    return download(game, game_text(game), "application/json", "golddice.json")
 
 
 def _summary(row: GameRow) -> GameSummary:

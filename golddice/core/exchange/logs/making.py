@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from golddice.core.game.finding import by_id
 from golddice.core.game.models import Game
 from golddice.core.game.views import View
 from golddice.core.terms.stops import route_of
@@ -18,7 +19,7 @@ def log_of_source(
     game: Game, source: str, *, depth: int, flags: tuple[str, ...], players: int, events: int, seed: int
 ) -> Iterator[Row]:
     """A row for each thing received, and one without an item for an event that gave nothing."""
-    seconds = next(one.seconds for one in game.sources if one.id == source)
+    seconds = by_id(game.sources, source).seconds
     for player in range(players):
         found = rolled(
             game,
@@ -47,7 +48,7 @@ def log_of_route(game: Game, route: str, *, players: int, events: int, seed: int
             source = met or stop.leg.source
             if source is None:
                 continue
-            clock += next(one.seconds for one in game.sources if one.id == source)
+            clock += by_id(game.sources, source).seconds
             yield from _rows(event, clock, player, source, stop.depth, tuple(sorted(stop.flags)))
 
 

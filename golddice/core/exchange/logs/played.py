@@ -25,6 +25,8 @@ from golddice.core.game.models import Game, Source
 from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.event.evaluator import Evaluator
+from golddice.core.quantiles import of_function
+from golddice.core.sharing import sharing
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.layout import Slot, slots_of
@@ -146,11 +148,7 @@ class PlayedDroughts:
         return math.exp(self._players * math.log1p(-share)) if share < 1.0 else 0.0
 
     def quantile(self, share: float) -> int:
-        low, high = 0, (self._last + 1) * self.width
-        while low < high:
-            middle = (low + high) // 2
-            low, high = (low, middle) if self.at_most(middle) >= share else (middle + 1, high)
-        return low
+        return of_function(self.at_most, share, (self._last + 1) * self.width)
 
 
 # --- who plays what ----------------------------------------------------------------------------------------
@@ -178,24 +176,14 @@ class _Met:
 def all_played(game: Game, log: Log, events: Events, places: Places) -> dict[int, PlaceLives]:
     """By the number of a place. Those that are too large are not among them."""
     met = [_Met.of(game, log.flag_sets[key.flags], at, key) for at, key in enumerate(places.keys)]
-    groups = _groups([one for one in met if one is not None])
+    # What shares anything that is carried is played together.
+    groups = [group for _, group in sharing((one.carried, one) for one in met if one is not None)]
     found: dict[int, PlaceLives] = {}
     for group in groups:
         go_on()
         with suppress(TooLarge):
             found |= _group_played(events, places, group, _WORK // len(groups))
     return found
-
-
-def _groups(met: list[_Met]) -> list[list[_Met]]:
-    """Those that share what is carried, by way of others too."""
-    groups: list[tuple[frozenset[Slot], list[_Met]]] = []
-    for one in met:
-        sharing = [group for group in groups if group[0] & one.carried]
-        groups = [group for group in groups if not group[0] & one.carried]
-        carried = one.carried.union(*(group[0] for group in sharing))
-        groups.append((carried, [*(other for group in sharing for other in group[1]), one]))
-    return [group for _, group in groups]
 
 
 def _group_played(

@@ -10,6 +10,7 @@ import numpy as np
 
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.errors import GameError, TooLarge
+from golddice.core.game.finding import by_id
 from golddice.core.game.models import Game
 from golddice.core.game.reading import plain, read_part
 from golddice.core.game.views import View
@@ -75,10 +76,10 @@ def _log_likelihood(chances: FloatArray, hits: IntArray, count: int) -> FloatArr
 def _each_instead(game: Game, view: View) -> Iterator[tuple[str, Game]]:
     """The game with one of the tables that a source drops rolled line by line, where it picks one or takes
     the first: what code does that asks of every line whether it hits."""
-    drops = next(one.drops for one in game.sources if one.id == view.id)
+    drops = by_id(game.sources, view.id).drops
     for name in dict.fromkeys(drop.table for drop in drops):
         go_on()
-        other = _line_by_line(plain(next(one for one in game.tables if one.id == name)))
+        other = _line_by_line(plain(by_id(game.tables, name)))
         if other is not None:
             tables = [other if one.id == name else one for one in game.tables]
             yield name, game.model_copy(update={"tables": tables})

@@ -12,6 +12,7 @@ from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.exchange.logs.events import Events
 from golddice.core.exchange.logs.judging import FEW, binomial, two_sided
 from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.quantiles import of_function
 
 _MOST_BLOCKS = 5_000
 _SIDES = 0.05  # of the droughts that are due on either side
@@ -142,11 +143,7 @@ class _Droughts:
             return math.exp(float(times @ np.log(np.maximum(none, 0.0))))
 
     def quantile(self, share: float) -> int:
-        low, high = 0, int(self._counts[-1])
-        while low < high:
-            middle = (low + high) // 2
-            low, high = (low, middle) if self.at_most(middle) >= share else (middle + 1, high)
-        return low
+        return of_function(self.at_most, share, int(self._counts[-1]))
 
 
 def none_so_long(hit: float, run: int, most: int) -> FloatArray:

@@ -18,6 +18,7 @@ from propcache.api import cached_property
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
+from golddice.core.game.finding import by_id
 from golddice.core.game.models import DeckTable, Guard, RetryTable, Table
 from golddice.core.odds.carried.axes import (
     MOST_MISSES,
@@ -398,7 +399,7 @@ class Deck(Exclusive):
 def pocket_of(key: Key, under: Conditions, reach: Reach) -> Pocket:
     """The pocket of a key. Raises TooLarge."""
     if key[0] == "drop":
-        drop = next(one for one in under.source(key[1]).drops if one.id == key[2])
+        drop = by_id(under.source(key[1]).drops, key[2])
         return Tested(key, drop.guard, None, under.drop_open(drop), under.drop_chance(drop), reach)
     table = under.table(key[1])
     if key[0] == "line":

@@ -27,6 +27,7 @@ from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome, total
 from golddice.core.odds.event.waits import waits
 from golddice.core.results import RESULTS
+from golddice.core.sharing import sharing
 from golddice.core.terms.columns import Columns
 from golddice.core.terms.size import view_key
 
@@ -237,22 +238,17 @@ def _grouped(evaluator: Evaluator, carried: Carried, view: View) -> tuple[list[G
         return [], [Group(evaluator, carried, keys, table, (evaluator.detail, sign))]
     source = evaluator.under.source(view.id)
     plain: list[Given] = []
-    held: list[tuple[list[Key], list[Drop]]] = []
-    for drop in source.drops:
+    held: list[tuple[list[Key], int]] = []
+    for at, drop in enumerate(source.drops):
         if not bool(evaluator.under.drop_open(drop)[0]):
             continue
-        keys = list(dict.fromkeys(carried.of_drop(source, drop)))
-        if not keys:
+        keys = carried.of_drop(source, drop)
+        if keys:
+            held.append((keys, at))
+        else:
             plain.append(Given(evaluator.drop(source, drop), drop))
-            continue
-        meets = [other for other in held if set(other[0]) & set(keys)]
-        drops = [drop for _, others in meets for drop in others]
-        for more, _ in meets:
-            keys = list(dict.fromkeys([*keys, *more]))
-        held = [other for other in held if other not in meets]
-        order = source.drops.index
-        held.append((keys, sorted([*drops, drop], key=order)))
-    return plain, [_source_group(evaluator, carried, source, keys, drops) for keys, drops in held]
+    groups = [(keys, [source.drops[at] for at in sorted(ours)]) for keys, ours in sharing(held)]
+    return plain, [_source_group(evaluator, carried, source, keys, drops) for keys, drops in groups]
 
 
 def _source_group(

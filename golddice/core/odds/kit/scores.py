@@ -9,6 +9,7 @@ from numba import njit
 
 from golddice.core.arrays import FloatArray
 from golddice.core.errors import TooLarge
+from golddice.core.game.finding import by_id
 from golddice.core.game.models import Item
 from golddice.core.terms.conditions import Conditions
 
@@ -100,7 +101,7 @@ def _at_most(widths, sums):  # type: ignore[no-untyped-def]
 
 def score_of(under: Conditions, item: Item) -> Score:
     """At the one depth of `under`. Raises TooLarge for more stats than are worked out."""
-    factor = next(tier.stat_factor for tier in under.game.tiers if tier.id == item.tier)
+    factor = by_id(under.game.tiers, item.tier).stat_factor
     low, widths = 0.0, []
     for name, stat in item.stats.items():
         by = under.game.scores.get(name, 1.0) * factor * float(under.curve(stat.curve)[0])

@@ -19,6 +19,7 @@ from golddice.core.odds.route.counts import count_at
 from golddice.core.odds.route.course import Course, Doing, What
 from golddice.core.odds.route.prices import check_prices
 from golddice.core.odds.route.visits import met_on, with_marks
+from golddice.core.sharing import sharing
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.marks import mark_item
@@ -173,18 +174,10 @@ class Expectation:
 
 def _courses(dones: Sequence[_Done]) -> Iterator[tuple[list[Key], list[_Done]]]:
     """What shares anything that is carried, together; of one stop and course, as one doing."""
-    pending: list[tuple[set[Key], list[_Done]]] = []
     plain = [done for done in dones if not done.keys]
     if plain:
         yield [], list(_merged(plain))  # drops share how often their source is met
-    for done in dones:
-        if not done.keys:
-            continue
-        meets = [one for one in pending if one[0] & done.keys]
-        keys = set(done.keys).union(*(one[0] for one in meets))
-        pending = [one for one in pending if one not in meets]
-        pending.append((keys, [*(done for one in meets for done in one[1]), done]))
-    for keys, ours in pending:
+    for keys, ours in sharing((done.keys, done) for done in dones if done.keys):
         yield sorted(keys), list(_merged(ours))
 
 

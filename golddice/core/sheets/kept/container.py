@@ -10,9 +10,9 @@ from golddice.core.errors import QueryError
 from golddice.core.forecast.openings import SEED, openings_of
 from golddice.core.game.models import Game
 from golddice.core.game.views import View
+from golddice.core.quantiles import of_sample
 from golddice.core.terms.conditions import Conditions
 from golddice.core.trial.packing import Packing
-from golddice.core.trial.tallies import ranked
 from golddice.core.trial.trace import rolled
 
 
@@ -40,8 +40,8 @@ def container(
         "items": found.lost,
         "used": {
             "mean": float(found.used.mean()),
-            "p50": ranked(found.used, 0.5),
-            "p95": ranked(found.used, 0.95),
+            "p50": of_sample(found.used, 0.5),
+            "p95": of_sample(found.used, 0.95),
         },
         "packing": packed_once(game, source, cells, depth, tuple(flags), opening),
     }

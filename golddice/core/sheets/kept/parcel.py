@@ -9,6 +9,7 @@ from typing import Any
 from golddice.core.errors import QueryError
 from golddice.core.forecast.ahead import Ahead
 from golddice.core.forecast.later import Later
+from golddice.core.game.finding import by_id
 from golddice.core.game.models import Game
 from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
@@ -29,7 +30,7 @@ def parcel(game: Game, source: str, *, depth: int, flags: Iterable[str] = ()) ->
         raise QueryError(f"“{source}” has no price; give it one, and it is told what things cost")
     prospect = Prospect(Evaluator(under, detail=False), View("source", source))
     ahead, later = Ahead(prospect), Later(prospect)
-    money = next(item for item in game.items if item.id == price.item)
+    money = by_id(game.items, price.item)
     worth = price.amount * money.value
     found = {}
     for at, item in enumerate(game.items):
