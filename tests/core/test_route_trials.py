@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import json
 import math
 import unittest
@@ -11,6 +12,7 @@ from typing import Any
 
 import numpy as np
 
+from golddice.core.arrays import FloatArray
 from golddice.core.errors import QueryError, TooLarge
 from golddice.core.game.models import Game
 from golddice.core.game.reading import plain_game, read_game
@@ -21,7 +23,7 @@ from golddice.core.trial.bytes_of import packed, unpacked
 from golddice.core.trial.compare import Cohort, compared
 from golddice.core.trial.plans import play_unit
 from golddice.core.trial.playing import Bags
-from golddice.core.trial.route import RouteUnit, course_of
+from golddice.core.trial.route import RouteBags, RouteUnit, course_of
 from golddice.core.trial.trial import (
     RouteTrial,
     Trial,
@@ -63,6 +65,37 @@ class Routes(unittest.TestCase):
                     self.assertAlmostEqual(result["value"]["sd"], wanted, delta=0.06 * wanted)
         self.assertLess(max(map(abs, scores)), 4.5)
         self.assertLess(np.mean(np.square(scores)), 1.5)
+
+    def test_drawn_numbers_against_ten_million_events(self) -> None:
+        """Means and spreads of items and value, of what carries nothing and of what carries something."""
+        bits, rare = pick((3, "sand"), (1, "claw"), name="bits"), pick((1, "lens"), name="rare", nothing=9)
+        guarded = copy.deepcopy(rare) | {"id": "sure", "name": "Sure"}
+        guarded["lines"][0]["guard"] = {"after": 2, "rise": 0.05, "sure_at": 12}
+        for name, tables in (("plain", ["bits", "rare"]), ("carried", ["bits", "sure"])):
+            data = game_data([bits, rare, guarded])
+            data["sources"][0]["drops"] = [{"id": one, "table": one, "chance": 0.8} for one in tables]
+            many = {"source": "crab", "times": {"min": 0, "max": 60}}
+            few = {"source": "crab", "times": {"dice": "2d20"}}
+            legs = [{"id": "a", "from": 1, "to": 2, **many}, {"id": "b", "from": 3, "to": 4, **few}]
+            data["routes"] = [{"id": "way", "name": "Way", "legs": legs}]
+            game, players = read_game(data), 100_000
+            with self.subTest(name):
+                bags = play_unit(plan_of(game, RouteTrial("way", players, 5)).unit(0, players))
+                assert isinstance(bags, RouteBags)
+                self.assertGreater(int(bags.events.sum()), 10_000_000)
+                told = route_odds(game, "way")["stops"][-1]
+                course = course_of(game, game.routes[0])
+                seen = {game.items[at].id: bags.counts[:, slot] for slot, at in enumerate(course.items)}
+                pairs = [(bags.value, told["value"]), *((seen[one], told["items"][one]) for one in seen)]
+                self.assertGreaterEqual(len(pairs), 4)
+                for values, wanted in pairs:
+                    self.agree(np.asarray(values, dtype=np.float64), wanted["mean"], wanted["sd"] ** 2)
+
+    def agree(self, values: FloatArray, mean: float, var: float) -> None:
+        off = values - values.mean()
+        self.assertLess(abs(values.mean() - mean), 4 * values.std() / math.sqrt(values.size))
+        room = math.sqrt(((off**4).mean() - (off**2).mean() ** 2) / values.size)
+        self.assertLess(abs((off**2).mean() - var), 4 * room)
 
     def test_events_and_seconds_by_stop(self) -> None:
         game = reference("state-on-visits")
