@@ -8,7 +8,7 @@ there is nothing to note, and whoever asks takes differences.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
@@ -16,13 +16,12 @@ import numpy as np
 from propcache.api import cached_property
 
 from golddice.core.arrays import FloatArray, IntArray
-from golddice.core.game.models import BaseLine, ItemNamed, Pool, Source, Table, Yield
-from golddice.core.game.quantity import Quantity
+from golddice.core.game.models import Drop, PickTable, Pool, Source, Table
 from golddice.core.game.views import View
+from golddice.core.odds.event.algebra import Algebra, Roll
 from golddice.core.terms.catalogue import pool_key
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.law import AnyLaw
-from golddice.core.terms.lines import PlainLines, plain_lines
 from golddice.core.terms.resting import is_distinct, rests_on_state
 from golddice.core.terms.size import in_order, part_of
 from golddice.core.tuning.tape import Node, Tape
@@ -62,7 +61,7 @@ class Notes:
     def __init__(self, under: Conditions) -> None:
         self.under, self.tape, self.leaves = under, Tape(), Leaves()
         self.once: dict[str, Node] = {}  # the chances of a table's lines in one roll
-        self.known: dict[Hashable, dict[View, Any]] = {}  # figures, by what they are of
+        self.known: dict[Hashable, Algebra[Any]] = {}  # figures, by what they are of
 
 
 class Noted:
@@ -125,203 +124,181 @@ class Noted:
 
     def hit(self, counts: FloatArray) -> Node:
         """Chance of at least one of the items that count, (items,) of 0 and 1."""
-        key = ("hit", counts.tobytes())
-        return self._walk(key, lambda part, inner: self._hit_of(part, inner, counts))
+        return self._noted(("hit", counts.tobytes()), lambda: _Hits(self._notes, counts))
 
     def mean(self, worths: FloatArray) -> Node:
         """How much an event gives, of what each item counts for, (items,)."""
-        key = ("mean", worths.tobytes())
-        return self._walk(key, lambda part, inner: self._mean_of(part, inner, worths))
+        return self._noted(("mean", worths.tobytes()), lambda: _Means(self._notes, worths))
 
     def mean_and_var(self, worths: FloatArray) -> tuple[Node, Node]:
         """The mean and variance of the same."""
-        key = ("pair", worths.tobytes())
-        return self._walk(key, lambda part, inner: self._pair_of(part, inner, worths))
+        return self._noted(("pair", worths.tobytes()), lambda: _Pairs(self._notes, worths))
 
-    def _walk(self, key: Hashable, of: Callable[[Table | Source, dict[View, Figured]], Figured]) -> Figured:
-        found: dict[View, Figured] = self._notes.known.setdefault(key, {})
-        for view in self._order:
-            if view not in found:
-                found[view] = of(part_of(self.under, view), found)
-        return found[self.view]
+    def _noted(self, key: Hashable, algebra: Callable[[], Algebra[Figured]]) -> Figured:
+        if key not in self._notes.known:
+            self._notes.known[key] = algebra()
+        found: Figured = self._notes.known[key].of(self.view)
+        return found
 
-    # --- the chance of any -------------------------------------------------------------------------------
 
-    def _hit_of(self, part: Table | Source, inner: dict[View, Node], counts: FloatArray) -> Node:
-        tape = self.tape
-        if isinstance(part, Source):
-            each = [self._tries(drop.times, inner[View("table", drop.table)]) for drop in part.drops]
-            return (
-                self.tape.any_of(tape.times(tape.stacked(each), self._every.drops[part.id]))
-                if each
-                else self._none
-            )
-        if not part.lines:
-            return self._none
-        plain = plain_lines(part, self.under)
-        some = [(at, self._line_hit(part.lines[at], inner, counts)) for at in plain.others]
-        lines = tape.laid(self._base(part, plain, plain.some * counts[plain.items]), some)
-        hits = tape.times(lines, self._once[part.id])
-        once = self.tape.any_of(hits) if part.rule == "each" else tape.summed(hits)
-        return self._tries(part.rolls, once)
+class _OnTape(Algebra[Figured]):
+    """An event whose chances are nodes of a tape; `worths` is what each item counts for, (items,)."""
 
-    def _line_hit(self, line: BaseLine, inner: dict[View, Node], counts: FloatArray) -> Node:
-        parts = [self._yield_hit(given, inner, counts) for given in line.yields]
-        if not parts:
-            return self._none
-        return parts[0] if len(parts) == 1 else self.tape.any_of(self.tape.stacked(parts))
+    takes_plain = True
 
-    def _yield_hit(self, given: Yield, inner: dict[View, Node], counts: FloatArray) -> Node:
-        law = self.under.law(given.quantity)
-        match given.what:
-            case ItemNamed(item):
-                some = law.some if counts[self.under.item_index[item]] else 0.0
-                return self.tape.put(some * self.under.ones)
-            case View() as view:
-                return self._tries(given.quantity, inner[view])
-            case Pool() as pool:
-                return self._tries(given.quantity, self._pool_sum(pool, counts))
+    def __init__(self, notes: Notes, worths: FloatArray) -> None:
+        super().__init__(notes.under)
+        self.tape, self._notes, self._worths = notes.tape, notes, worths
+        self._ones = notes.under.ones
 
-    def _tries(self, quantity: Quantity, once: Node) -> Node:
-        law: AnyLaw = self.under.law(quantity)
+    def perhaps(self, chance: FloatArray, part: Figured) -> Figured:
+        raise AssertionError("drops are tried all at once")
+
+    def one_item(self, items: IntArray, chances: FloatArray) -> Figured:
+        raise AssertionError("the chances of a pool are a node")
+
+    def distinct(self, table: PickTable) -> Figured:
+        raise NotNoted
+
+    @property
+    def none(self) -> Node:
+        return self.tape.put(np.zeros(self._ones.size))
+
+    def chances_of(self, source: Source) -> Node:
+        return self._notes.leaves.drops[source.id]
+
+    def chances_in(self, roll: Roll) -> Node:
+        assert roll.table is not None
+        return self._notes.once[roll.table.id]
+
+    def laid(self, roll: Roll, plain: FloatArray, others: Iterable[Node]) -> Node:
+        """What each line comes to, (n, d): of the plain ones these figures, alike at all depths."""
+        base = np.zeros((roll.chances.shape[0], self._ones.size))
+        base[roll.plain.at] = plain[:, None]
+        return self.tape.laid(base, list(zip(roll.plain.others, others, strict=True)))
+
+    def pool_sum(self, pool: Pool, worths: FloatArray) -> Node:
+        """What one of a pool is worth on average."""
+        key, pools = pool_key(pool), self._notes.leaves.pools
+        if key not in pools:
+            # In shares of all, which is all that matters: tiers' curves scale them.
+            chances = self.under.pool_chances(pool)
+            pools[key] = (pool, self.tape.put(chances.reshape(len(chances), self._ones.size)))
+        shares = self.tape.shares(pools[key][1])
+        mine = worths[self.under.pool_items(pool)].astype(np.float64)
+        return self.tape.put(mine @ shares.value, (shares, lambda back: mine[:, None] * back))
+
+
+class _Hits(_OnTape[Node]):
+    """The chance of any of what counts."""
+
+    def item(self, at: int, law: AnyLaw) -> Node:
+        return self.tape.put((law.some if self._worths[at] else 0.0) * self._ones)
+
+    def pool(self, pool: Pool) -> Node:
+        return self.pool_sum(pool, self._worths)
+
+    def repeated(self, law: AnyLaw, once: Node) -> Node:
         if law.is_one:
             return once
         values = law.any_of(once.value[:, None])[:, 0] if law.varies else law.any_of(once.value[None])[0]
         slope = _any_slope(law, once.value)
         return self.tape.put(values, (once, lambda back: back * slope))
 
-    @property
-    def _none(self) -> Node:
-        return self.tape.put(np.zeros(self.under.depths.size))
+    def all_of(self, parts: Iterable[Node]) -> Node:
+        every = list(parts)
+        return self.tape.any_of(self.tape.stacked(every)) if every else self.none
 
-    def _pool(self, pool: Pool) -> Node:
-        """Chance of each of a pool's items."""
-        key = pool_key(pool)
-        if key not in self._every.pools:
-            # In shares of all, which is all that matters: tiers' curves scale them.
-            self._every.pools[key] = (pool, self._leaf(self.under.pool_chances(pool)))
-        return self.tape.shares(self._every.pools[key][1])
+    def tried(self, source: Source, drops: Sequence[Drop]) -> Node:
+        each = [self.dropped(source, drop) for drop in drops]
+        if not each:
+            return self.none
+        return self.tape.any_of(self.tape.times(self.tape.stacked(each), self.chances_of(source)))
 
-    def _pool_sum(self, pool: Pool, worths: FloatArray) -> Node:
-        mine = worths[self.under.pool_items(pool)].astype(np.float64)
-        chances = self._pool(pool)
-        return self.tape.put(mine @ chances.value, (chances, lambda back: mine[:, None] * back))
+    def together(self, roll: Roll, others: Iterable[Node]) -> Node:
+        lines = self.laid(roll, roll.plain.some * self._worths[roll.plain.items], others)
+        hits = self.tape.times(lines, self.chances_in(roll))
+        return self.tape.any_of(hits) if roll.blank is None else self.tape.summed(hits)
 
-    # --- how many ----------------------------------------------------------------------------------------
 
-    def _mean_of(self, part: Table | Source, inner: dict[View, Node], worths: FloatArray) -> Node:
-        tape, under = self.tape, self.under
-        if isinstance(part, Source):
-            each = [self._many(drop.times, inner[View("table", drop.table)]) for drop in part.drops]
-            rows = self._every.drops[part.id]
-            return tape.summed(tape.times(tape.stacked(each), rows)) if each else self._none
-        if not part.lines:
-            return self._none
-        plain = plain_lines(part, under)
-        some = [(at, self._line_mean(part.lines[at], inner, worths)) for at in plain.others]
-        lines = tape.laid(self._base(part, plain, plain.mean * worths[plain.items]), some)
-        whole = tape.summed(tape.times(lines, self._once[part.id]))
-        return tape.scaled(whole, under.law(part.rolls).mean)
+class _Means(_OnTape[Node]):
+    """How much, on average."""
 
-    def _base(self, table: Table, plain: PlainLines, figures: FloatArray) -> FloatArray:
-        """Of a table's plain lines what each is worth, of the others 0; (n, d)."""
-        found = np.zeros((len(table.lines), self.under.depths.size))
-        found[plain.at] = figures[:, None]
-        return found
+    def item(self, at: int, law: AnyLaw) -> Node:
+        return self.tape.put(self._worths[at] * law.mean * self._ones)
 
-    def _many(self, quantity: Quantity, once: Node) -> Node:
-        law = self.under.law(quantity)
-        return once if law.is_one else self.tape.scaled(once, law.mean * self.under.ones)
+    def pool(self, pool: Pool) -> Node:
+        return self.pool_sum(pool, self._worths)
 
-    def _line_mean(self, line: BaseLine, inner: dict[View, Node], worths: FloatArray) -> Node:
-        parts = [self._yield_mean(given, inner, worths) for given in line.yields]
-        return self.tape.plus(parts) if parts else self._none
+    def repeated(self, law: AnyLaw, once: Node) -> Node:
+        return once if law.is_one else self.tape.scaled(once, law.mean * self._ones)
 
-    def _yield_mean(self, given: Yield, inner: dict[View, Node], worths: FloatArray) -> Node:
-        match given.what:
-            case ItemNamed(item):
-                worth = worths[self.under.item_index[item]]
-                return self.tape.put(worth * self.under.law(given.quantity).mean * self.under.ones)
-            case View() as view:
-                return self._many(given.quantity, inner[view])
-            case Pool() as pool:
-                return self._many(given.quantity, self._pool_sum(pool, worths))
+    def all_of(self, parts: Iterable[Node]) -> Node:
+        every = list(parts)
+        return self.tape.plus(every) if every else self.none
 
-    # --- mean and variance together ------------------------------------------------------------------------
+    def tried(self, source: Source, drops: Sequence[Drop]) -> Node:
+        each = [self.dropped(source, drop) for drop in drops]
+        if not each:
+            return self.none
+        return self.tape.summed(self.tape.times(self.tape.stacked(each), self.chances_of(source)))
 
-    def _pair_of(
-        self, part: Table | Source, inner: dict[View, tuple[Node, Node]], worths: FloatArray
-    ) -> tuple[Node, Node]:
-        tape = self.tape
-        if isinstance(part, Source):
-            pairs = [self._compound(drop.times, inner[View("table", drop.table)]) for drop in part.drops]
-            if not pairs:
-                return self._none, self._none
-            means, spreads = (tape.stacked(list(rows)) for rows in zip(*pairs, strict=True))
-            return self._each_pair(means, spreads, self._every.drops[part.id])
-        if not part.lines:
-            return self._none, self._none
-        means, spreads = self._pairs(part, inner, worths)
-        of = self._each_pair if part.rule == "each" else self._one_pair
-        once = of(means, spreads, self._once[part.id])
-        law = self.under.law(part.rolls)
-        return once if law.is_one else self._compounded(law, *once)
+    def together(self, roll: Roll, others: Iterable[Node]) -> Node:
+        lines = self.laid(roll, roll.plain.mean * self._worths[roll.plain.items], others)
+        return self.tape.summed(self.tape.times(lines, self.chances_in(roll)))
 
-    def _pairs(
-        self, table: Table, inner: dict[View, tuple[Node, Node]], worths: FloatArray
-    ) -> tuple[Node, Node]:
-        """Mean and variance of what each line gives, (n, d)."""
-        plain = plain_lines(table, self.under)
-        worth = worths[plain.items]
-        means, spreads = (self._base(table, plain, row) for row in (worth * plain.mean, worth**2 * plain.var))
-        some = [(at, self._line_pair(table.lines[at], inner, worths)) for at in plain.others]
-        return (
-            self.tape.laid(means, [(at, mean) for at, (mean, _) in some]),
-            self.tape.laid(spreads, [(at, spread) for at, (_, spread) in some]),
-        )
 
-    def _line_pair(
-        self, line: BaseLine, inner: dict[View, tuple[Node, Node]], worths: FloatArray
-    ) -> tuple[Node, Node]:
-        pairs = [self._yield_pair(given, inner, worths) for given in line.yields]
+Pair = tuple[Node, Node]
+
+
+class _Pairs(_OnTape[Pair]):
+    """Mean and variance together."""
+
+    def item(self, at: int, law: AnyLaw) -> Pair:
+        worth, put = self._worths[at], self.tape.put
+        return put(worth * law.mean * self._ones), put(worth**2 * law.var * self._ones)
+
+    def pool(self, pool: Pool) -> Pair:
+        mean = self.pool_sum(pool, self._worths)
+        return mean, self._less(self.pool_sum(pool, self._worths**2), mean)
+
+    def repeated(self, law: AnyLaw, once: Pair) -> Pair:
+        if law.is_one:
+            return once
+        (mean, var), tape = once, self.tape
+        many, varied = law.mean * self._ones, law.var * self._ones
+        spread = tape.plus([tape.scaled(var, many), tape.scaled(tape.squared(mean), varied)])
+        return tape.scaled(mean, many), spread
+
+    def all_of(self, parts: Iterable[Pair]) -> Pair:
+        every = list(parts)
+        if not every:
+            return self.none, self.none
+        return self.tape.plus([mean for mean, _ in every]), self.tape.plus([var for _, var in every])
+
+    def tried(self, source: Source, drops: Sequence[Drop]) -> Pair:
+        pairs = [self.dropped(source, drop) for drop in drops]
         if not pairs:
-            return self._none, self._none
-        return self.tape.plus([mean for mean, _ in pairs]), self.tape.plus([var for _, var in pairs])
+            return self.none, self.none
+        means, spreads = (self.tape.stacked(list(rows)) for rows in zip(*pairs, strict=True))
+        return self._each(means, spreads, self.chances_of(source))
 
-    def _yield_pair(
-        self, given: Yield, inner: dict[View, tuple[Node, Node]], worths: FloatArray
-    ) -> tuple[Node, Node]:
-        law, ones = self.under.law(given.quantity), self.under.ones
-        match given.what:
-            case ItemNamed(item):
-                worth = worths[self.under.item_index[item]]
-                return self.tape.put(worth * law.mean * ones), self.tape.put(worth**2 * law.var * ones)
-            case View() as view:
-                return self._compound(given.quantity, inner[view])
-            case Pool() as pool:
-                mean = self._pool_sum(pool, worths)
-                square = self._pool_sum(pool, worths**2)
-                return self._compound(given.quantity, (mean, self._less(square, mean)))
+    def together(self, roll: Roll, others: Iterable[Pair]) -> Pair:
+        plain, pairs = roll.plain, list(others)
+        worth = self._worths[plain.items]
+        means = self.laid(roll, worth * plain.mean, [mean for mean, _ in pairs])
+        spreads = self.laid(roll, worth**2 * plain.var, [spread for _, spread in pairs])
+        of = self._each if roll.blank is None else self._one
+        return of(means, spreads, self.chances_in(roll))
 
-    def _compound(self, quantity: Quantity, once: tuple[Node, Node]) -> tuple[Node, Node]:
-        law = self.under.law(quantity)
-        return once if law.is_one else self._compounded(law, *once)
-
-    def _compounded(self, law: AnyLaw, mean: Node, var: Node) -> tuple[Node, Node]:
-        tape, ones = self.tape, self.under.ones
-        spread = tape.plus(
-            [tape.scaled(var, law.mean * ones), tape.scaled(tape.squared(mean), law.var * ones)]
-        )
-        return tape.scaled(mean, law.mean * ones), spread
-
-    def _one_pair(self, means: Node, spreads: Node, chances: Node) -> tuple[Node, Node]:
+    def _one(self, means: Node, spreads: Node, chances: Node) -> Pair:
         """One of several, or nothing: E[x^2] - E[x]^2."""
         tape = self.tape
         squares = tape.plus([spreads, tape.squared(means)])
         mean = tape.summed(tape.times(means, chances))
         return mean, self._less(tape.summed(tape.times(squares, chances)), mean)
 
-    def _each_pair(self, means: Node, spreads: Node, chances: Node) -> tuple[Node, Node]:
+    def _each(self, means: Node, spreads: Node, chances: Node) -> Pair:
         """Each on its own chance c: c (var + mean^2) - (c mean)^2."""
         tape = self.tape
         squares = tape.plus([spreads, tape.squared(means)])
