@@ -40,7 +40,7 @@ class PlainLines:
 
 
 def plain_lines(table: Table, under: Conditions) -> PlainLines:
-    return under.remembered("plain", table, lambda: _plain_lines(table, under))
+    return under.once("plain", table, lambda: _plain_lines(table, under))
 
 
 def _plain_lines(table: Table, under: Conditions) -> PlainLines:

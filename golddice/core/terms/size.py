@@ -109,7 +109,7 @@ def _most_rolls(under: Conditions, view: View) -> Rolled:
 
 def _inner(under: Conditions, part: Table | Source) -> tuple[int, list[tuple[View, int]]]:
     """The most rolls of one execution (of an event: 1), and what each may lead to, and how many times."""
-    return under.remembered("inner", part, lambda: _new_inner(under, part))
+    return under.once("inner", part, lambda: _new_inner(under, part))
 
 
 def _new_inner(under: Conditions, part: Table | Source) -> tuple[int, list[tuple[View, int]]]:

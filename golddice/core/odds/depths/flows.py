@@ -43,7 +43,7 @@ class Given:
 
 
 def given_by(table: Table, under: Conditions) -> Given:
-    return under.remembered("given", table, lambda: _given_by(table, under))
+    return under.once("given", table, lambda: _given_by(table, under))
 
 
 def _given_by(table: Table, under: Conditions) -> Given:

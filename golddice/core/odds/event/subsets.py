@@ -31,14 +31,19 @@ def subset_chances(weights: FloatArray, blank: FloatArray, rolls: int) -> list[F
     now = np.zeros((masks.size, blank.size))
     now[0] = 1.0
     every = [now]
+    # Shares of what is left, not of 1: weights may be as small as numbers are.
+    lasting = left > 0
+    stays = np.divide(blank, left, out=np.zeros_like(left), where=lasting)
+    joins = []
+    for i in range(weights.shape[0]):
+        free = ~inside[:, i]
+        share = np.divide(weights[i], left[free], out=np.zeros_like(left[free]), where=lasting[free])
+        joins.append((free, masks[free] | (1 << i), share))
     for _ in range(rolls):
-        # Shares of what is left, not of 1: weights may be as small as numbers are.
-        share = np.where(left > 0, now, 0.0)
-        now = share * np.divide(blank, left, out=np.zeros_like(left), where=left > 0) + (now - share)
-        for i in range(weights.shape[0]):
-            free = ~inside[:, i]
-            part = np.divide(weights[i], left[free], out=np.zeros_like(left[free]), where=left[free] > 0)
-            now[masks[free] | (1 << i)] += share[free] * part
+        before = np.where(lasting, now, 0.0)
+        now = before * stays + (now - before)
+        for free, with_it, share in joins:
+            now[with_it] += before[free] * share
         every.append(now)
     return every
 
