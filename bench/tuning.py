@@ -1,6 +1,7 @@
 """(i) Tuning: problems that can be solved, made by disturbing a game's numbers, and such that cannot, with
-contradictions planted; and how long proposals take. The rivals get the same figures and numbers: Nelder-Mead
-and differential evolution on the sum of squared misses and of the change.
+contradictions planted; and how long proposals take. The rivals get the same figures and numbers: SciPy's
+SLSQP with our exact gradients, each row of each aim a constraint; Nelder-Mead and differential evolution on
+the sum of squared misses and of the change.
 """
 
 from __future__ import annotations
@@ -13,7 +14,7 @@ import time
 from collections import Counter
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.optimize import differential_evolution, minimize
@@ -51,6 +52,9 @@ class Problem:
 
 def main(count: int = 200) -> None:
     game = read_game_file(DEMO)
+    if "--rivals-alone" in sys.argv:
+        _rivals(game, 20)
+        return
     _solvable(game, count)
     _contradictions(game, count // 2)
     _times(game)
@@ -342,11 +346,54 @@ def _ways(task: Task) -> dict[str, Callable[[], FloatArray]]:
     start, box = np.zeros(count), [(-1.5, 1.5)] * count
     return {
         "ours": lambda: solved(task).steps,
+        "SLSQP, our gradients": lambda: _slsqp(task, box),
         "Nelder-Mead": lambda: minimize(cost, start, method="Nelder-Mead", options={"maxfev": 4_000}).x,
         "differential evolution": lambda: (
             differential_evolution(cost, box, maxiter=30, popsize=6, seed=1, polish=False).x
         ),
     }
+
+
+def _slsqp(task: Task, box: list[tuple[float, float]]) -> FloatArray:
+    """The least change under all bounds, from no change and from three other places."""
+
+    def book(steps: FloatArray) -> Book:
+        return Book(with_values(task.game, task.values(steps)))
+
+    def rows(steps: FloatArray) -> FloatArray:
+        here, found = book(steps), []
+        for aim in task.aims:
+            read = np.clip(aim.read(here), -50.0, 50.0)
+            found += [read - aim.low] if np.isfinite(aim.low) else []
+            found += [aim.high - read] if np.isfinite(aim.high) else []
+        return np.concatenate(found)
+
+    def slopes(steps: FloatArray) -> FloatArray:
+        here, found = book(steps), []
+        moved = zip(task.numbers, steps.tolist(), strict=True)
+        numbers = [replace(number, value=number.moved(step)) for number, step in moved]
+        for aim in task.aims:
+            lean, _ = aim.slopes(here, numbers, np.ones(aim.rows, dtype=bool))
+            found += [lean] if np.isfinite(aim.low) else []
+            found += [-lean] if np.isfinite(aim.high) else []
+        return np.nan_to_num(np.concatenate(found))
+
+    draw, best = np.random.default_rng(7), np.zeros(len(task.numbers))
+    for start in (best, *(draw.normal(0.0, 0.7, len(task.numbers)) for _ in range(3))):
+        constraint = {"type": "ineq", "fun": rows, "jac": slopes}
+        found = minimize(
+            lambda steps: float(steps @ steps),
+            start,
+            jac=lambda steps: 2 * steps,
+            method="SLSQP",
+            bounds=box,
+            constraints=[constraint],
+            options={"maxiter": 60},
+        )
+        best = np.asarray(found.x)
+        if found.success and _is_met(task, best):
+            break
+    return best
 
 
 def _is_met(task: Task, steps: FloatArray) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
@@ -11,7 +12,15 @@ from golddice.core.arrays import FloatArray
 from golddice.core.errors import TooLarge
 from golddice.core.odds.places.lying import Lying
 from golddice.core.stopping import go_on
-from golddice.core.terms.places.shares import classes_of, most_placed, order_of, spread, units_of
+from golddice.core.terms.places.shares import (
+    Free,
+    Turn,
+    classes_of,
+    most_placed,
+    order_of,
+    set_out_by_line,
+    units_of,
+)
 
 MOST_STEPS = 8_000  # from state to state
 RUNS = 4_000
@@ -69,48 +78,31 @@ def _shared(lying: Lying) -> SetOut:
 
 # --- exactly ---------------------------------------------------------------------------------------------
 
-State = tuple[int, ...]
-
 
 def _followed(lying: Lying, units: list[int]) -> SetOut:
-    """Line by line through the free spots of each class. With each state goes its chance, and for every item
-    the same times the chance that none of it has come: raises TooLarge of too many."""
+    """With each state goes its chance, and for every item the same times the chance that none of it has come.
+    Raises TooLarge of too many."""
     classes, members = classes_of(lying)
-    items = lying.none.shape[1]
-    start = np.ones(1 + items)
-    states: dict[State, FloatArray] = {tuple(members): start}
     in_class = np.zeros((len(units), len(classes)))
     placed, all_placed = np.zeros(len(units)), np.ones(len(units))
-    order = [line for line in order_of(lying) if units[line] > 0]
-    steps = 0
-    for place, line in enumerate(order):
-        go_on()
-        may = [at for at, lines in enumerate(classes) if line in lines]
-        later = set(order[place + 1 :])
-        asked = [bool(later & classes[at]) for at in range(len(classes))]
-        after: dict[State, FloatArray] = {}
-        sure = 0.0
-        for state, weight in states.items():
-            free = sum(state[at] for at in may)
-            many = min(units[line], free)
+
+    def turn(
+        now: Turn, states: dict[tuple[Free, None], FloatArray]
+    ) -> Iterator[tuple[Free, None, FloatArray, int]]:
+        line, sure = now.line, 0.0
+        for (state, _), weight in states.items():
+            many, free = now.placed(state), sum(state[at] for at in now.may)
             chance = float(weight[0])
             sure += chance if many == units[line] else 0.0
             placed[line] += chance * many
-            if free:
-                for at in may:
-                    in_class[line, at] += chance * many * state[at] / free
+            for at in now.may if free else ():
+                in_class[line, at] += chance * many * state[at] / free
             carried = weight.copy()
             carried[1:] *= lying.none[line] ** many
-            for moved, ways in spread(state, may, many):
-                steps += 1
-                if steps > MOST_STEPS:
-                    raise TooLarge("too many ways to set them out")
-                # Classes that no line asks for any more are alike whatever is free there.
-                key = tuple(left if asked[at] else 0 for at, left in enumerate(moved))
-                found = after.get(key)
-                after[key] = ways * carried if found is None else found + ways * carried
+            yield state, None, carried, many
         all_placed[line] = min(sure, 1.0)
-        states = after
+
+    states = set_out_by_line(lying, units, (None, np.ones(1 + lying.none.shape[1])), turn, MOST_STEPS)
     whole = sum(states.values())
     spots = np.zeros(lying.allowed.shape)
     for row, allowed in enumerate(lying.allowed):

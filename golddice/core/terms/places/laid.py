@@ -12,6 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from golddice.core.errors import TooLarge
 from golddice.core.game.models import (
     BaseLine,
     ChanceLine,
@@ -27,7 +28,7 @@ from golddice.core.game.quantity import Quantity
 from golddice.core.game.saying import line_name
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
-from golddice.core.terms.places.shares import classes_of, order_of, spread, units_of
+from golddice.core.terms.places.shares import Free, Turn, order_of, set_out_by_line, units_of
 from golddice.core.terms.places.spots import Spots, place_of
 from golddice.core.terms.stops import Stop, laid_name
 
@@ -36,6 +37,7 @@ _MOST_STEPS = 20_000
 _DRAWN = 4_000
 _SEED = 20_417
 
+States = dict[tuple[Free, tuple[int, ...]], float]
 Ways = dict[tuple[int, ...], float]  # how many of each line are placed, and the chance of that
 
 
@@ -144,27 +146,17 @@ def ways_of(spots: Spots) -> tuple[Ways, bool]:
 
 
 def _all_ways(spots: Spots, units: list[int]) -> Ways | None:
-    """Line by line through the free spots of each class; None of too many."""
-    classes, members = classes_of(spots)
-    states: dict[tuple[tuple[int, ...], tuple[int, ...]], float] = {(tuple(members), (0,) * len(units)): 1.0}
-    order = [line for line in order_of(spots) if units[line] > 0]
-    steps = 0
-    for place, line in enumerate(order):
-        go_on()
-        may = [at for at, lines in enumerate(classes) if line in lines]
-        asked = [any(other in classes[at] for other in order[place + 1 :]) for at in range(len(classes))]
-        after: dict[tuple[tuple[int, ...], tuple[int, ...]], float] = {}
+    """None of too many."""
+
+    def turn(now: Turn, states: States) -> Iterator[tuple[Free, tuple[int, ...], float, int]]:
         for (free, placed), chance in states.items():
-            many = min(units[line], sum(free[at] for at in may))
-            now = tuple(many if at == line else one for at, one in enumerate(placed))
-            for left, share in spread(free, may, many):
-                steps += 1
-                if steps > _MOST_STEPS:
-                    return None
-                # Classes that no line asks for any more are alike whatever is free there.
-                key = tuple(one if wanted else 0 for one, wanted in zip(left, asked, strict=True)), now
-                after[key] = after.get(key, 0.0) + chance * share
-        states = after
+            many = now.placed(free)
+            yield free, tuple(many if at == now.line else one for at, one in enumerate(placed)), chance, many
+
+    try:
+        states = set_out_by_line(spots, units, ((0,) * len(units), 1.0), turn, _MOST_STEPS)
+    except TooLarge:
+        return None
     found: Ways = {}
     for (_, placed), chance in states.items():
         found[placed] = found.get(placed, 0.0) + chance

@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Iterator
+from collections.abc import Callable, Hashable, Iterator
+from dataclasses import dataclass
 from fractions import Fraction
 from math import comb
+from typing import Any, TypeVar
 
+from golddice.core.errors import TooLarge
 from golddice.core.game.places import Filled
+from golddice.core.stopping import go_on
 from golddice.core.terms.places.spots import Spots
 
 
@@ -91,6 +95,57 @@ def spread(free: tuple[int, ...], may: list[int], many: int) -> Iterator[tuple[t
         left = (*free[:first], here - taken, *free[first + 1 :])
         for further, share in spread(left, rest, many - taken):
             yield further, chance * share
+
+
+Mark = TypeVar("Mark", bound=Hashable)
+Free = tuple[int, ...]  # how many spots of each class are
+
+
+@dataclass(frozen=True)
+class Turn:
+    """A line's turn: the classes that it may lie in, and, of each state before it, how many are placed."""
+
+    line: int
+    may: list[int]
+    units: int
+
+    def placed(self, free: Free) -> int:
+        return min(self.units, sum(free[at] for at in self.may))
+
+
+def set_out_by_line(
+    spots: Spots,
+    units: list[int],
+    start: tuple[Mark, Any],
+    turn: Callable[[Turn, dict[tuple[Free, Mark], Any]], Iterator[tuple[Free, Mark, Any, int]]],
+    most_steps: int,
+) -> dict[tuple[Free, Mark], Any]:
+    """All ways to set lines out, line by line through the free spots of each class, with what each state
+    weighs: a number, or an array, which shares of ways multiply.
+
+    `turn` is told of each line's turn and the states before it, and gives of each the free spots, a mark,
+    what it weighs now and how many of the line are placed. Raises TooLarge of more steps between states.
+    """
+    classes, members = classes_of(spots)
+    states: dict[tuple[Free, Mark], Any] = {(tuple(members), start[0]): start[1]}
+    order, steps = [line for line in order_of(spots) if units[line] > 0], 0
+    for place, line in enumerate(order):
+        go_on()
+        may = [at for at, lines in enumerate(classes) if line in lines]
+        later = set(order[place + 1 :])
+        asked = [bool(later & lines) for lines in classes]
+        after: dict[tuple[Free, Mark], Any] = {}
+        for free, mark, weight, many in turn(Turn(line, may, units[line]), states):
+            for left, share in spread(free, may, many):
+                steps += 1
+                if steps > most_steps:
+                    raise TooLarge("too many ways to set them out")
+                # Classes that no line asks for any more are alike whatever is free there.
+                key = tuple(one if wanted else 0 for one, wanted in zip(left, asked, strict=True)), mark
+                found = after.get(key)
+                after[key] = share * weight if found is None else found + share * weight
+        states = after
+    return states
 
 
 def _augment(
