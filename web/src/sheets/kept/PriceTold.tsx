@@ -19,6 +19,9 @@ export function PriceTold({ source }: { source: string }) {
     .map(([id, cost]) => ({ id, item: parts.item.get(id), ...cost }))
     .sort((a, b) => (a.mean ?? Infinity) - (b.mean ?? Infinity))
   const dearest = rows.at(-1)
+  // Of players who were played: none of them had one in all their purchases.
+  const isExact = data.method === 'exact'
+  const beyond = isExact ? 'never' : 'not told'
   type Row = (typeof rows)[number]
   const paid = (q: 50 | 90 | 99): DataColumn<Row> => ({
     id: `cost_${q}`,
@@ -26,7 +29,7 @@ export function PriceTold({ source }: { source: string }) {
     value: (row) => row[`cost_${q}`],
     cell: (row) => {
       const cost = row[`cost_${q}`]
-      return cost === null ? 'never' : whole(cost)
+      return cost === null ? beyond : whole(cost)
     },
   })
   return (
@@ -42,7 +45,8 @@ export function PriceTold({ source }: { source: string }) {
           )}
           {dearest && (
             <>
-              ; one {dearest.item?.name ?? dearest.id} {costWords(dearest, money)}
+              {data.pays_back === null ? 'One' : '; one'} {dearest.item?.name ?? dearest.id}{' '}
+              {costWords(dearest, money, isExact)}
             </>
           )}
           .
@@ -64,7 +68,7 @@ export function PriceTold({ source }: { source: string }) {
                 value: (row) => row.mean,
                 cell: (row) =>
                   row.mean === null ? (
-                    'never'
+                    beyond
                   ) : (
                     <Hold
                       isPlain
@@ -90,18 +94,23 @@ export function PriceTold({ source }: { source: string }) {
 function costWords(
   cost: { mean: number | null; cost_90: number | null },
   money: string,
+  isExact: boolean,
 ): ReactNode {
   return (
     <>
       {cost.mean === null ? (
-        'is never had by some'
+        isExact ? (
+          'is never had by some'
+        ) : (
+          'costs more than could be played'
+        )
       ) : (
         <>
           costs <b className="num">{whole(cost.mean)}</b> {money} on average
         </>
       )}
       {cost.cost_90 === null ? (
-        ', one buyer in ten never has one'
+        isExact && ', one buyer in ten never has one'
       ) : (
         <>
           , one buyer in ten pays at least <b className="num">{whole(cost.cost_90)}</b>
