@@ -121,7 +121,7 @@ class Results:
         return _told(found[0])
 
     def _put(self, key: Hashable, value: object, size: int) -> None:
-        if size >= self._most / 2:
+        if size >= self._most / 4:  # it would push out too much else
             return
         self._found[key] = value, size
         self._bytes += size

@@ -23,6 +23,7 @@ from golddice.core.game.models import Game
 from golddice.core.game.reading import full
 from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
+from golddice.core.odds.event import algebra
 from golddice.core.odds.event import evaluator as evaluator_module
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome
@@ -183,7 +184,7 @@ class FoundAgain(unittest.TestCase):
         """A long drag leaves a draft's results behind with every step: the oldest go."""
         entities, small = Entities.of(demo()), Results(300_000)
         body = entities.bodies["table"]["eel-catch"]
-        with patch.object(evaluator_module, "RESULTS", small):
+        with patch.object(evaluator_module, "RESULTS", small), patch.object(algebra, "RESULTS", small):
             for turn in range(120):
                 draft = entities.edited([Entry("table", "eel-catch", {**body, "nothing": 1 + turn})]).game()
                 Evaluator(Conditions(draft, [14])).source("lantern-eel")
