@@ -68,21 +68,35 @@ if [ ! -x .venv/bin/python ]; then
   say 'making .venv'
   python3.11 -m venv .venv || fail 'python3.11 -m venv failed; apt-get install python3.11-venv'
 fi
-wanted=$(sum requirements.txt pyproject.toml)
-if ! fresh .venv/.installed "$wanted"; then
-  say 'installing Python packages' # what is used of them is compiled as it is imported
-  .venv/bin/pip install -q -q --disable-pip-version-check --no-compile -r requirements.txt
-  .venv/bin/pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
-  echo "$wanted" >.venv/.installed
-fi
+install() { .venv/bin/pip install -q -q --disable-pip-version-check --no-compile "$@"; }
 
-wanted=$(sum golddice/core/trial/*.py $(grep -rl "from numba" golddice/core --include="*.py" | sort))
-if [ "$what" != lint ] && ! fresh .venv/.compiled "$wanted"; then
+kernel() {
+  local wanted
+  wanted=$(sum golddice/core/trial/*.py $(grep -rl "from numba" golddice/core --include="*.py" | sort))
+  if [ "$what" = lint ] || fresh .venv/.compiled "$wanted"; then return; fi
   say 'compiling the event kernel'
   find golddice -name '*.nb[ci]' -delete
-  .venv/bin/python -m golddice.core.warm || fail 'the event kernel could not be compiled'
+  .venv/bin/python -m golddice.core.warm
   echo "$wanted" >.venv/.compiled
-fi
+}
 
+wanted=$(sum requirements.txt pyproject.toml)
+if ! fresh .venv/.installed "$wanted"; then
+  # What is used of them is compiled as it is imported. Compiled loops need a few of them: these come first, and
+  # the others while it compiles, which takes one processor longer than all the rest.
+  say 'installing Python packages'
+  grep -E '^(annotated-types|llvmlite|numba|numpy|propcache|pyarrow|pydantic|pydantic-core|scipy|typing-extensions|typing-inspection)==' \
+    requirements.txt >.venv/first.txt
+  install --no-deps -r .venv/first.txt
+  (set -e; kernel) &
+  compiling=$!
+  install -r requirements.txt
+  install --no-deps --no-build-isolation -e .
+  echo "$wanted" >.venv/.installed
+else
+  (set -e; kernel) &
+  compiling=$!
+fi
+wait "$compiling" || fail 'the event kernel could not be compiled'
 wait "$building" || fail 'the pages could not be built'
 wait "$packages" || fail "Debian's packages could not be installed"

@@ -15,6 +15,7 @@ from golddice.core.exchange.logs.hashing import numbered
 from golddice.core.game.reading import read_game
 from golddice.core.game.views import View
 from golddice.core.odds.depths.depth_odds import depth_odds
+from golddice.core.odds.kit.scores import Score
 from golddice.core.odds.route.expectation import Expectation
 from golddice.core.sheets.sheet import SheetOdds, spread
 from golddice.core.terms.conditions import Conditions
@@ -49,6 +50,10 @@ _KEEPING = {
     ],
     "routes": [{**_SMALLEST["routes"][0], "bag": [2, 2], "purse": {"m": 1}}],
 }
+
+
+def _scores() -> None:
+    Score(0.0, np.ones(2)).at_most(np.ones(1))
 
 
 def warm() -> None:
@@ -129,7 +134,7 @@ def _asked() -> None:
         Expectation(game, game.routes[0]).told()
 
 
-_PARTS = (_keeping, _keeping_replayed, _bare, _lived, _asked, _different, _named)
+_PARTS = (_keeping, _keeping_replayed, _bare, _lived, _asked, _different, _named, _scores)
 
 if __name__ == "__main__":
     warm_side_by_side()
