@@ -89,7 +89,7 @@ class Conditions:
 
     def own_key(self, part: Table | Source | Drop) -> CacheKey:
         """All that what a table, source or drop says itself rests on."""
-        return self.once("sign", part, lambda: self._own_key(part))
+        return self.once("key", part, lambda: self._own_key(part))
 
     def _own_key(self, part: Table | Source | Drop) -> CacheKey:
         curves = tuple(self._curve_bytes(name) for name in self._curves_of(part))

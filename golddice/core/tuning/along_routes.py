@@ -27,10 +27,10 @@ def route_key(game: Game, name: str) -> CacheKey:
     emptied = list(dict.fromkeys(stop.leg.place for stop in stops if stop.leg.place is not None))
     rolled = dict.fromkeys((stop.flags, _rolled_at(game, stop)) for stop in stops)
     under = {flags: all_depths(game, flags) for flags, _ in rolled}
-    signs = [view_key(under[flags], view) for flags, view in rolled if view is not None]
+    keys = [view_key(under[flags], view) for flags, view in rolled if view is not None]
     # What may lie where rests on the tags of all that there is.
     there = (*map(places.__getitem__, emptied), *game.items, *game.sources) if emptied else ()
-    return cache_key((route, *signs, *there), (game.depth.model_dump_json(),))
+    return cache_key((route, *keys, *there), (game.depth.model_dump_json(),))
 
 
 def end_of(game: Game, name: str) -> int | None:

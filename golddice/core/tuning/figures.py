@@ -342,16 +342,16 @@ class Figures:
         """A fresh player's figures followed depth by depth, shape (k, d); alike depths only once. `also` is
         what a figure rests on at each depth besides the chances of the view, each (d,)."""
         rows = np.flatnonzero(where).tolist()
-        signs: Sequence[Hashable] = rows
+        keys: Sequence[Hashable] = rows
         if len(rows) > 1:
             every = depth_keys(self.under, most_rolls(self.under, target.view))
-            signs = [(every[row], *(float(one[row]) for one in also)) for row in rows]
+            keys = [(every[row], *(float(one[row]) for one in also)) for row in rows]
         known: dict[Hashable, FloatArray] = {}
-        for row, sign in zip(rows, signs, strict=True):
-            if sign not in known:
-                known[sign] = figure(self._prospect(target.view, row, detail))
+        for row, key in zip(rows, keys, strict=True):
+            if key not in known:
+                known[key] = figure(self._prospect(target.view, row, detail))
                 go_on()
-        return np.stack([known[sign] for sign in signs], axis=1)
+        return np.stack([known[key] for key in keys], axis=1)
 
     def _prospect(self, view: View, row: int, detail: bool) -> Prospect:
         """One for all targets of the view that is asked about: they walk the same states."""

@@ -1,7 +1,7 @@
 """Where a game's targets stand: the figure wanted, at every depth that each is about.
 
 A target rests on what its source or table reaches and on the catalogue. What an edit does not touch is
-found again (`terms.kept`).
+found again (`core.results`).
 """
 
 from __future__ import annotations

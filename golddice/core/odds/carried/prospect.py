@@ -74,8 +74,8 @@ class Prospect:
     @cached_property
     def outcome(self) -> Outcome:
         """The next event. Raises TooLarge."""
-        sign = view_key(self.under, self.view)
-        return RESULTS.get(("ahead", self.evaluator.detail, sign), self._next)
+        key = view_key(self.under, self.view)
+        return RESULTS.get(("ahead", self.evaluator.detail, key), self._next)
 
     def _next(self) -> Outcome:
         parts = [*(given.outcome for given in self._plain), *(group.outcome for group in self._groups)]
@@ -234,8 +234,8 @@ def _grouped(evaluator: Evaluator, carried: Carried, view: View) -> tuple[list[G
         table = evaluator.under.table(view.id)
         if not keys:
             return [Given(evaluator.table(view.id), table)], []
-        sign = view_key(evaluator.under, view)
-        return [], [Group(evaluator, carried, keys, table, (evaluator.detail, sign))]
+        key = view_key(evaluator.under, view)
+        return [], [Group(evaluator, carried, keys, table, (evaluator.detail, key))]
     source = evaluator.under.source(view.id)
     plain: list[Given] = []
     held: list[tuple[list[Key], int]] = []
@@ -255,6 +255,6 @@ def _source_group(
     evaluator: Evaluator, carried: Carried, source: Source, keys: list[Key], drops: list[Drop]
 ) -> Group:
     under = evaluator.under
-    signs = [(under.own_key(drop), view_key(under, View("table", drop.table))) for drop in drops]
-    rests_on = (source.id, *(sign for pair in signs for sign in pair))
+    rests = [(under.own_key(drop), view_key(under, View("table", drop.table))) for drop in drops]
+    rests_on = (source.id, *(key for pair in rests for key in pair))
     return Group(evaluator, carried, keys, (source, drops), (evaluator.detail, *rests_on))

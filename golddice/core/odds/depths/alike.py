@@ -12,7 +12,7 @@ from golddice.core.terms.size import Rolled
 
 
 def depth_keys(under: Conditions, rolls: Rolled) -> list[bytes]:
-    """A sign for each depth: the same where everything that depth changes is the same. `rolls` is
+    """A cache key for each depth: the same where everything that depth changes is the same. `rolls` is
     `size.most_rolls` of what is rolled."""
     columns: list[FloatArray] = [under.ones]
     for kind, name in rolls:

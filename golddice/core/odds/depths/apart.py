@@ -23,13 +23,13 @@ def outcomes_apart(
     shape (d,); -1 where it is not asked."""
     places: dict[bytes, int] = {}
     found: list[Outcome] = []
-    signs = depth_keys(under, most_rolls(under, view))
+    keys = depth_keys(under, most_rolls(under, view))
     which = np.full(under.depths.size, -1, dtype=np.int64)
     for row in range(which.size) if where is None else np.flatnonzero(where).tolist():
-        sign = signs[row]
-        if sign not in places:
+        key = keys[row]
+        if key not in places:
             go_on()
-            places[sign] = len(found)
+            places[key] = len(found)
             found.append(Prospect(Evaluator(under.alone(row), detail=False), view).outcome)
-        which[row] = places[sign]
+        which[row] = places[key]
     return found, which
