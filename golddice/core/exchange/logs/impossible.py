@@ -11,7 +11,7 @@ import numpy as np
 
 from golddice.core.arrays import IntArray, distinct
 from golddice.core.errors import TooLarge
-from golddice.core.exchange.logs.events import Events
+from golddice.core.exchange.logs.events import AT_ONCE, Events
 from golddice.core.exchange.logs.reading import Log
 from golddice.core.game.models import Drop, Game, Guard, Item, Line, Source, Table
 from golddice.core.game.quantity import ONE
@@ -46,19 +46,23 @@ def fault(
 def beyond_one(game: Game, log: Log, events: Events) -> IntArray:
     """Events with more rows than an event of their source has yields at the most: rolled twice, and written
     under one name."""
-    received = events.of_row[log.item >= 0]
-    rows = np.bincount(received, minlength=events.first.size)
-    once, counts = _each_yield_once(game), np.ones(len(game.items))
-    found = []
-    several = np.flatnonzero((rows > 1) & (events.source >= 0))
-    keys = np.stack([events.source[several], events.depth[several], events.flags[several]])
-    places, which = np.unique(keys, axis=1, return_inverse=True)
-    for at, (source, depth, flags) in enumerate(places.T.tolist()):
+    rows = np.bincount(events.of_row[log.item >= 0], minlength=events.first.size).astype(np.int32)
+    once, counts, known = _each_yield_once(game), np.ones(len(game.items)), dict[int, float]()
+    found = [np.zeros(0, dtype=np.int64)]
+    for first in range(0, rows.size, AT_ONCE):
         go_on()
-        most = _most(once, game.sources[source], counts, depth, log.flag_sets[flags])
-        mine = several[which.ravel() == at]
-        found.append(mine[rows[mine] > most])
-    return np.concatenate(found) if found else np.zeros(0, dtype=np.int64)
+        some = first + np.flatnonzero(rows[first : first + AT_ONCE] > 1)
+        some = some[events.source[some] >= 0]
+        source = events.source[some].astype(np.int64)
+        keys = (source << 40) + (events.depth[some].astype(np.int64) << 20) + events.flags[some]
+        places, which = np.unique(keys, return_inverse=True)
+        for key in places.tolist():
+            if key not in known:
+                at, flags = game.sources[key >> 40], log.flag_sets[key & 0xFFFFF]
+                known[key] = _most(once, at, counts, (key >> 20) & 0xFFFFF, flags)
+        most = np.array([known[key] for key in places.tolist()])
+        found.append(some[rows[some] > most[which]] if places.size else some)
+    return np.concatenate(found)
 
 
 def most_of(game: Game, source: Source, item: int, depth: int, flags: frozenset[str]) -> float:
