@@ -252,6 +252,27 @@ class Streaks(unittest.TestCase):
         self.assertIsNone(streak(np.array([[0.5, 0.4], [0.0, 0.3]])).tail(1))
 
 
+class Means(unittest.TestCase):
+    """The mean wait, by each of its ways."""
+
+    def test_of_one_chain_and_of_what_is_followed_event_by_event(self) -> None:
+        moves = np.array([[0.5, 0.3], [0.1, 0.6]])
+        hit = 1.0 - moves.sum(axis=1)
+        stepped = Streak(lambda figure: np.asarray(moves @ figure), hit)
+        for miss in (0.0, math.log(0.9)):
+            wanted = np.linalg.inv(np.eye(2) - math.exp(miss) * moves).sum(axis=1)[0]
+            for one in (streak(moves), stepped):
+                self.assertAlmostEqual(FirstHit(miss, [one], 20_000).mean, wanted, delta=1e-9)
+            both = FirstHit(miss, [streak(moves), stepped], 20_000)
+            self.assertAlmostEqual(both.mean, float(both.none_by(2_000).sum()), delta=1e-9)
+
+    def test_where_some_never_have_one(self) -> None:
+        lost = streak(np.array([[0.5, 0.25], [0.0, 1.0]]), np.array([0.25, 0.0]))
+        self.assertEqual(FirstHit(0.0, [lost], 20_000).mean, math.inf)
+        self.assertLess(FirstHit(math.log(0.99), [lost], 20_000).mean, 100.0)
+        self.assertEqual(FirstHit(math.log(0.5), [], 1).mean, 2.0)
+
+
 class Renewals(unittest.TestCase):
     """A guard makes hits a renewal process: the long run is one over the mean time between hits."""
 

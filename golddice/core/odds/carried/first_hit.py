@@ -277,8 +277,10 @@ class FirstHit:
         return self._mean_followed()
 
     def _is_ever_left(self) -> bool:
-        """Whether some players never have one."""
-        return self._log_miss == 0.0 and all(streak.for_ever > 0.0 for streak in self._matrices)
+        """Whether some players never have one, as far as all are told by matrices."""
+        if self._log_miss < 0.0 or len(self._matrices) < len(self._streaks):
+            return False
+        return all(streak.for_ever > 0.0 for streak in self._matrices)
 
     def _mean_followed(self) -> float:
         followed = AHEAD

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from golddice.core.arrays import ComplexArray, FloatArray, IntArray
-from golddice.core.game.models import BaseLine, Drop, PickTable, Source, Table, Yield
+from golddice.core.game.models import BaseLine, Drop, PickTable, Table, Yield
 from golddice.core.game.views import View
 from golddice.core.odds.carried.folds import AllOf, Given, OneOf
 from golddice.core.odds.event.algebra import Algebra, Roll, open_sets
@@ -41,7 +41,8 @@ class Functions(Algebra[Function]):
 
     def _of(self, what: Yield | Drop | BaseLine | OneOf | AllOf | Table) -> Function:
         if isinstance(what, Drop):
-            return self.perhaps(self.under.drop_chance(what), self.repeated_table(what))
+            tried = self.repeated(self.under.law(what.times), self.table(what.table))
+            return self.perhaps(self.under.drop_chance(what), tried)
         if isinstance(what, Yield):
             return self.given(what)
         if isinstance(what, BaseLine):
@@ -53,12 +54,6 @@ class Functions(Algebra[Function]):
             others = (self.line(what.table, what.table.lines[at]) for at in hits)
             return self.together(Roll(chances[hits, None], blank, no_plain_lines(hits.size)), others)
         return self.table(what.id)
-
-    def repeated_table(self, drop: Drop) -> Function:
-        return self.repeated(self.under.law(drop.times), self.table(drop.table))
-
-    def dropped(self, source: Source, drop: Drop) -> Function:
-        return self.repeated_table(drop)
 
     def item(self, at: int, law: AnyLaw) -> Function:
         values, chances = law.row(0)
