@@ -104,6 +104,8 @@ class PageTest(unittest.TestCase):
         """Open a sheet of the test's game and wait until it is there, the keyboard on no field."""
         self.browser.get(f"{self.address}/g/{self.game}/{path}")
         self.find("main")
+        # Its code is fetched when it is first opened, and an address is followed before anything is drawn.
+        self.until("its sheet", lambda: not self.all("main [data-coming]"))
         self.answered()
 
     def answered(self, seconds: float = 3) -> None:

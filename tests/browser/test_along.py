@@ -230,7 +230,7 @@ class BySource(TableTest):
         self.until("its sources", lambda: "Lantern Eel" in self.find(heads).text.replace("\n", " "))
         options = [one.text for one in Select(self.find("select[aria-label=figure]")).options]
         self.assertNotIn("worth an event", options)  # its items are not worth the same
-        self.assertIn("First at fathom", self.find("main").text)
+        self.until("its first", lambda: "First at fathom" in self.find("main").text)
         items = self.find("[aria-label='its items']")
         self.assertIn("Beacon lens", items.text)
         items.find_element(By.TAG_NAME, "button").click()

@@ -366,7 +366,7 @@ class Depth(BrowserTest):
         self.open("item/beacon-lens")
         ways = self.find("[aria-label='ways to it']")
         self.until("ways", lambda: len(ways.find_elements(By.TAG_NAME, "button")) > 5)
-        self.assertIn("First at fathom", self.find("main").text)
+        self.until("its first", lambda: "First at fathom" in self.find("main").text)
         self.assertIn("reach", self.find("[aria-label=stats]").text)
         ways.find_elements(By.TAG_NAME, "button")[0].click()
         self.until("a source", lambda: "/source/" in self.browser.current_url)

@@ -96,7 +96,7 @@ class Catalogue(BrowserTest):
         self.press("pearls", Keys.ENTER)
         self.saved(2)
         self.assertEqual(self.whole()["settings"]["currency"], "pearls")
-        self.assertIn("value, pearls", self.find("main").text)
+        self.until("the new name", lambda: "value, pearls" in self.find("main").text)
         self.open("source/lantern-eel")
         self.until("the reading", lambda: "pearls" in self.find("[aria-label=spread]").text)
 
@@ -150,7 +150,7 @@ class Sources(BrowserTest):
     def test_a_spawn_table_says_which_visits_roll_it(self) -> None:
         band = next(one for one in self.whole()["settings"]["depth"]["bands"] if one["spawns"])
         self.open(f"table/{band['spawns']}")
-        self.assertIn(f"visits to {band['name']}", self.find("main").text)
+        self.until("who rolls it", lambda: f"visits to {band['name']}" in self.find("main").text)
         self.button(f"visits to {band['name']}").click()
         self.until("what is met", lambda: f"What is met at fathom {band['from']}" in self.find("main").text)
 

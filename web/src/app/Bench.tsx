@@ -97,7 +97,7 @@ export function Bench() {
 /** A sheet of which the code is on its way: most often for less than a glance. */
 function Coming() {
   return (
-    <p className="p-6 text-muted" role="status">
+    <p className="p-6 text-muted" role="status" data-coming>
       Opening…
     </p>
   )
