@@ -32,6 +32,7 @@ check 'prettier' bash -c 'cd web && npx --no-install prettier --check .'
 check 'import contracts' .venv/bin/lint-imports
 check 'regular expressions' .venv/bin/python tools/regexes.py golddice
 check 'one place for results' .venv/bin/python tools/caches.py golddice/core
+check 'one walk of tables' .venv/bin/python tools/walks.py golddice/core
 check 'ruff' .venv/bin/ruff check .
 check 'ruff format' .venv/bin/ruff format --check .
 wait
