@@ -18,7 +18,7 @@ from tests.web.page import PageTest
 from tests.web.test_targets import body_of
 
 LISTS, CURVES, PLACES, PARTS = (
-    "sheets/items/entries.ts",
+    "game/entries.ts",
     "game/curves.ts",
     "game/places.ts",
     "game/parts.ts",

@@ -5,6 +5,7 @@ import { useEffect, useMemo } from 'react'
 import { useShallow } from 'zustand/react/shallow'
 import { aboutDraft, useAbout, type About } from '@/game/asked'
 import { ahead, useGame, viewInSight } from '@/game/store'
+import { savedNow } from '@/game/sync'
 import { useLate } from '@/ui/useLate'
 import type { Focus, OddsOut, View } from './types'
 import { api, type KeptAsked, type StallAsked, type Subject, type WhereAsked } from './client'
@@ -239,7 +240,11 @@ export function useFindings() {
   const [id, revision] = useGame(useShallow((state) => [state.id, state.revision]))
   return useQuery({
     queryKey: ['findings', id, revision],
-    queryFn: () => api.findings(id),
+    // A mend is made of what was saved when it was asked for.
+    queryFn: async () => {
+      const seen = savedNow(id)
+      return { ...(await api.findings(id)), seen }
+    },
     enabled: id !== '',
     placeholderData: keepPreviousData,
   })

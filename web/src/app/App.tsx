@@ -3,6 +3,7 @@ import { Toaster } from 'sonner'
 import { later, loadTheRest } from '@/app/later'
 import { closed, show, useGame } from '@/game/store'
 import { watchTicks } from '@/game/ticks'
+import { takeTyped, tellWhatWasLost } from '@/game/typed'
 import { SHEET_KINDS, type SheetKind } from '@/sheets/kinds'
 import { openGame } from './games'
 import { Welcome } from './Welcome'
@@ -14,6 +15,7 @@ export function App() {
   const [routing, setRouting] = useState(true)
   useEffect(watchTicks, [])
   useEffect(loadTheRest, [])
+  useEffect(tellWhatWasLost, [])
   useEffect(() => {
     const follow = () => void route().finally(() => setRouting(false))
     follow()
@@ -36,6 +38,7 @@ export function App() {
 
 /** The address says which game and which sheet. */
 async function route(): Promise<void> {
+  takeTyped()
   const [, first, game, kind, name] = location.pathname.split('/')
   if (first !== 'g' || !game) return closed()
   const sheet = kind && name && isSheet(kind) ? { kind, id: name } : null

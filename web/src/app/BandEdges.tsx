@@ -2,12 +2,12 @@
 import { useDrag } from '@use-gesture/react'
 import { useState } from 'react'
 import type { Band } from '@/api/types'
-import { freshId } from '@/game/parts'
-import { bandsEntry } from '@/game/settings'
-import { setDraft, useGame, useGamePart } from '@/game/store'
-import { commit } from '@/game/sync'
+import { edit } from '@/game/edit'
+import { freshId, type Parts } from '@/game/parts'
+import { useGame, useGamePart } from '@/game/store'
 import { Pop } from '@/ui/Menu'
 import { SmallForm } from '@/ui/SmallForm'
+import { useDragged } from '@/ui/useHeld'
 
 interface Props {
   scale: React.RefObject<HTMLDivElement | null>
@@ -38,7 +38,7 @@ export function BandEdges({ scale, step, height }: Props) {
           type="button"
           className="absolute -top-7 left-0 w-full text-center text-tiny text-mist underline decoration-white/40 underline-offset-2"
           onPointerDown={(event) => event.stopPropagation()}
-          onClick={() => void save('first band', [wholeBand()])}
+          onClick={() => void save('first band', () => [wholeBand()])}
         >
           + band
         </button>
@@ -47,7 +47,10 @@ export function BandEdges({ scale, step, height }: Props) {
   )
 }
 
-const save = (label: string, bands: Band[]) => commit(label, [bandsEntry(bands)])
+const withBands = (changed: (bands: Band[]) => Band[]) => (game: Parts) => {
+  game.settings.depth.bands = changed(game.settings.depth.bands ?? [])
+}
+const save = (label: string, changed: (bands: Band[]) => Band[]) => edit(label, withBands(changed))
 
 function wholeBand(): Band {
   const { from, to } = useGame.getState().parts.settings.depth
@@ -85,21 +88,21 @@ function Edge({
   const settings = useGame((state) => state.parts.settings)
   const bands = settings.depth.bands ?? []
   const below = bands[at]
+  const drag = useDragged()
   const bind = useDrag(
-    ({ xy: [, page], last, tap }) => {
+    ({ xy: [, page], last, canceled, tap }) => {
       if (tap) return
       const box = scale.current?.getBoundingClientRect().top ?? 0
-      const next = withEdge(bands, at, settings.depth.from + Math.round((page - box) / step))
-      if (!last) return setDraft([bandsEntry(next)])
-      setDraft([])
-      void save(`border of ${below?.name}`, next)
+      const depth = settings.depth.from + Math.round((page - box) / step)
+      const moved = withBands((now) => withEdge(now, at, depth))
+      drag({ last, canceled }, `border of ${below?.name}`, moved)
     },
     { filterTaps: true, pointer: { keys: false } },
   )
-  const drag = bind()
+  const held = bind()
   return (
     <div
-      {...drag}
+      {...held}
       role="slider"
       tabIndex={0}
       aria-orientation="vertical"
@@ -111,7 +114,7 @@ function Edge({
       style={{ top }}
       onPointerDown={(event) => {
         // The line beneath would take it for a new depth.
-        drag.onPointerDown?.(event)
+        held.onPointerDown?.(event)
         event.stopPropagation()
       }}
       onKeyDown={(event) => {
@@ -119,7 +122,7 @@ function Edge({
         if (!by) return
         event.preventDefault()
         event.stopPropagation()
-        void save(`border of ${below?.name}`, withEdge(bands, at, (below?.from ?? 0) + by))
+        void save(`border of ${below?.name}`, (now) => withEdge(now, at, (now[at]?.from ?? 0) + by))
       }}
     >
       <span className="absolute inset-x-0 top-1/2 h-[2px] -translate-y-1/2 group-hover:bg-gold group-focus-visible:bg-gold" />
@@ -166,27 +169,33 @@ function BandForm({ band, at, onDone }: { band: Band; at: number; onDone: () => 
   const bands = parts.settings.depth.bands ?? []
   const [name, setName] = useState(band.name)
   const [problem, setProblem] = useState('')
-  const done = async (label: string, next: Band[]) => {
-    const failure = await save(label, next)
+  const done = async (label: string, changed: (bands: Band[]) => Band[]) => {
+    const failure = await save(label, changed)
     if (failure) setProblem(failure.message)
     else onDone()
   }
   const canSplit = depth > band.from && depth <= band.to
   const split = () => {
     const id = freshId(`${band.name} lower`, new Set(bands.map((one) => one.id)))
-    const lower = { ...band, id, name: `${band.name}, lower`, from: depth }
-    const upper = { ...band, to: depth - 1 }
-    void done(`split ${band.name}`, [...bands.slice(0, at), upper, lower, ...bands.slice(at + 1)])
+    void done(`split ${band.name}`, (now) =>
+      now.flatMap((one) =>
+        one.id === band.id
+          ? [
+              { ...one, to: depth - 1 },
+              { ...one, id, name: `${one.name}, lower`, from: depth },
+            ]
+          : [one],
+      ),
+    )
   }
   const merge = () => {
     const next = bands[at + 1]
     if (!next) return
-    const one = { ...band, to: next.to }
-    void done(`merged ${next.name} into ${band.name}`, [
-      ...bands.slice(0, at),
-      one,
-      ...bands.slice(at + 2),
-    ])
+    void done(`merged ${next.name} into ${band.name}`, (now) =>
+      now
+        .filter((one) => one.id !== next.id)
+        .map((one) => (one.id === band.id ? { ...one, to: next.to } : one)),
+    )
   }
   return (
     <SmallForm
@@ -194,9 +203,8 @@ function BandForm({ band, at, onDone }: { band: Band; at: number; onDone: () => 
       problem={problem}
       saves="Rename"
       onSave={() => {
-        void done(
-          `renamed to ${name}`,
-          bands.map((one) => (one.id === band.id ? { ...one, name: name.trim() } : one)),
+        void done(`renamed to ${name}`, (now) =>
+          now.map((one) => (one.id === band.id ? { ...one, name: name.trim() } : one)),
         )
       }}
       more={
@@ -216,10 +224,7 @@ function BandForm({ band, at, onDone }: { band: Band; at: number; onDone: () => 
             type="button"
             className="plain-button text-bad"
             onClick={() =>
-              void done(
-                `removed ${band.name}`,
-                bands.filter((one) => one.id !== band.id),
-              )
+              void done(`removed ${band.name}`, (now) => now.filter((one) => one.id !== band.id))
             }
           >
             Remove

@@ -1,7 +1,6 @@
 // Open, new, rename, import.
 import { useFindings } from '@/api/queries'
-import type { EntryIn } from '@/api/types'
-import { commit } from '@/game/sync'
+import { changeSettings } from '@/game/edit'
 import type { Kind } from '@/game/parts'
 import { mend } from '@/sheets/Findings'
 import { show, useGame, type Sheet } from '@/game/store'
@@ -20,8 +19,7 @@ export function GameDialogs({
 }) {
   const parts = useGame((state) => state.parts)
   const rename = async (name: string) => {
-    const body = { ...parts.settings, name } as unknown as EntryIn['body']
-    const failure = await commit(`renamed to ${name}`, [{ kind: 'settings', id: 'game', body }])
+    const failure = await changeSettings(`renamed to ${name}`, { name })
     if (failure) throw new Error(failure.message)
   }
   return (
@@ -77,7 +75,7 @@ function Findings({ onDone }: { onDone: () => void }) {
           </button>
           <span>{one.message}</span>
           {one.mend && (
-            <button type="button" className="plain-button" onClick={() => mend(one)}>
+            <button type="button" className="plain-button" onClick={() => mend(one, data.seen)}>
               {one.mend.label}
             </button>
           )}

@@ -3,9 +3,8 @@ import { useState } from 'react'
 import type { Band } from '@/api/types'
 import { bandsInOrder } from '@/game/order'
 import type { Parts } from '@/game/parts'
-import { settingsEntry } from '@/game/settings'
+import { changeSettings } from '@/game/edit'
 import { useGame } from '@/game/store'
-import { commit } from '@/game/sync'
 import { Pop } from '@/ui/Menu'
 import { SmallForm } from '@/ui/SmallForm'
 import { typedNumber } from '@/ui/numbers'
@@ -62,17 +61,15 @@ function Form({ onDone }: { onDone: () => void }) {
       )
     }
     setOffer('')
-    const failure = await commit('how deep the game goes', [
-      settingsEntry({
-        words: { player: player.trim(), depth: word.trim() },
-        depth: {
-          from: first,
-          to: last,
-          bands: inTheWay ? bandsInOrder(bands, first, last) : bands,
-          leap: most,
-        },
-      }),
-    ])
+    const failure = await changeSettings('how deep the game goes', {
+      words: { player: player.trim(), depth: word.trim() },
+      depth: {
+        from: first,
+        to: last,
+        bands: inTheWay ? bandsInOrder(bands, first, last) : bands,
+        leap: most,
+      },
+    })
     if (failure) setProblem(failure.message)
     else onDone()
   }

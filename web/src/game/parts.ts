@@ -18,7 +18,7 @@ const LISTS = {
 } as const satisfies Record<string, keyof GameBody>
 
 export type Kind = keyof typeof LISTS
-type BodyOf<K extends Kind> = GameBody[(typeof LISTS)[K]][number]
+export type BodyOf<K extends Kind> = GameBody[(typeof LISTS)[K]][number]
 export type Parts = { settings: Settings } & { [K in Kind]: Map<string, BodyOf<K>> }
 
 export const KINDS = Object.keys(LISTS) as Kind[]
@@ -67,6 +67,11 @@ export function freshId(name: string, taken: { has(id: string): boolean }): stri
   for (let count = 2; taken.has(id); count += 1) id = `${base}-${count}`
   return id
 }
+
+const LONGEST = 120 // letters of a name
+
+/** What a copy is called until it is named. */
+export const copyName = (name: string) => `${name.slice(0, LONGEST - ', copy'.length)}, copy`
 
 /** A name that nothing there has yet: with 2, 3 ... behind it where it is taken. */
 export function freshName(name: string, taken: Map<string, { name: string }>): string {

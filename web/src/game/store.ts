@@ -4,9 +4,11 @@ import { useShallow } from 'zustand/react/shallow'
 import type { SheetKind } from '@/sheets/kinds'
 import type { EntryIn, Focus, GameBody, Held, Steps, View } from '@/api/types'
 import { forget, isBusy, whenFree } from '@/api/lanes'
+import { onNewest } from './entries'
 import type { Parts } from './parts'
 import type { Change, Clash } from './sync/state'
 import { targetView } from './targets'
+import { takeTyped } from './typed'
 
 export interface Sheet {
   kind: SheetKind
@@ -143,7 +145,8 @@ export function setDepth(depth: number): void {
   useGame.setState({ depth: kept })
 }
 
-let wanted: EntryIn[] | null = null
+let wanted: { draft: EntryIn[]; seen: Parts } | null = null
+let drafted: { draft: EntryIn[]; seen: Parts } | null = null
 let told = 0 // how often a draft was set, so that one that was taken back is not set after all
 
 /** Asks what a draft will be asked for, before it is shown; whoever asks about odds sets it. */
@@ -152,36 +155,49 @@ export const ahead: { of: (draft: EntryIn[]) => void } = { of: () => undefined }
 /**
  * Show how an edit would be before it is made. A draft waits until the numbers of the one before it
  * have come; of several that wait only the latest is shown. Its own numbers are asked for at once, so
- * that they are worked out while those before them are drawn.
+ * that they are worked out while those before them are drawn. It was made of the game as it was `seen`, and
+ * is shown on whatever is there by then.
  */
-export function setDraft(draft: EntryIn[]): void {
+export function setDraft(draft: EntryIn[], seen = useGame.getState().parts): void {
   told += 1
+  const next = { draft, seen }
   if (!draft.length || !isBusy('odds')) {
     wanted = null
     forget('odds')
-    useGame.setState({ draft })
-    return
+    return draw(next)
   }
   const waiting = wanted !== null
-  wanted = draft
+  wanted = next
   if (!waiting) whenFree('odds', showWanted)
+}
+
+function draw(next: { draft: EntryIn[]; seen: Parts }): void {
+  drafted = next
+  const { parts } = useGame.getState()
+  useGame.setState({ draft: onNewest(next.seen, next.draft, parts) })
 }
 
 function showWanted(): void {
   const next = wanted
   wanted = null
   if (!next) return
-  ahead.of(next)
+  ahead.of(onNewest(next.seen, next.draft, useGame.getState().parts))
   const then = told
   // The answer that has just come has to reach the screen first.
   setTimeout(() => {
-    if (then === told || useGame.getState().draft.length) useGame.setState({ draft: next })
+    if (then === told || useGame.getState().draft.length) draw(next)
   })
 }
+
+// While something is held others may save theirs: the draft is shown on top of it.
+useGame.subscribe(({ parts, draft }, before) => {
+  if (parts && parts !== before.parts && draft.length && drafted) draw(drafted)
+})
 
 export function show(sheet: Sheet | null, push = true, naming: string | null = null): void {
   const { id, sheet: before } = useGame.getState()
   if (before?.kind === sheet?.kind && before?.id === sheet?.id) return
+  takeTyped()
   const view = sheet && viewOf(sheet)
   if (view) sessionStorage.setItem(`view:${id}`, JSON.stringify(view))
   useGame.setState({

@@ -3,7 +3,8 @@ import { useTargets } from '@/api/queries'
 import type { Focus, SheetOdds, Standing, Target } from '@/api/types'
 import { show, useGame, viewInSight, useGamePart } from '@/game/store'
 import { rowAt, standingWords, told, touched } from '@/game/targets'
-import { holdAsItStands, saveTarget, thingOf } from '@/sheets/target/edits'
+import { change } from '@/game/edit'
+import { holdAsItStands, thingOf } from '@/sheets/target/edits'
 import { Wanted } from '@/sheets/target/Sentence'
 import { findNumbers } from '@/tuning/tuning'
 import { TargetMark, standOf } from '@/ui/TargetMark'
@@ -59,7 +60,11 @@ function Row({ target, standing }: { target: Target; standing: Standing | undefi
       >
         {target.name}
       </button>
-      <Wanted signed target={target} onSave={saveTarget} />
+      <Wanted
+        signed
+        target={target}
+        onSave={(label, changed) => change('target', target.id, label, changed)}
+      />
       <span
         className={`num text-right ${asked && !standing.holds[row] ? 'text-bad' : ''}`}
         data-testid={`target ${target.id}`}

@@ -1,7 +1,8 @@
 // Which curve scales something with depth, chosen in a sentence: a faint sign until there is one.
 import type { EntryIn } from '@/api/types'
 import { chosenCurve, curvesFor, OWN } from '@/game/curves'
-import { show, type Failure, useGamePart } from '@/game/store'
+import type { Answer } from '@/game/edit'
+import { show, useGamePart } from '@/game/store'
 import { Menu } from '@/ui/Menu'
 
 export function CurveChoice({
@@ -16,14 +17,14 @@ export function CurveChoice({
   owner: string
   value: string | null | undefined
   /** `more` are edits that go with it: of a curve of its own. */
-  onChange: (curve: string | null, more: EntryIn[]) => Promise<Failure | null>
+  onChange: (curve: string | null, more: EntryIn[]) => Answer
 }) {
   const { parts } = useGamePart('parts')
   const curve = parts.curve.get(value ?? '')
   const choose = async (choice: string) => {
     const chosen = chosenCurve(parts, choice, owner)
-    const failure = await onChange(chosen.curve, chosen.entries)
-    if (!failure && choice === OWN && chosen.curve) show({ kind: 'curve', id: chosen.curve })
+    const isDone = await onChange(chosen.curve, chosen.entries).isDone()
+    if (isDone && choice === OWN && chosen.curve) show({ kind: 'curve', id: chosen.curve })
   }
   return (
     <Menu

@@ -1,7 +1,8 @@
 // What is odd about one table, source or target, where it is edited, each with its mend.
 import { useFindings } from '@/api/queries'
 import type { Finding } from '@/api/types'
-import { commit } from '@/game/sync'
+import { take } from '@/game/edit'
+import type { Parts } from '@/game/parts'
 import { useState } from 'react'
 
 const SHOWN = 3
@@ -11,8 +12,8 @@ export function findingsOf(found: Finding[] | undefined, kind: string, id: strin
 }
 
 /** One click, one step to undo. */
-export function mend(finding: Finding): void {
-  if (finding.mend) void commit(finding.mend.label, finding.mend.entries)
+export function mend(finding: Finding, seen: Parts): void {
+  if (finding.mend) void take(finding.mend.label, finding.mend.entries, seen)
 }
 
 export function Findings({
@@ -25,12 +26,12 @@ export function Findings({
   const { data } = useFindings()
   const [all, setAll] = useState(false)
   const found = findingsOf(data?.findings, kind, id)
-  if (!found.length) return null
+  if (!data || !found.length) return null
   const shown = all ? found : found.slice(0, SHOWN)
   return (
     <ul className="mb-1.5 space-y-0.5 text-small" aria-label="findings">
       {shown.map((one) => (
-        <OneFinding key={one.path + one.message} finding={one} />
+        <OneFinding key={one.path + one.message} finding={one} seen={data.seen} />
       ))}
       {found.length > shown.length && (
         <li>
@@ -43,7 +44,7 @@ export function Findings({
   )
 }
 
-export function OneFinding({ finding }: { finding: Finding }) {
+export function OneFinding({ finding, seen }: { finding: Finding; seen: Parts }) {
   return (
     <li className="flex items-baseline gap-2">
       <OddMark />
@@ -52,7 +53,7 @@ export function OneFinding({ finding }: { finding: Finding }) {
         <button
           type="button"
           className="shrink-0 underline decoration-gold decoration-2 underline-offset-2 hover:bg-gold-wash"
-          onClick={() => mend(finding)}
+          onClick={() => mend(finding, seen)}
         >
           {finding.mend.label}
         </button>

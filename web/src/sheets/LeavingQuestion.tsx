@@ -4,7 +4,8 @@ import type { UseOut } from '@/api/types'
 import { curvesFor, replacedCurve } from '@/game/curves'
 import { mentionWords } from '@/game/mentions'
 import type { Kind } from '@/game/parts'
-import { commit, removePart } from '@/game/sync'
+import { take } from '@/game/edit'
+import { removePart } from '@/game/sync'
 import { useGame, type Failure } from '@/game/store'
 import { Choice } from '@/ui/Choice'
 import { Question } from '@/ui/Menu'
@@ -34,9 +35,10 @@ function Asked({ leaving, onDone }: { leaving: Leaving; onDone: (gone: boolean) 
   const { kind, id, name, uses } = leaving
   const run = () => {
     const done = instead
-      ? commit(
+      ? take(
           `${parts.curve.get(instead)?.name} instead of ${name}`,
           replacedCurve(parts, id, instead),
+          parts,
         )
       : removePart(kind, id)
     void done.then((found) => {

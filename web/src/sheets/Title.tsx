@@ -10,7 +10,7 @@ interface TitleProps {
   name: string
   /** A sheet that needs its height has it smaller. */
   isLow?: boolean
-  onRename: (name: string) => Promise<Failure | null> | Failure | null
+  onRename: (name: string) => PromiseLike<Failure | null> | Failure | null
 }
 
 export function Title({ of, id, name, isLow = false, onRename }: TitleProps) {

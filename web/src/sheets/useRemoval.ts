@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { api } from '@/api/client'
 import type { Kind } from '@/game/parts'
 import { useGame } from '@/game/store'
-import { commit } from '@/game/sync'
+import { edit } from '@/game/edit'
 import type { Leaving } from './LeavingQuestion'
 
 /** `onGone` is told of each thing that has gone. */
@@ -15,9 +15,9 @@ export function useRemoval(onGone: (kind: Kind, id: string) => void = () => unde
       const uses = await api.uses(id, kind, one.id)
       if (uses.length) return setLeaving({ kind, id: one.id, name: one.name, uses })
     }
-    const entries = gone.map((one) => ({ kind, id: one.id, body: null }))
-    const failure = await commit(`removed ${gone.map((one) => one.name).join(', ')}`, entries)
-    if (!failure) gone.forEach((one) => onGone(kind, one.id))
+    const label = `removed ${gone.map((one) => one.name).join(', ')}`
+    const removing = edit(label, (game) => gone.forEach((one) => game[kind].delete(one.id)))
+    if (await removing.isDone()) gone.forEach((one) => onGone(kind, one.id))
   }
   const answered = (done: boolean) => {
     setLeaving(null)

@@ -22,12 +22,12 @@ import {
 import { Free, Ways, WAYS } from './Ways'
 
 export function TuningStrip() {
-  const { open, found, entries, content } = useTuning()
+  const { open, found, entries, seen, content } = useTuning()
   const { sheet, content: now } = useGamePart('sheet', 'content')
   // Another sheet forgets what is tried; here it goes on being tried.
   useEffect(() => {
-    if (open && entries.length) setDraft(entries)
-  }, [open, entries, sheet])
+    if (open && entries.length) setDraft(entries, seen ?? undefined)
+  }, [open, entries, seen, sheet])
   if (!open) return null
   const isOld = found !== null && content !== now
   return (

@@ -5,7 +5,8 @@ import { create } from 'zustand'
 import { api, ApiError, Offline, type TuneAsked } from '@/api/client'
 import type { EntryIn, MayMove, TuneIn, TuneOut } from '@/api/types'
 import { askedNow } from '@/game/asked'
-import { commit } from '@/game/sync'
+import { take as taken } from '@/game/edit'
+import type { Parts } from '@/game/parts'
 import { setDraft, useGame } from '@/game/store'
 
 interface Tuning {
@@ -29,8 +30,9 @@ interface Tuning {
   /** Other ways to the same, each with its price; those that lead there. */
   others: Other[]
   found: TuneOut | null
-  /** What the game held when it was asked. */
+  /** What the game held when it was asked, as a word and in full. */
   content: string
+  seen: Parts | null
   /** Numbers that are not to be taken. */
   left: ReadonlySet<string>
   entries: EntryIn[]
@@ -54,6 +56,7 @@ const nothing = {
   entries: [],
   problem: null,
   content: '',
+  seen: null,
 }
 const usual = { way: 'smallest', kinds: [], most: null, holdLongRun: false, free: null } as const
 
@@ -100,16 +103,15 @@ export async function proposeNumbers(numbers: TuneOut['numbers']): Promise<void>
     free: numbers.length,
     size: 0,
   }
-  useTuning.setState({ open: true, stop: null, targets: [], ...nothing, content, found })
-  const entries = await entriesOf({ ...found, entries: [] }, numbers, true)
-  if (useTuning.getState().found !== found) return
-  useTuning.setState({ entries })
-  setDraft(entries)
+  const seen = useGame.getState().parts
+  useTuning.setState({ open: true, stop: null, targets: [], ...nothing, content, seen, found })
+  const made = await madeOf(found, numbers, true)
+  if (useTuning.getState().found === found) tryOut(made)
 }
 
 export async function ask(): Promise<void> {
   useTuning.getState().stop?.abort()
-  const { id, content } = useGame.getState()
+  const { id, content, parts: seen } = useGame.getState()
   const stop = new AbortController()
   setDraft([])
   useTuning.setState({ stop, ...nothing, content })
@@ -120,8 +122,8 @@ export async function ask(): Promise<void> {
   try {
     const found = await api.tune(id, { ...asked, token }, stop.signal)
     if (useTuning.getState().stop !== stop) return
-    useTuning.setState({ found, entries: found.entries, stop: null })
-    setDraft(found.entries)
+    useTuning.setState({ found, stop: null })
+    tryOut({ entries: found.entries, seen })
     void lookForOthers(id, asked, found)
   } catch (error) {
     if (useTuning.getState().stop !== stop) return
@@ -196,10 +198,9 @@ export function lookAtOther(other: Other): void {
     way: other.way,
     found: other.found,
     others: [{ way, found }, ...rest],
-    entries: other.found.entries,
     left: new Set(),
   })
-  setDraft(other.found.entries)
+  tryOut({ entries: other.found.entries, seen: useTuning.getState().seen })
 }
 
 export function setWay(changed: Partial<Pick<Tuning, 'way' | 'kinds' | 'most' | 'holdLongRun'>>) {
@@ -232,21 +233,25 @@ export async function choose(where: string): Promise<void> {
   if (!next.delete(where)) next.add(where)
   useTuning.setState({ left: next })
   const chosen = found.numbers.filter((number) => !next.has(number.where))
-  const entries = await entriesOf(found, chosen)
-  if (useTuning.getState().left !== next) return
-  useTuning.setState({ entries })
-  setDraft(entries)
+  const made = await madeOf(found, chosen)
+  if (useTuning.getState().left === next) tryOut(made)
 }
 
-async function entriesOf(
-  found: TuneOut,
-  chosen: TuneOut['numbers'],
-  isNew = false,
-): Promise<EntryIn[]> {
-  if (chosen.length === found.numbers.length && !isNew) return found.entries
-  if (!chosen.length) return []
+/** Edits, and the game that they were made of. */
+type Made = Pick<Tuning, 'entries' | 'seen'>
+
+function tryOut(made: Made): void {
+  useTuning.setState(made)
+  setDraft(made.entries, made.seen ?? undefined)
+}
+
+async function madeOf(found: TuneOut, chosen: TuneOut['numbers'], isNew = false): Promise<Made> {
+  const { id, parts: seen } = useGame.getState()
+  if (chosen.length === found.numbers.length && !isNew)
+    return { entries: found.entries, seen: useTuning.getState().seen }
+  if (!chosen.length) return { entries: [], seen }
   const numbers = chosen.map(({ where, after }) => ({ where, value: after }))
-  return (await api.takeNumbers(useGame.getState().id, { ...askedNow(), numbers })).entries
+  return { entries: (await api.takeNumbers(id, { ...askedNow(), numbers })).entries, seen }
 }
 
 /** A number that stays as it is: asked again without it. */
@@ -262,11 +267,11 @@ export function setRounded(rounded: boolean): void {
 
 /** Make an edit of what is chosen: one step back takes it back. */
 export async function take(): Promise<void> {
-  const { entries, found, left } = useTuning.getState()
-  if (!found || !entries.length) return
+  const { entries, seen, found, left } = useTuning.getState()
+  if (!found || !seen || !entries.length) return
   const many = found.numbers.length - left.size
   setDraft([])
-  const failure = await commit(`tuned ${many} number${many === 1 ? '' : 's'}`, entries)
+  const failure = await taken(`tuned ${many} number${many === 1 ? '' : 's'}`, entries, seen)
   if (failure) useTuning.setState({ problem: failure.message })
   else leaveTuning()
 }

@@ -1,6 +1,8 @@
 // A word in a sentence that is edited where it stands.
 import { useId, useLayoutEffect, useRef, useState } from 'react'
 import type { Failure } from '@/game/store'
+import { isComposing } from './keys'
+import { useTyped } from './useTyped'
 
 interface Props {
   label: string
@@ -13,7 +15,7 @@ interface Props {
   /** It is what the sheet is called. */
   isTitle?: boolean
   onDraft?: (text: string | null) => void
-  onCommit: (text: string) => Promise<Failure | null> | Failure | null
+  onCommit: (text: string) => PromiseLike<Failure | null> | Failure | null
 }
 
 export function EditText(props: Props) {
@@ -29,34 +31,23 @@ export function EditText(props: Props) {
 function Word(props: Props) {
   const { label, text, show, className, inputClass, opens = false, onDraft, onCommit } = props
   const [typed, setTyped] = useState<string | null>(opens ? text : null)
-  const [problem, setProblem] = useState('')
   const id = useId()
   const input = useRef<HTMLInputElement>(null)
-  const busy = useRef(false)
   const editing = typed !== null
+  const { problem, forget, finish, leave, within } = useTyped({
+    where: label,
+    isOpen: editing,
+    typed: typed === null || typed.trim() === text ? null : typed.trim(),
+    commit: onCommit,
+    onClosed: () => {
+      setTyped(null)
+      onDraft?.(null)
+    },
+  })
   useLayoutEffect(() => {
     if (editing) input.current?.select()
   }, [editing])
 
-  const leave = () => {
-    setTyped(null)
-    setProblem('')
-    onDraft?.(null)
-  }
-  const finish = async () => {
-    if (typed === null || busy.current) return
-    if (typed.trim() === text) return leave()
-    busy.current = true
-    try {
-      const failure = await onCommit(typed.trim())
-      if (failure) setProblem(failure.message)
-      else leave()
-    } catch (error) {
-      setProblem(String(error))
-    } finally {
-      busy.current = false
-    }
-  }
   if (!editing)
     return (
       <button
@@ -87,15 +78,17 @@ function Word(props: Props) {
         value={typed}
         className={`field ${inputClass ?? 'num w-24'} ${problem ? 'border-bad' : ''}`}
         onChange={(event) => {
-          setTyped(event.target.value)
-          setProblem('')
-          onDraft?.(event.target.value)
+          const { value } = event.target
+          setTyped(value)
+          forget()
+          within(() => onDraft?.(value))
         }}
         // What was refused stays to be mended, or given up by Escape; it is not asked again and again.
-        onBlur={() => problem || void finish()}
+        onBlur={() => problem || finish()}
         onKeyDown={(event) => {
           event.stopPropagation()
-          if (event.key === 'Enter') void finish()
+          if (isComposing(event)) return
+          if (event.key === 'Enter') finish()
           if (event.key === 'Escape') leave()
         }}
       />

@@ -17,6 +17,7 @@ import {
   type Ref,
   type RefObject,
 } from 'react'
+import { submitTyped } from './SmallForm'
 
 type Button = RefObject<HTMLButtonElement | null>
 type Trigger = ReactElement<HTMLAttributes<HTMLElement> & { ref?: Ref<HTMLButtonElement> }>
@@ -179,6 +180,7 @@ interface PopProps {
 
 export function Pop({ trigger, label, children, open, onOpenChange }: PopProps) {
   const button = useRef<HTMLButtonElement>(null)
+  const content = useRef<HTMLDivElement>(null)
   const [own, setOwn] = useState(false)
   const shown = open ?? own
   const set = (now: boolean) => {
@@ -191,10 +193,10 @@ export function Pop({ trigger, label, children, open, onOpenChange }: PopProps) 
         ref: button,
         'aria-haspopup': 'dialog',
         'aria-expanded': shown,
-        onClick: () => set(!shown),
+        onClick: () => !submitTyped(content.current) && set(!shown),
       })}
       {shown && (
-        <OpenPop button={button} label={label} onClosed={() => set(false)}>
+        <OpenPop button={button} content={content} label={label} onClosed={() => set(false)}>
           {children}
         </OpenPop>
       )}
@@ -204,26 +206,29 @@ export function Pop({ trigger, label, children, open, onOpenChange }: PopProps) 
 
 interface OpenPopProps {
   button: Button
+  content: RefObject<HTMLDivElement | null>
   label: string
   children: ReactNode
   onClosed: () => void
 }
 
-function OpenPop({ button, label, children, onClosed }: OpenPopProps) {
+function OpenPop({ button, content, label, children, onClosed }: OpenPopProps) {
   const leaves = useLeaving(() => button.current?.focus())
   return (
     <Popover.Root open onOpenChange={(now) => !now && onClosed()}>
       <Popover.Anchor virtualRef={button as RefObject<HTMLButtonElement>} />
       <Popover.Portal>
         <Popover.Content
+          ref={content}
           aria-label={label}
           sideOffset={4}
           align="start"
           className="overlay p-3"
           {...leaves}
           onInteractOutside={(event) => {
-            // Its own button closes it by itself.
-            if (button.current?.contains(event.target as Node)) event.preventDefault()
+            // Its own button closes it by itself; what is typed is saved, and closes it then.
+            const isOwn = button.current?.contains(event.target as Node)
+            if (isOwn || submitTyped(content.current)) event.preventDefault()
             else leaves.onInteractOutside()
           }}
         >

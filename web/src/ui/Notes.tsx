@@ -2,6 +2,8 @@
 import { useState } from 'react'
 import type { Failure } from '@/game/store'
 import { Complaint } from './EditText'
+import { isComposing } from './keys'
+import { useTyped } from './useTyped'
 
 export function Notes({
   label,
@@ -13,16 +15,16 @@ export function Notes({
   text: string
   /** Whether it is only offered while nothing is written. */
   quiet?: boolean
-  onCommit: (text: string) => Promise<Failure | null>
+  onCommit: (text: string) => PromiseLike<Failure | null>
 }) {
   const [typed, setTyped] = useState<string | null>(null)
-  const [problem, setProblem] = useState('')
-  const finish = async () => {
-    if (typed === null || typed === text) return setTyped(null)
-    const failure = await onCommit(typed)
-    if (failure) return setProblem(failure.message)
-    setTyped(null)
-  }
+  const { problem, forget, finish } = useTyped({
+    where: label,
+    isOpen: typed !== null,
+    typed: typed === text ? null : typed,
+    commit: onCommit,
+    onClosed: () => setTyped(null),
+  })
   if (quiet && !text && typed === null)
     return (
       <button
@@ -45,14 +47,13 @@ export function Notes({
         value={typed ?? text}
         onChange={(event) => {
           setTyped(event.target.value)
-          setProblem('')
+          forget()
         }}
-        onBlur={() => void finish()}
+        onBlur={finish}
         onKeyDown={(event) => {
           event.stopPropagation()
-          if (event.key !== 'Escape') return
-          setTyped(null)
-          setProblem('')
+          // Nothing that was written is thrown away by one key; Ctrl Z takes it back.
+          if (event.key === 'Escape' && !isComposing(event)) event.currentTarget.blur()
         }}
       />
       {problem && <Complaint text={problem} />}

@@ -1,5 +1,8 @@
-// A form in a bubble: Enter saves, keys stay in it, what stands in the way is said above the buttons.
-import type { ReactNode } from 'react'
+// A form in a bubble: Enter saves, keys stay in it, what stands in the way is said above the buttons. What was typed
+// is saved too where one presses beside it; only Escape gives it up.
+import { useEffect, useRef, type ReactNode } from 'react'
+import { opened, tellLost } from '@/game/typed'
+import { useHeld } from './useHeld'
 
 export function SmallForm({
   className,
@@ -16,13 +19,39 @@ export function SmallForm({
   onSave: () => void
   more?: ReactNode // buttons beside the one that saves
 }) {
+  const held = useHeld()
+  const form = useRef<HTMLFormElement>(null)
+  const now = useRef({ problem, isGivenUp: false })
+  useEffect(() => {
+    now.current.problem = problem
+  })
+  useEffect(() => {
+    const [element, state] = [form.current, now.current]
+    held.within(() => undefined)
+    const close = opened(() => void (element && submitTyped(element)))
+    return () => {
+      close()
+      const { problem: why, isGivenUp } = state
+      if (!element || isGivenUp || !(isTyped(element) || why)) return
+      tellLost(saves, textOf(element), why || 'what it is of is not there any more')
+    }
+  }, [held, saves])
   return (
     <form
+      ref={form}
       className={`space-y-2 text-note ${className}`}
-      onKeyDown={(event) => event.stopPropagation()}
+      onChange={(event) => {
+        event.currentTarget.dataset.typed = ''
+        now.current.isGivenUp = false
+      }}
+      onKeyDown={(event) => {
+        if (event.key === 'Escape') now.current.isGivenUp = true
+        event.stopPropagation()
+      }}
       onSubmit={(event) => {
         event.preventDefault()
-        onSave()
+        delete event.currentTarget.dataset.typed
+        held.within(onSave)
       }}
     >
       {children}
@@ -35,6 +64,22 @@ export function SmallForm({
       </div>
     </form>
   )
+}
+
+const isTyped = (form: HTMLElement) => 'typed' in form.dataset
+
+/** Saves what is typed into a form within, if anything is; whether there was. */
+export function submitTyped(within: HTMLElement | null): boolean {
+  const form = within?.matches('form') ? within : within?.querySelector<HTMLElement>('form')
+  if (!(form instanceof HTMLFormElement) || !isTyped(form)) return false
+  form.requestSubmit()
+  return true
+}
+
+/** What is written in its fields, each behind its name. */
+function textOf(form: HTMLFormElement): string {
+  const fields = [...form.querySelectorAll<HTMLInputElement>('input, select, textarea')]
+  return fields.map((field) => `${field.ariaLabel ?? ''} ${field.value}`.trim()).join('; ')
 }
 
 export function Problem({ children }: { children: string }) {

@@ -1,7 +1,8 @@
 // New things, and copies of things, from the shelf; each is opened once it is saved.
 import { toast } from 'sonner'
-import type { Curve, EntryIn, Route, Source, Table, Target } from '@/api/types'
-import { curveEntry, flatCurve } from '@/game/curves'
+import type { Curve, Route, Source, Table, Target } from '@/api/types'
+import { flatCurve } from '@/game/curves'
+import { edit, make } from '@/game/edit'
 import {
   freshFlag,
   freshItem,
@@ -13,74 +14,59 @@ import {
   freshStall,
   freshTable,
 } from '@/game/fresh'
-import { freshId, type Parts } from '@/game/parts'
+import { copyName, freshId, type BodyOf, type Kind, type Parts } from '@/game/parts'
 import { show, useGame } from '@/game/store'
-import { commit } from '@/game/sync'
-import { placeEntry } from '@/sheets/place/edits'
-import { stallEntry } from '@/sheets/stall/edits'
-import { newLeg, routeEntry } from '@/sheets/route/legs'
-import { propertyEntry, setEntry } from '@/sheets/kept/entries'
-import { sourceEntry } from '@/sheets/source/entries'
-import { tableEntry } from '@/sheets/table/lines'
-import { addTarget, targetEntry } from '@/sheets/target/edits'
+import { newLeg } from '@/sheets/route/legs'
+import { addTarget } from '@/sheets/target/edits'
 
-type Kind =
-  'table' | 'source' | 'curve' | 'target' | 'route' | 'set' | 'property' | 'place' | 'stall'
+type Made = Exclude<Kind, 'tier' | 'flag' | 'item'>
+
+const freshlyNamed = <K extends Kind>(kind: K, name: string) =>
+  freshId(name, useGame.getState().parts[kind])
 
 export async function addTable() {
-  const id = freshId('new table', useGame.getState().parts.table)
-  await saved('new table', 'table', id, tableEntry(freshTable(id, 'New table')))
+  await made('table', freshTable(freshlyNamed('table', 'new table'), 'New table'))
 }
 
 export async function addSource() {
-  const id = freshId('new source', useGame.getState().parts.source)
-  await saved('new source', 'source', id, sourceEntry(freshSource(id, 'New source')))
+  await made('source', freshSource(freshlyNamed('source', 'new source'), 'New source'))
 }
 
 /** Of the lowest tier, which a designer sees and changes. */
 export async function addItem() {
-  const { parts } = useGame.getState()
-  const [tier] = parts.tier.keys()
+  const [tier] = useGame.getState().parts.tier.keys()
   if (!tier) return show({ kind: 'items', id: 'catalogue' })
-  const item = freshItem(freshId('new item', parts.item), 'New item', tier)
-  const entry = { kind: 'item', id: item.id, body: item as unknown as EntryIn['body'] }
-  if (!(await commit('new item', [entry]))) show({ kind: 'item', id: item.id })
+  const item = freshItem(freshlyNamed('item', 'new item'), 'New item', tier)
+  if (await make('item', item, 'new item').isDone()) show({ kind: 'item', id: item.id })
 }
 
 export async function addCurve() {
-  const curve = flatCurve(useGame.getState().parts, 'New curve')
-  await saved('new curve', 'curve', curve.id, curveEntry(curve))
+  await made('curve', flatCurve(useGame.getState().parts, 'New curve'))
 }
 
 export async function addFlag() {
-  const flag = freshFlag(freshId('flag', useGame.getState().parts.flag))
-  const entry = { kind: 'flag', id: flag.id, body: flag as unknown as EntryIn['body'] }
-  if (!(await commit('new flag', [entry]))) show({ kind: 'flags', id: 'all' })
+  const flag = freshFlag(freshlyNamed('flag', 'flag'))
+  if (await make('flag', flag, 'new flag').isDone()) show({ kind: 'flags', id: 'all' })
 }
 
 /** One visit to the depth in view, to begin with. */
 export async function addRoute() {
-  const { parts, depth } = useGame.getState()
-  const id = freshId('new route', parts.route)
-  const route = freshRoute(id, 'New route', [newLeg([], depth)])
-  await saved('new route', 'route', id, routeEntry(route))
+  const legs = [newLeg([], useGame.getState().depth)]
+  await made('route', freshRoute(freshlyNamed('route', 'new route'), 'New route', legs))
 }
 
 /** Of the first table that picks by weight. */
 export async function addPlace() {
-  const { parts } = useGame.getState()
-  const stock = firstStock(parts)
+  const stock = firstStock(useGame.getState().parts)
   if (!stock) return noStock()
-  const id = freshId('new place', parts.place)
-  await saved('new place', 'place', id, placeEntry(freshPlace(id, 'New place', stock)))
+  await made('place', freshPlace(freshlyNamed('place', 'new place'), 'New place', stock))
 }
 
 export async function addStall() {
   const { parts, depth } = useGame.getState()
   const stock = firstStock(parts)
   if (!stock) return noStock()
-  const id = freshId('new stall', parts.stall)
-  await saved('new stall', 'stall', id, stallEntry(freshStall(id, 'New stall', stock, depth)))
+  await made('stall', freshStall(freshlyNamed('stall', 'new stall'), 'New stall', stock, depth))
 }
 
 const firstStock = (parts: Parts) =>
@@ -93,73 +79,52 @@ function noStock() {
 }
 
 export async function addSet() {
-  const id = freshId('new set', useGame.getState().parts.set)
-  await saved('new set', 'set', id, setEntry(freshSet(id, 'New set')))
+  await made('set', freshSet(freshlyNamed('set', 'new set'), 'New set'))
 }
 
 export async function addProperty() {
-  const id = freshId('new property', useGame.getState().parts.property)
-  const made = freshProperty(id, 'New property')
-  await saved('new property', 'property', id, propertyEntry(made))
+  await made('property', freshProperty(freshlyNamed('property', 'new property'), 'New property'))
 }
 
-export const copyRoute = (route: Route) =>
-  copied('route', route, (named) => routeEntry({ ...route, ...named }))
-
-export const copyTable = (table: Table) =>
-  copied('table', table, (named) => tableEntry({ ...table, ...named }))
-
+export const copyRoute = (route: Route) => copied('route', route)
+export const copyTable = (table: Table) => copied('table', table)
 /** Rolling the same tables, so that a change of one is a change of both. */
-export const copySource = (source: Source) =>
-  copied('source', source, (named) => sourceEntry({ ...source, ...named }))
+export const copySource = (source: Source) => copied('source', source)
+export const copyTarget = (target: Target) => copied('target', target)
+/** A copy is for all, also of a curve that was private. */
+export const copyCurve = (curve: Curve) => copied('curve', { ...curve, private: false })
 
 /** With copies of the tables that its drops roll. */
 export async function copySourceWithTables(source: Source) {
   const { parts } = useGame.getState()
-  const name = `${source.name}, copy`
-  const own = new Map<string, Table>()
-  for (const { table: id } of source.drops) {
-    const table = parts.table.get(id)
-    if (!table || own.has(id)) continue
-    const named = `${table.name}, copy`
-    const taken = { has: (one: string) => parts.table.has(one) || madeAs(own, one) }
-    own.set(id, { ...table, id: freshId(named, taken), name: named })
-  }
-  const drops = source.drops.map((drop) => ({
-    ...drop,
-    table: own.get(drop.table)?.id ?? drop.table,
-  }))
+  const name = copyName(source.name)
   const id = freshId(name, parts.source)
-  const entries = [...own.values()].map(tableEntry)
-  const failure = await commit(`copied ${source.name} and its tables`, [
-    ...entries,
-    sourceEntry({ ...source, id, name, drops }),
-  ])
-  if (!failure) show({ kind: 'source', id }, true, id)
+  const label = `copied ${source.name} and its tables`
+  const copying = edit(label, (game) => {
+    const own = new Map<string, string>()
+    for (const { table: of } of source.drops) {
+      const table = parts.table.get(of)
+      if (!table || own.has(of)) continue
+      const named = { name: copyName(table.name), id: freshId(copyName(table.name), game.table) }
+      game.table.set(named.id, { ...table, ...named })
+      own.set(of, named.id)
+    }
+    const drops = source.drops.map((drop) => ({
+      ...drop,
+      table: own.get(drop.table) ?? drop.table,
+    }))
+    game.source.set(id, { ...source, id, name, drops })
+  })
+  if (await copying.isDone()) show({ kind: 'source', id }, true, id)
 }
 
-const madeAs = (own: Map<string, Table>, id: string) =>
-  [...own.values()].some((table) => table.id === id)
-
-export const copyTarget = (target: Target) =>
-  copied('target', target, (named) => targetEntry({ ...target, ...named }))
-
-/** A copy is for all, also of a curve that was private. */
-export const copyCurve = (curve: Curve) =>
-  copied('curve', curve, (named) => curveEntry({ ...curve, ...named, private: false }))
-
-async function copied(
-  kind: Kind,
-  part: { name: string },
-  entryOf: (named: { id: string; name: string }) => EntryIn,
-) {
-  const name = `${part.name}, copy`
-  const id = freshId(name, useGame.getState().parts[kind])
-  await saved(`copied ${part.name}`, kind, id, entryOf({ id, name }))
+async function copied<K extends Made>(kind: K, part: BodyOf<K>) {
+  const name = copyName(part.name)
+  await made(kind, { ...part, name, id: freshlyNamed(kind, name) }, `copied ${part.name}`)
 }
 
-async function saved(label: string, kind: Kind, id: string, entry: EntryIn) {
-  if (!(await commit(label, [entry]))) show({ kind, id }, true, id)
+async function made<K extends Made>(kind: K, body: BodyOf<K>, label = `new ${kind}`) {
+  if (await make(kind, body, label).isDone()) show({ kind, id: body.id }, true, body.id)
 }
 
 const MAKERS = {

@@ -4,6 +4,7 @@
 import { toast } from 'sonner'
 import { api, ApiError, Offline } from '@/api/client'
 import type { EntryIn, GameBody } from '@/api/types'
+import { bodyOf } from '../entries'
 import { withOwnCurves } from '../own'
 import type { Kind, Parts } from '../parts'
 import { entered, useGame, type Failure } from '../store'
@@ -12,10 +13,10 @@ import { keep, takeOver } from './outbox'
 import { isOpen, thisPage } from './page'
 import { fresh } from '@/api/fresh'
 import {
-  bodyOf,
   edited,
   opened,
   reduced,
+  stepsNow,
   type Change,
   type Doing,
   type Effect,
@@ -38,20 +39,20 @@ interface Told {
 }
 
 /**
- * Make an edit. Resolves to null once it is saved, or to why it was refused; while the server is
- * away, to null as soon as the edit is kept here. `seen` is the game that the edit was thought of in,
- * where that was before now: what has changed since and the edit does not touch stays.
+ * Save an edit; only `game/edit` does so. Resolves to null once it is saved, or to why it was refused; while
+ * the server is away, to null as soon as the edit is kept here. `seen` is the game that the edit was thought
+ * of in: what has changed since and the edit does not touch stays.
  */
 export async function commit(
   label: string,
   edits: EntryIn[],
-  seen?: Parts,
+  seen: Parts,
 ): Promise<Failure | null> {
   if (!edits.length) return null
   const { parts } = useGame.getState()
   const made = withOwnCurves(parts, edits).map((entry) => ({
     ...entry,
-    seen: bodyOf(seen ?? parts, entry.kind, entry.id),
+    seen: bodyOf(seen, entry.kind, entry.id),
   }))
   const { failure } = await make(label, { what: 'edit', edits: made })
   return failure === null ? null : { message: failure }
@@ -100,6 +101,11 @@ export async function enter(id: string): Promise<GameBody> {
 
 const counted = (many: number) => (many === 1 ? '1 edit' : `${many} edits`)
 
+/** A game as it is saved, as far as it is known here. */
+export function savedNow(game: string): Parts {
+  return games.get(game)?.saved ?? useGame.getState().parts
+}
+
 /** After a clash: mine stands where both touched the same, or theirs does. */
 export function settleClash(side: 'mine' | 'theirs'): void {
   dispatch(useGame.getState().id, { type: 'chosen', side })
@@ -135,11 +141,11 @@ function publish(before: Sync, state: Sync): void {
   useGame.setState(isSame ? factsOf(state) : viewOf(state))
 }
 
-const factsOf = ({ revision, steps, away, clash }: Sync) => ({
-  revision,
-  steps,
-  offline: away,
-  conflict: clash,
+const factsOf = (state: Sync) => ({
+  revision: state.revision,
+  steps: stepsNow(state),
+  offline: state.away,
+  conflict: state.clash,
 })
 
 const viewOf = (state: Sync) => ({

@@ -1,5 +1,6 @@
 // What was made here and is not saved yet, kept by the browser too: a page that is left, or reloaded while
 // the server is away, finds it again.
+import { isLeaving } from '../typed'
 import type { Change } from './state'
 
 const NAME = 'golddice'
@@ -42,13 +43,31 @@ function asked<T>(
 /** Keep what waits, in place of what was kept before. Where the browser keeps nothing (a private window,
  * a full disk) the page has it all the same, for as long as it is open. */
 export async function keep(game: string, page: string, changes: Change[]): Promise<void> {
-  const key = `${game}/${page}`
+  const box = { key: `${game}/${page}`, game, page, changes }
+  if (isLeaving()) return keepAtOnce(box)
   try {
-    if (changes.length) await asked('readwrite', (store) => store.put({ key, game, page, changes }))
-    else await asked('readwrite', (store) => store.delete(key))
+    if (changes.length) await asked('readwrite', (store) => store.put(box))
+    else await asked('readwrite', (store) => store.delete(box.key))
   } catch {
     // Said above.
   }
+}
+
+const AT_ONCE = 'outbox:'
+
+/** A page that goes does not wait for a database. */
+function keepAtOnce(box: Box): void {
+  try {
+    localStorage.setItem(AT_ONCE + box.key, JSON.stringify(box))
+  } catch {
+    // As above.
+  }
+}
+
+function keptAtOnce(): Box[] {
+  return Object.keys(localStorage)
+    .filter((key) => key.startsWith(AT_ONCE))
+    .map((key) => JSON.parse(localStorage.getItem(key) ?? '') as Box)
 }
 
 /** What pages that are no more left unsaved of a game, and this one before it was left; taken over. */
@@ -58,7 +77,9 @@ export async function takeOver(
   isThere: (page: string) => Promise<boolean>,
 ): Promise<Change[]> {
   try {
-    const boxes = await asked<Box[]>('readonly', (store) => store.getAll())
+    const kept = new Map((await asked<Box[]>('readonly', (store) => store.getAll())).map(byKey))
+    // What was kept as a page went is all that waited then.
+    const boxes = [...new Map([...kept, ...keptAtOnce().map(byKey)]).values()]
     const found: Change[] = []
     for (const box of boxes.filter((one) => one.game === game)) {
       if (box.page !== page && (await isThere(box.page))) continue
@@ -66,8 +87,12 @@ export async function takeOver(
       if (box.page !== page) await asked('readwrite', (store) => store.delete(box.key))
     }
     await keep(game, page, found)
+    for (const { key, page: whose } of boxes.filter((one) => one.game === game))
+      if (whose === page || !(await isThere(whose))) localStorage.removeItem(AT_ONCE + key)
     return found
   } catch {
     return []
   }
 }
+
+const byKey = (box: Box): [string, Box] => [box.key, box]

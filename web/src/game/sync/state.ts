@@ -5,7 +5,8 @@
 // put together with it where they touched different things; where both touched the same, it is asked.
 import type { EntryIn, GameBody, Steps } from '@/api/types'
 import { contentAfter, contentOfRevision } from '../content'
-import { partsOf, withEntries, type Kind, type Parts } from '../parts'
+import { bodyOf } from '../entries'
+import { partsOf, withEntries, type Parts } from '../parts'
 import { merged, same, type Json } from './merge'
 
 export interface Edit extends EntryIn {
@@ -25,6 +26,8 @@ export interface Change {
   doing: Doing
   /** Done at this revision, which has not come here yet, since others have edited in between. */
   done?: number
+  /** It was sent, and may be saved though no answer came. */
+  isSent?: boolean
 }
 
 /** Both changed the same: what is asked about, thing by thing. */
@@ -43,6 +46,8 @@ export interface Sync {
   content: string
   steps: Steps
   queue: Change[]
+  /** What was taken back last: edits before they went out, and what the server was asked to take back. */
+  undone: (Change | 'saved')[]
   isSending: boolean
   isLoading: boolean
   /** What is saved is known, but not in which order it stands. */
@@ -93,6 +98,7 @@ export function opened(game: GameBody, kept: Change[] = []): [Sync, Effect[]] {
     content: contentOfRevision(game.revision),
     steps: game.steps,
     queue: kept,
+    undone: [],
     isSending: false,
     isLoading: false,
     isStale: false,
@@ -112,10 +118,7 @@ export function reduced(state: Sync, event: SyncEvent): [Sync, Effect[]] {
 function stepped(state: Sync, event: SyncEvent): [Sync, Effect[]] {
   switch (event.type) {
     case 'made':
-      return [
-        { ...state, queue: [...state.queue, onTop(state, event.change)] },
-        state.away ? [kept(event.change)] : [],
-      ]
+      return made(state, event.change)
     case 'acknowledged':
       return acknowledged(state, event.token, event.applied)
     case 'refused':
@@ -162,7 +165,74 @@ function nextSent(state: Sync): [Sync, Effect[]] {
 }
 
 function sending(state: Sync, change: Change, entries: EntryIn[]): [Sync, Effect[]] {
-  return [{ ...state, isSending: true }, [{ do: 'send', change, base: state.revision, entries }]]
+  const queue = state.queue.map((one) => (one === change ? { ...change, isSent: true } : one))
+  return [
+    { ...state, queue, isSending: true },
+    [{ do: 'send', change, base: state.revision, entries }],
+  ]
+}
+
+// --- making, taking back, doing again ------------------------------------------------------------------
+
+const AWAY = 'the server is out of reach; what is saved can be taken back when it is there again'
+
+function made(state: Sync, change: Change): [Sync, Effect[]] {
+  switch (change.doing.what) {
+    case 'undo':
+      return takenBack(state, change)
+    case 'redo':
+      return doneAgain(state, change)
+    default:
+      return waiting({ ...state, undone: [] }, change)
+  }
+}
+
+function waiting(state: Sync, change: Change): [Sync, Effect[]] {
+  const queue = [...state.queue, onTop(state, change)]
+  return [{ ...state, queue }, state.away ? [kept(change)] : []]
+}
+
+/** What has not gone out is taken back here, at once; what may be saved by the server. */
+function takenBack(state: Sync, change: Change): [Sync, Effect[]] {
+  const last = inEffect(state.queue).at(-1)
+  if (last && !last.isSent) {
+    const queue = state.queue.filter((one) => one !== last)
+    const undone = [...state.undone, last]
+    return [{ ...state, queue, undone }, [told(last, null), told(change, null, last.label)]]
+  }
+  if (!last && state.away) return [state, [told(change, AWAY)]]
+  return waiting({ ...state, undone: [...state.undone, 'saved'] }, change)
+}
+
+function doneAgain(state: Sync, change: Change): [Sync, Effect[]] {
+  const undone = state.undone.slice(0, -1)
+  const last = state.undone.at(-1)
+  if (last && last !== 'saved') {
+    const [next, effects] = waiting({ ...state, undone }, last)
+    return [next, [...effects, told(change, null, last.label)]]
+  }
+  if (!last && state.away) return [state, [told(change, AWAY)]]
+  return waiting({ ...state, undone }, change)
+}
+
+/** Of what waits, the changes that no undo behind them takes back. */
+function inEffect(queue: Change[]): Change[] {
+  const found: Change[] = []
+  for (const change of queue) {
+    if (change.doing.what === 'undo') found.pop()
+    else if (change.doing.what !== 'redo') found.push(change)
+  }
+  return found
+}
+
+/** What can be taken back and done again now: what waits here, else what the server said. */
+export function stepsNow({ queue, undone, steps, away }: Sync): Steps {
+  const last = undone.at(-1)
+  const saved = (label: string | null) => (away ? null : label)
+  return {
+    undo: inEffect(queue).at(-1)?.label ?? saved(steps.undo),
+    redo: last && last !== 'saved' ? last.label : saved(steps.redo),
+  }
 }
 
 /** The server has answered. */
@@ -318,7 +388,7 @@ export interface Edited {
 export function edited({ saved, queue, content: before }: Sync): Edited {
   let [parts, content] = [saved, before]
   const unsaved: EntryIn[] = []
-  for (const { doing } of queue) {
+  for (const { doing } of inEffect(queue)) {
     if (doing.what !== 'edit') continue
     const made = rebased(parts, doing.edits).map(entryOf)
     parts = withEntries(parts, made)
@@ -329,11 +399,6 @@ export function edited({ saved, queue, content: before }: Sync): Edited {
 }
 
 const entryOf = ({ kind, id, body, before }: Edit): EntryIn => ({ kind, id, body, before })
-
-export function bodyOf(parts: Parts, kind: string, id: string): Json {
-  if (kind === 'settings') return parts.settings as unknown as Json
-  return (parts[kind as Kind].get(id) ?? null) as Json
-}
 
 const told = (change: Change, failure: string | null, label = change.label): Effect => ({
   do: 'tell',

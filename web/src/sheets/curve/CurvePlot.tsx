@@ -2,10 +2,9 @@
 import { useDrag } from '@use-gesture/react'
 import { useRef, useState } from 'react'
 import type { Curve } from '@/api/types'
-import { curveEntry } from '@/game/curves'
-import { setDraft } from '@/game/store'
 import { AxisHead, type DepthScale } from '@/plots/DepthFrame'
 import { figures } from '@/ui/format'
+import { useDragged } from '@/ui/useHeld'
 import { moved, valueAt, withoutPoint, withPoint, type Points } from './points'
 
 const WIDTH = 360
@@ -15,14 +14,15 @@ export function CurvePlot({
   saved,
   curve,
   scale,
-  onSave,
+  onPoints,
 }: {
   saved: Curve
   curve: Curve
   scale: DepthScale
-  onSave: (points: Points) => void
+  onPoints: (changed: (points: Points) => Points) => void
 }) {
   const box = useRef<SVGSVGElement>(null)
+  const drag = useDragged()
   const points = curve.points as Points
   // The axis holds still while a point is dragged, or the point would run from the hand.
   const [held, setHeld] = useState<number | null>(null)
@@ -47,7 +47,9 @@ export function CurvePlot({
         role="group"
         aria-label={`curve ${curve.name}`}
         className="touch-none select-none"
-        onDoubleClick={(event) => onSave(withPoint(points, ...at([event.clientX, event.clientY])))}
+        onDoubleClick={(event) =>
+          onPoints((now) => withPoint(now, ...at([event.clientX, event.clientY])))
+        }
       >
         <rect
           width={WIDTH}
@@ -75,18 +77,17 @@ export function CurvePlot({
             words={`point at ${d}: ×${figures(value)}`}
             value={value}
             most={most}
-            onMove={(page, done) => {
-              setHeld(done ? null : most)
+            onMove={(page, how) => {
+              setHeld(how.last ? null : most)
               const [depth, next] = at(page)
-              const now = moved(points, n, depth, next, [scale.from, scale.to])
-              if (done) {
-                void onSave(now)
-                setDraft([])
-              } else setDraft([curveEntry({ ...curve, points: now })])
+              drag(how, `points, ${curve.name}`, (game) => {
+                const mine = game.curve.get(curve.id)
+                if (mine) mine.points = moved(mine.points, n, depth, next, [scale.from, scale.to])
+              })
             }}
             onKey={(key) => {
               const step = most / 100
-              if (key === 'Delete') return onSave(withoutPoint(points, n))
+              if (key === 'Delete') return onPoints((now) => withoutPoint(now, n))
               const by = {
                 ArrowRight: [0, step],
                 ArrowLeft: [0, -step],
@@ -94,8 +95,8 @@ export function CurvePlot({
                 ArrowUp: [-1, 0],
               }[key]
               if (by)
-                onSave(
-                  moved(points, n, d + (by[0] ?? 0), value + (by[1] ?? 0), [scale.from, scale.to]),
+                onPoints((now) =>
+                  moved(now, n, d + (by[0] ?? 0), value + (by[1] ?? 0), [scale.from, scale.to]),
                 )
             }}
           />
@@ -155,13 +156,16 @@ function Handle({
   words: string
   value: number
   most: number
-  onMove: (page: [number, number], done: boolean) => void
+  onMove: (page: [number, number], how: { last: boolean; canceled: boolean }) => void
   onKey: (key: string) => void
 }) {
-  const bind = useDrag(({ xy, last, tap }) => (tap ? undefined : onMove(xy, last)), {
-    filterTaps: true,
-    pointer: { keys: false },
-  })
+  const bind = useDrag(
+    ({ xy, last, canceled, tap }) => (tap ? undefined : onMove(xy, { last, canceled })),
+    {
+      filterTaps: true,
+      pointer: { keys: false },
+    },
+  )
   return (
     <circle
       {...bind()}

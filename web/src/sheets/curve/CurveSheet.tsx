@@ -2,9 +2,8 @@
 // curve as it was stays as an outline until the edit is done.
 import { useEffect } from 'react'
 import type { Curve } from '@/api/types'
-import { curveEntry } from '@/game/curves'
+import { change } from '@/game/edit'
 import { useGame, useGamePart } from '@/game/store'
-import { commit } from '@/game/sync'
 import { DepthFrame, useDepthScale } from '@/plots/DepthFrame'
 import { figures } from '@/ui/format'
 import { Menu } from '@/ui/Menu'
@@ -12,7 +11,7 @@ import { Title } from '@/sheets/Title'
 import { CurvePlot } from './CurvePlot'
 import { InWords } from './InWords'
 import { PointList } from './PointList'
-import { valueAt } from './points'
+import { valueAt, type Points } from './points'
 import { Users } from './Users'
 import { usersOf } from './places'
 
@@ -37,8 +36,9 @@ export function CurveSheet({ id }: { id: string }) {
   if (!saved) return <p className="p-6 text-muted">This curve is gone.</p>
   const drafted = draft.find((one) => one.kind === 'curve' && one.id === id)?.body
   const curve = (drafted as unknown as Curve | undefined) ?? saved
-  const save = (label: string, changed: Partial<Curve>) =>
-    commit(`${label}, ${saved.name}`, [curveEntry({ ...saved, ...changed })])
+  const save = (label: string, changed: Partial<Curve>) => change('curve', id, label, changed)
+  const onPoints = (changed: (points: Points) => Points) =>
+    change('curve', id, 'points', (now) => ({ ...now, points: changed(now.points) }))
   const range: [number, number] = [scale.from, scale.to]
   return (
     <div className="relative h-full">
@@ -82,18 +82,9 @@ export function CurveSheet({ id }: { id: string }) {
       </header>
       <DepthFrame>
         <div className="flex pl-5">
-          <CurvePlot
-            saved={saved}
-            curve={curve}
-            scale={scale}
-            onSave={(points) => save('points', { points })}
-          />
+          <CurvePlot saved={saved} curve={curve} scale={scale} onPoints={onPoints} />
           <div className="w-[250px] pl-6 text-small">
-            <PointList
-              curve={curve}
-              range={range}
-              onSave={(points) => save('points', { points })}
-            />
+            <PointList curve={curve} range={range} onPoints={onPoints} />
             <Users id={id} />
           </div>
         </div>

@@ -8,7 +8,7 @@ export function InWords({
   onMade,
 }: {
   range: [number, number]
-  onMade: (made: Pick<Curve, 'shape' | 'points'>, words: string) => Promise<unknown>
+  onMade: (made: Pick<Curve, 'shape' | 'points'>, words: string) => void
 }) {
   const [text, setText] = useState('')
   const [problem, setProblem] = useState('')

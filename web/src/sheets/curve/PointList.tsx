@@ -1,6 +1,7 @@
 // The points of a curve as numbers, typed exactly.
 import { useState } from 'react'
 import type { Curve } from '@/api/types'
+import type { Answer } from '@/game/edit'
 import { useGame } from '@/game/store'
 import { EditText } from '@/ui/EditText'
 import { entered } from '@/ui/format'
@@ -11,11 +12,11 @@ import { pointsOf, textOf, valueAt, withoutPoint, withPoint, type Points } from 
 export function PointList({
   curve,
   range,
-  onSave,
+  onPoints,
 }: {
   curve: Curve
   range: [number, number]
-  onSave: (points: Points) => Promise<unknown>
+  onPoints: (changed: (points: Points) => Points) => Answer
 }) {
   const [problem, setProblem] = useState('')
   const depth = useGame((state) => state.depth)
@@ -27,11 +28,11 @@ export function PointList({
       return { message: `there is a point at ${value} already; drag that one` }
     if (which === 0 && (!Number.isInteger(value) || value < range[0] || value > range[1]))
       return { message: `a whole number from ${range[0]} to ${range[1]}` }
-    const next = points.map((point, other): [number, number] =>
-      other !== n ? point : which === 0 ? [value, point[1]] : [point[0], value],
+    const typed = ([d, v]: [number, number]): [number, number] =>
+      which === 0 ? [value, v] : [d, value]
+    return onPoints((now) =>
+      now.map((point, other) => (other === n ? typed(point) : point)).sort((a, b) => a[0] - b[0]),
     )
-    void onSave([...next].sort((a, b) => a[0] - b[0]))
-    return null
   }
   const canAdd = !points.some(([d]) => d === depth)
   return (
@@ -48,7 +49,7 @@ export function PointList({
         event.preventDefault()
         const pasted = pointsOf(event.clipboardData.getData('text/plain'), range)
         setProblem(typeof pasted === 'string' ? pasted : '')
-        if (typeof pasted !== 'string') void onSave(pasted)
+        if (typeof pasted !== 'string') void onPoints(() => pasted)
       }}
     >
       <table aria-label="points" className="num">
@@ -80,7 +81,7 @@ export function PointList({
                     type="button"
                     aria-label={`take out point ${n + 1}`}
                     className="px-1 text-muted hover:text-bad"
-                    onClick={() => void onSave(withoutPoint(points, n))}
+                    onClick={() => void onPoints((now) => withoutPoint(now, n))}
                   >
                     ×
                   </button>
@@ -94,7 +95,7 @@ export function PointList({
         type="button"
         disabled={!canAdd}
         className="label hover:text-ink disabled:opacity-60"
-        onClick={() => void onSave(withPoint(points, depth, valueAt(curve, depth)))}
+        onClick={() => void onPoints((now) => withPoint(now, depth, valueAt(curve, depth)))}
       >
         + a point at {depth}
       </button>

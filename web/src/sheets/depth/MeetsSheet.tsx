@@ -4,11 +4,9 @@ import { useMeets } from '@/api/queries'
 import type { EntryIn, Band, Meets } from '@/api/types'
 import { freshTable } from '@/game/fresh'
 import { freshId, freshName, type Parts } from '@/game/parts'
-import { bandsEntry } from '@/game/settings'
-import { commit } from '@/game/sync'
+import { edit, entryOf, put } from '@/game/edit'
 import { show, useGame, useGamePart, type Sheet } from '@/game/store'
 import { EVENT_OF, quantityText, typedQuantity } from '@/game/words'
-import { tableEntry } from '@/sheets/table/lines'
 import { CurveChoice } from '@/sheets/CurveChoice'
 import { entered, figures, percent } from '@/ui/format'
 import { typedNumber } from '@/ui/numbers'
@@ -30,7 +28,7 @@ export function MeetsSheet() {
         What is met at {word} {depth}
       </h1>
       {band ? (
-        <BandSentence band={band} bands={bands} />
+        <BandSentence band={band} />
       ) : (
         <p className="text-muted">No band holds this {word}. Add one on the plumb line.</p>
       )}
@@ -44,18 +42,20 @@ export function MeetsSheet() {
   )
 }
 
-function BandSentence({ band, bands }: { band: Band; bands: Band[] }) {
+function BandSentence({ band }: { band: Band }) {
   const { parts } = useGamePart('parts')
   const save = (label: string, changed: Partial<Band>, more: EntryIn[] = []) =>
-    commit(`${label}, ${band.name}`, [
-      ...more,
-      bandsEntry(bands.map((one) => (one.id === band.id ? { ...one, ...changed } : one))),
-    ])
+    edit(`${label}, ${band.name}`, (game) => {
+      put(game, more)
+      const mine = game.settings.depth.bands?.find((one) => one.id === band.id)
+      if (mine) Object.assign(mine, changed)
+    })
   const table = parts.table.get(band.spawns ?? '')
   const makeSpawns = async () => {
     const name = freshName(`${band.name}, what lives there`, parts.table)
     const id = freshId(name, parts.table)
-    if (!(await save('new spawn table', { spawns: id }, [tableEntry(freshTable(id, name))])))
+    const made = entryOf('table', freshTable(id, name))
+    if (await save('new spawn table', { spawns: id }, [made]).isDone())
       show({ kind: 'table', id }, true, id)
   }
   return (

@@ -2,13 +2,14 @@
 import { useState } from 'react'
 import { api } from '@/api/client'
 import type { SheetsRead } from '@/api/types'
+import type { Parts } from '@/game/parts'
 import { useGame } from '@/game/store'
 import { dropped, FileButton, ReadingFile } from '@/ui/FileButton'
 import { Preview } from './Preview'
 
 export function ComingIn() {
   const game = useGame((state) => state.id)
-  const [read, setRead] = useState<SheetsRead | null>(null)
+  const [read, setRead] = useState<{ read: SheetsRead; seen: Parts } | null>(null)
   const [name, setName] = useState('')
   const [problem, setProblem] = useState('')
   const [pasted, setPasted] = useState('')
@@ -20,7 +21,8 @@ export function ComingIn() {
     setBusy(stop)
     setProblem('')
     try {
-      setRead(await api.readSheets(game, called, content, mapped, stop.signal))
+      const seen = useGame.getState().parts
+      setRead({ read: await api.readSheets(game, called, content, mapped, stop.signal), seen })
       setName(called)
       setContent(content)
       setColumns(mapped)
@@ -34,7 +36,7 @@ export function ComingIn() {
     return (
       <Preview
         name={name}
-        read={read}
+        {...read}
         columns={columns}
         problem={problem}
         onColumns={(mapped) => void look(content, name, mapped)}

@@ -2,8 +2,9 @@
 import { useState } from 'react'
 import { toast } from 'sonner'
 import type { SheetsRead } from '@/api/types'
+import type { Parts } from '@/game/parts'
 import { useGame } from '@/game/store'
-import { commit } from '@/game/sync'
+import { take } from '@/game/edit'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 import { Columns } from './Columns'
 import { rowsOf, type PreviewRow } from './rows'
@@ -14,6 +15,7 @@ type Shown = keyof typeof SHOWN
 export function Preview({
   name,
   read,
+  seen,
   columns: mapped,
   problem: unread,
   onColumns,
@@ -21,6 +23,8 @@ export function Preview({
 }: {
   name: string
   read: SheetsRead
+  /** The game that it was held against. */
+  seen: Parts
   columns: Record<string, string>
   problem: string
   onColumns: (columns: Record<string, string>) => void
@@ -37,8 +41,8 @@ export function Preview({
     if (!next.delete(key)) next.add(key)
     setLeft(next)
   }
-  const take = async () => {
-    const failure = await commit(`took in ${name}`, taken)
+  const takeIn = async () => {
+    const failure = await take(`took in ${name}`, taken, seen)
     if (failure) return setProblem(failure.message)
     toast(`Took in ${name}: ${taken.length} things new or changed`)
     onLeave()
@@ -95,7 +99,7 @@ export function Preview({
           type="button"
           className="gold-button"
           disabled={!taken.length}
-          onClick={() => void take()}
+          onClick={() => void takeIn()}
         >
           {taken.length === read.entries.length ? 'Take all' : `Take ${taken.length}`}
         </button>

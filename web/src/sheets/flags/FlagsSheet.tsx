@@ -3,10 +3,9 @@ import type { GameBody } from '@/api/types'
 import { freshFlag } from '@/game/fresh'
 import { freshId, type Parts } from '@/game/parts'
 import { useGame } from '@/game/store'
-import { commit } from '@/game/sync'
+import { changeList } from '@/game/edit'
 import { lineName } from '@/game/words'
 import { LeavingQuestion } from '@/sheets/LeavingQuestion'
-import { entriesOf } from '@/sheets/items/entries'
 import { useRemoval } from '@/sheets/useRemoval'
 import { FlagButtons } from '@/ui/FlagButtons'
 import type { Column } from '@/ui/grid/columns'
@@ -35,7 +34,7 @@ export function FlagsSheet() {
         columns={columns(parts)}
         idOf={(flag) => flag.id}
         nameOf={(flag) => flag.name}
-        onRows={(label, rows) => commit(label, entriesOf('flag', flags, rows))}
+        onRows={(label, changed) => changeList('flag', label, changed)}
         newRow={(rows) => freshFlag(freshId('flag', new Set(rows.map((row) => row.id))))}
         onDelete={(gone) => void remove('flag', gone)}
         addText="+ add a flag"

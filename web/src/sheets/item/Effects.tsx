@@ -1,8 +1,7 @@
 // What owning an item does to the properties of whoever has it.
 import type { Item } from '@/api/types'
 import { show, useGame } from '@/game/store'
-import { EffectAmounts, saveEffects } from '@/sheets/kept/EffectAmounts'
-import { withEffect } from '@/sheets/kept/entries'
+import { changeEffect, EffectAmounts } from '@/sheets/kept/EffectAmounts'
 
 export function Effects({ item }: { item: Item }) {
   const properties = [...useGame((state) => state.parts).property.values()]
@@ -32,7 +31,7 @@ export function Effects({ item }: { item: Item }) {
           key={one.id}
           type="button"
           className="label mr-3 hover:text-ink"
-          onClick={() => void saveEffects(withEffect(item, one.id, { amount: 5, units: 1 }))}
+          onClick={() => void changeEffect(item.id, one.id, { amount: 5, units: 1 })}
         >
           + {one.name}
         </button>

@@ -1,8 +1,8 @@
 // The stats of an item: its ranges, how they grow with depth, and how far other tiers overlap.
 import { useState } from 'react'
 import type { EntryIn, Item, ItemView } from '@/api/types'
-import { useGame, type Failure } from '@/game/store'
-import { commit } from '@/game/sync'
+import { change, type Answer } from '@/game/edit'
+import { useGame } from '@/game/store'
 import { CurveChoice } from '@/sheets/CurveChoice'
 import { EditText } from '@/ui/EditText'
 import { entered, figures, percent } from '@/ui/format'
@@ -24,12 +24,9 @@ export function Stats({
 }) {
   const row = view.depths.indexOf(depth)
   const stats = item.stats ?? {}
-  const save = (label: string, changed: Partial<Item>, more: EntryIn[] = []) =>
-    commit(`${label}, ${item.name}`, [
-      ...more,
-      { kind: 'item', id: item.id, body: { ...item, ...changed } as never },
-    ])
-  const change = (name: string, range: Stat | null, more: EntryIn[] = []) => {
+  const save = (label: string, changed: Partial<Item>, more?: EntryIn[]) =>
+    change('item', item.id, label, changed, more)
+  const changeStat = (name: string, range: Stat | null, more?: EntryIn[]) => {
     const kept = Object.entries(stats).flatMap(([other, old]): [string, Stat][] =>
       other !== name ? [[other, old]] : range ? [[name, range]] : [],
     )
@@ -59,12 +56,15 @@ export function Stats({
             ends={{ low: view.stats[name]?.low[row], high: view.stats[name]?.high[row] }}
             isDrawn={drawn === name}
             onDraw={() => onDraw(drawn === name ? null : name)}
-            onChange={(changed, more) => change(name, changed, more)}
+            onChange={(changed, more) => changeStat(name, changed, more)}
           />
           <Overlap view={view} item={item} stat={name} row={row} />
         </div>
       ))}
-      <NewStat taken={stats} onAdd={(name) => void change(name, { min: 1, max: 2, curve: null })} />
+      <NewStat
+        taken={stats}
+        onAdd={(name) => void changeStat(name, { min: 1, max: 2, curve: null })}
+      />
     </section>
   )
 }
@@ -84,7 +84,7 @@ function StatRow({
   ends: { low: number | undefined; high: number | undefined }
   isDrawn: boolean
   onDraw: () => void
-  onChange: (range: Stat | null, more?: EntryIn[]) => Promise<Failure | null>
+  onChange: (range: Stat | null, more?: EntryIn[]) => Answer
 }) {
   return (
     <div className="flex items-baseline gap-1.5">

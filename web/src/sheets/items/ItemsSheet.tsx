@@ -2,15 +2,13 @@
 import type { Item, Tier } from '@/api/types'
 import { freshItem, freshTier, madeOf } from '@/game/fresh'
 import { freshId, withEntries } from '@/game/parts'
-import { settingsEntry } from '@/game/settings'
-import { commit } from '@/game/sync'
+import { changeList, changeSettings } from '@/game/edit'
 import { show, useGame } from '@/game/store'
 import { LeavingQuestion } from '@/sheets/LeavingQuestion'
 import { useRemoval } from '@/sheets/useRemoval'
 import { EditText } from '@/ui/EditText'
 import { Grid } from '@/ui/grid/Grid'
 import { itemColumns, tierColumns } from './columns'
-import { entriesOf } from './entries'
 
 export function ItemsSheet() {
   const parts = useGame((state) => state.parts)
@@ -31,7 +29,7 @@ export function ItemsSheet() {
             columns={tierColumns(parts)}
             idOf={(tier) => tier.id}
             nameOf={(tier) => tier.name}
-            onRows={(label, rows) => commit(label, entriesOf('tier', tiers, rows))}
+            onRows={(label, changed) => changeList('tier', label, changed)}
             newRow={(rows) => freshTier(freshId('tier', parts.tier), 'New tier', rows.length + 1)}
             onDelete={(gone) => void remove('tier', gone)}
             onOpen={(tier) => show({ kind: 'tier', id: tier.id })}
@@ -48,7 +46,7 @@ export function ItemsSheet() {
               text={currency}
               className="choice text-ink"
               inputClass="w-28"
-              onCommit={(text) => commit(`counted in ${text}`, [settingsEntry({ currency: text })])}
+              onCommit={(text) => changeSettings(`counted in ${text}`, { currency: text })}
             />
           </span>
         </h2>
@@ -65,7 +63,7 @@ export function ItemsSheet() {
           columns={itemColumns(parts)}
           idOf={(item) => item.id}
           nameOf={(item) => item.name}
-          onRows={(label, rows) => commit(label, entriesOf('item', items, rows))}
+          onRows={(label, changed) => changeList('item', label, changed)}
           newRow={(rows) => newItem(rows, tiers)}
           copyOf={(item, rows) => ({ ...item, ...fresh(`${item.name} copy`, rows) })}
           onDelete={(gone) => void remove('item', gone)}
@@ -74,7 +72,7 @@ export function ItemsSheet() {
             const made = madeOf(parts, offers)
             return {
               columns: itemColumns(withEntries(parts, made)),
-              onRows: (label, rows) => commit(label, [...made, ...entriesOf('item', items, rows)]),
+              onRows: (label, changed) => changeList('item', label, changed, made),
             }
           }}
           addText="+ add an item, or paste rows from a spreadsheet"

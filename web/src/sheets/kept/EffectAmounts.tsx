@@ -1,12 +1,16 @@
 // What one unit of an item adds to a property, and of how many units at most: read and typed in place.
 import type { Item } from '@/api/types'
-import { commit } from '@/game/sync'
+import { change } from '@/game/edit'
 import { EditText } from '@/ui/EditText'
 import { entered, signed } from '@/ui/format'
 import { typedNumber } from '@/ui/numbers'
-import { itemEntry, withEffect } from './entries'
+import { withEffect } from './entries'
 
-export const saveEffects = (item: Item) => commit(`what ${item.name} adds`, [itemEntry(item)])
+/** What an item adds to a property, other than before; null takes it off. */
+export const changeEffect = (item: string, ...[property, effect]: Effect) =>
+  change('item', item, 'what it adds', (now) => withEffect(now, property, effect))
+
+type Effect = [property: string, effect: { amount: number; units: number } | null]
 
 export function EffectAmounts({ item, property }: { item: Item; property: string }) {
   const effect = (item.effects ?? []).find((one) => one.property === property)
@@ -25,7 +29,7 @@ export function EffectAmounts({ item, property }: { item: Item; property: string
             const typed = typedNumber(text)
             return typed === null
               ? { message: 'a number' }
-              : saveEffects(withEffect(item, property, { amount: typed, units }))
+              : changeEffect(item.id, property, { amount: typed, units })
           }}
         />{' '}
         <span className="text-muted">×</span>{' '}
@@ -38,7 +42,7 @@ export function EffectAmounts({ item, property }: { item: Item; property: string
             const typed = typedNumber(text)
             return typed === null || !Number.isInteger(typed) || typed < 1
               ? { message: 'a whole number from 1' }
-              : saveEffects(withEffect(item, property, { amount, units: typed }))
+              : changeEffect(item.id, property, { amount, units: typed })
           }}
         />
       </span>
@@ -46,7 +50,7 @@ export function EffectAmounts({ item, property }: { item: Item; property: string
         type="button"
         aria-label={`${item.name} adds nothing`}
         className="px-0.5 text-muted hover:text-bad"
-        onClick={() => void saveEffects(withEffect(item, property, null))}
+        onClick={() => void changeEffect(item.id, property, null)}
       >
         ×
       </button>

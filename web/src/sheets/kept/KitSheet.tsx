@@ -2,9 +2,8 @@
 // by then. What a point of each stat is worth in a score stands below.
 import { useKept, useKit } from '@/api/queries'
 import type { KitOut, SlotExactly, SlotKept } from '@/api/types'
-import { settingsEntry } from '@/game/settings'
+import { changeSettings } from '@/game/edit'
 import { useGame, useGamePart } from '@/game/store'
-import { commit } from '@/game/sync'
 import { EVENT_OF } from '@/game/words'
 import { SpanPlot } from '@/plots/Span'
 import { Hold } from '@/sheets/target/Hold'
@@ -262,9 +261,7 @@ function Scores() {
   )
   const scores = parts.settings.scores ?? {}
   const save = (stat: string, weight: number) =>
-    commit(`score of ${stat}`, [
-      settingsEntry({ ...parts.settings, scores: { ...scores, [stat]: weight } }),
-    ])
+    changeSettings(`score of ${stat}`, { scores: { ...scores, [stat]: weight } })
   return (
     <p className="py-3 text-note text-muted" aria-label="scores">
       A point of{' '}

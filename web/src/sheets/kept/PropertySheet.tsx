@@ -11,8 +11,8 @@ import { entered, figures, percent, signed } from '@/ui/format'
 import { SetMark, TierMark } from '@/ui/Marks'
 import { typedNumber } from '@/ui/numbers'
 import { BuiltUp } from './BuiltUp'
-import { EffectAmounts, saveEffects } from './EffectAmounts'
-import { saveProperty, saveSet, withEffect } from './entries'
+import { changeEffect, EffectAmounts } from './EffectAmounts'
+import { change } from '@/game/edit'
 import { asked, useSubject } from './subject'
 import { SubjectChoice } from './SubjectChoice'
 
@@ -31,7 +31,7 @@ export function PropertySheet({ id }: { id: string }) {
           of="property"
           id={id}
           name={one.name}
-          onRename={(name) => saveProperty('renamed', { ...one, name })}
+          onRename={(name) => change('property', one.id, 'renamed', { name })}
         />
         <Sentence one={one} />
       </header>
@@ -106,11 +106,11 @@ function Sentence({ one }: { one: Property }) {
       className="choice num text-ink"
       inputClass="num w-20"
       onCommit={(text) => {
-        if (/^\s*(no|$)/i.test(text)) return saveProperty(key, { ...one, [key]: null })
+        if (/^\s*(no|$)/i.test(text)) return change('property', one.id, key, { [key]: null })
         const value = typedNumber(text)
         return value === null
           ? { message: 'a number, or no end' }
-          : saveProperty(key, { ...one, [key]: value })
+          : change('property', one.id, key, { [key]: value })
       }}
     />
   )
@@ -124,7 +124,9 @@ function Sentence({ one }: { one: Property }) {
         inputClass="num w-20"
         onCommit={(text) => {
           const base = typedNumber(text)
-          return base === null ? { message: 'a number' } : saveProperty('base', { ...one, base })
+          return base === null
+            ? { message: 'a number' }
+            : change('property', one.id, 'base', { base })
         }}
       />
       , never below {bound('least')} nor above {bound('most')}.
@@ -172,8 +174,7 @@ function Adders({ one }: { one: Property }) {
                 onCommit={(text) => {
                   const amount = typedNumber(text)
                   if (amount === null) return { message: 'a number' }
-                  return saveSet('what it adds', {
-                    ...set,
+                  return change('set', set.id, 'what it adds', {
                     effects: set.effects.map((effect) =>
                       effect.property === one.id ? { ...effect, amount } : effect,
                     ),
@@ -198,7 +199,7 @@ function Adders({ one }: { one: Property }) {
           const item = itemByName(parts, text)
           if (!item) return { message: `there is no item “${text.trim()}”` }
           if (items.includes(item)) return { message: `${item.name} adds to it already` }
-          return saveEffects(withEffect(item, one.id, { amount: 5, units: 1 }))
+          return changeEffect(item.id, one.id, { amount: 5, units: 1 })
         }}
       />
     </section>

@@ -14,7 +14,7 @@ import { TierMark } from '@/ui/Marks'
 import { Notes } from '@/ui/Notes'
 import { typedNumber } from '@/ui/numbers'
 import { DataTable } from '@/ui/table/DataTable'
-import { saveSet } from './entries'
+import { change, type Answer } from '@/game/edit'
 import { asked, useSubject, type Subject } from './subject'
 import { SubjectChoice } from './SubjectChoice'
 
@@ -31,7 +31,7 @@ export function SetSheet({ id }: { id: string }) {
           of="set"
           id={id}
           name={one.name}
-          onRename={(name) => saveSet('renamed', { ...one, name })}
+          onRename={(name) => change('set', one.id, 'renamed', { name })}
         />
         <Effects one={one} />
       </header>
@@ -60,7 +60,7 @@ export function SetSheet({ id }: { id: string }) {
           quiet
           label="notes of the set"
           text={one.notes}
-          onCommit={(notes) => saveSet('notes', { ...one, notes })}
+          onCommit={(notes) => change('set', one.id, 'notes', { notes })}
         />
       </div>
     </div>
@@ -87,14 +87,12 @@ function Effects({ one }: { one: ItemSet }) {
             inputClass="num w-16"
             onCommit={(text) => {
               if (text.trim() === '')
-                return saveSet('what it adds', {
-                  ...one,
+                return change('set', one.id, 'what it adds', {
                   effects: effects.filter((other) => other !== effect),
                 })
               const amount = typedNumber(text)
               if (amount === null) return { message: 'a number, or nothing at all to take it off' }
-              return saveSet('what it adds', {
-                ...one,
+              return change('set', one.id, 'what it adds', {
                 effects: effects.map((other) => (other === effect ? { ...effect, amount } : other)),
               })
             }}
@@ -115,8 +113,7 @@ function Effects({ one }: { one: ItemSet }) {
           type="button"
           className="label ml-2 hover:text-ink"
           onClick={() =>
-            void saveSet('what it adds', {
-              ...one,
+            void change('set', one.id, 'what it adds', {
               effects: [...effects, { property: property.id, amount: 10 }],
             })
           }
@@ -131,7 +128,7 @@ function Effects({ one }: { one: ItemSet }) {
 
 function Pieces({ one, kept }: { one: ItemSet; kept: SetKept | undefined }) {
   const parts = useGame((state) => state.parts)
-  const save = (label: string, items: ItemSet['items']) => saveSet(label, { ...one, items })
+  const save = (label: string, items: ItemSet['items']) => change('set', one.id, label, { items })
   return (
     <section aria-label="pieces">
       <p className="flex items-baseline justify-between">
@@ -205,7 +202,7 @@ function NewPiece({
 }: {
   parts: Parts
   taken: string[]
-  onAdd: (item: string) => ReturnType<typeof saveSet>
+  onAdd: (item: string) => Answer
 }) {
   return (
     <EditText

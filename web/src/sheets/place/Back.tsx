@@ -5,7 +5,7 @@ import { SpanPlot } from '@/plots/Span'
 import { EditText } from '@/ui/EditText'
 import { figures, percent } from '@/ui/format'
 import { typedNumber } from '@/ui/numbers'
-import { savePlace } from './edits'
+import { change } from '@/game/edit'
 
 export function Back({
   place,
@@ -30,11 +30,11 @@ export function Back({
       text={place[key] ? String(place[key]) : never}
       onCommit={(text) => {
         if (text.trim() === never || text.trim() === '')
-          return savePlace('coming back', { ...place, [key]: null })
+          return change('place', place.id, 'coming back', { [key]: null })
         const seconds = whole(text)
         return seconds === null
           ? { message: `whole seconds, or ${never}` }
-          : savePlace('coming back', { ...place, [key]: seconds })
+          : change('place', place.id, 'coming back', { [key]: seconds })
       }}
     />
   )

@@ -3,7 +3,8 @@ import type { Cover, Place } from '@/api/types'
 import { useGame } from '@/game/store'
 import { itemByName } from '@/game/words'
 import { EditText } from '@/ui/EditText'
-import { newCover, savePlace, withCover } from './edits'
+import { change } from '@/game/edit'
+import { newCover, withCover } from './edits'
 import { inkOf } from './CoverLayer'
 import type { Tool } from './Plan'
 
@@ -19,7 +20,7 @@ export function Covers({
   const chosen = tool.kind === 'cover' ? place.covers.find((one) => one.id === tool.id) : undefined
   const add = () => {
     const cover = newCover(place)
-    void savePlace('a cover', { ...place, covers: [...place.covers, cover] })
+    void change('place', place.id, 'a cover', { covers: [...place.covers, cover] })
     onTool({ kind: 'cover', id: cover.id })
   }
   return (
@@ -64,7 +65,7 @@ export function Covers({
 function Named({ place, cover, onGone }: { place: Place; cover: Cover; onGone: () => void }) {
   const parts = useGame((state) => state.parts)
   const save = (changed: Partial<Cover>) =>
-    savePlace('what a cover names', withCover(place, cover.id, changed))
+    change('place', place.id, 'what a cover names', (now) => withCover(now, cover.id, changed))
   const names = [
     ...cover.tags.map((tag) => ({ key: 'tags' as const, id: tag, name: tag })),
     ...cover.items.map((id) => ({
@@ -125,9 +126,8 @@ function Named({ place, cover, onGone }: { place: Place; cover: Cover; onGone: (
         className="label hover:text-bad"
         onClick={() => {
           onGone()
-          void savePlace('a cover taken out', {
-            ...place,
-            covers: place.covers.filter((one) => one !== cover),
+          void change('place', place.id, 'a cover taken out', (now) => {
+            now.covers = now.covers.filter((one) => one.id !== cover.id)
           })
         }}
       >

@@ -11,7 +11,8 @@ import { Title } from '@/sheets/Title'
 import { Notes } from '@/ui/Notes'
 import { Back } from './Back'
 import { Covers } from './Covers'
-import { cell, cellsOf, rowsOf, savePlace, toggledSpots, withCover } from './edits'
+import { change } from '@/game/edit'
+import { painted, toggledSpots } from './edits'
 import { Plan, type Tool } from './Plan'
 import { PictureChoice, usePicture } from './Picture'
 import { Sentence } from './Sentence'
@@ -34,17 +35,12 @@ export function PlaceSheet({ id }: { id: string }) {
   const named = (of: string) => nameOfLine(parts, stock, of)
   const paint = (cells: [number, number][], on: boolean) => {
     if (tool.kind === 'spots') {
-      void savePlace(on ? 'spots' : 'spots taken out', toggledSpots(place, cells, on))
+      void change('place', id, on ? 'spots' : 'spots taken out', (now) =>
+        toggledSpots(now, cells, on),
+      )
       return
     }
-    const cover = place.covers.find((one) => one.id === tool.id)
-    if (!cover) return
-    const next = cellsOf(cover)
-    for (const [x, y] of cells) {
-      if (on) next.add(cell(x, y))
-      else next.delete(cell(x, y))
-    }
-    void savePlace('painted', withCover(place, cover.id, { rows: rowsOf(place.size, next) }))
+    void change('place', id, 'painted', (now) => painted(now, tool.id, cells, on))
   }
   return (
     <div
@@ -61,7 +57,7 @@ export function PlaceSheet({ id }: { id: string }) {
           of="place"
           id={id}
           name={place.name}
-          onRename={(name) => savePlace('renamed', { ...place, name })}
+          onRename={(name) => change('place', place.id, 'renamed', { name })}
         />
         <Sentence place={place} />
         <div className="flex items-baseline gap-4 text-note text-muted">
@@ -119,7 +115,7 @@ export function PlaceSheet({ id }: { id: string }) {
           quiet
           label="notes of the place"
           text={place.notes}
-          onCommit={(notes) => savePlace('notes', { ...place, notes })}
+          onCommit={(notes) => change('place', place.id, 'notes', { notes })}
         />
       </div>
     </div>

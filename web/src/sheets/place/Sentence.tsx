@@ -5,7 +5,8 @@ import { Choice } from '@/ui/Choice'
 import { EditText } from '@/ui/EditText'
 import { entered, typedRange } from '@/ui/format'
 import { readChance } from '@/ui/numbers'
-import { resized, savePlace } from './edits'
+import { change } from '@/game/edit'
+import { resized } from './edits'
 
 export function Sentence({ place }: { place: Place }) {
   const parts = useGame((state) => state.parts)
@@ -24,7 +25,7 @@ export function Sentence({ place }: { place: Place }) {
           const range = typedRange(text, [from, to])
           return typeof range === 'string'
             ? { message: range }
-            : savePlace('depths', { ...place, depths: range })
+            : change('place', place.id, 'depths', { depths: range })
         }}
       />
       , a plan of{' '}
@@ -34,7 +35,9 @@ export function Sentence({ place }: { place: Place }) {
         onCommit={(text) => {
           const found = /^\s*(\d+)\s*[x×*]\s*(\d+)\s*$/i.exec(text)
           return found
-            ? savePlace('size', resized(place, [Number(found[1]), Number(found[2])]))
+            ? change('place', place.id, 'size', (now) =>
+                resized(now, [Number(found[1]), Number(found[2])]),
+              )
             : { message: 'a plan is written 24 × 16' }
         }}
       />{' '}
@@ -47,8 +50,7 @@ export function Sentence({ place }: { place: Place }) {
           'each-rolls': 'every spot rolls by itself,',
         }}
         onChange={(way) =>
-          void savePlace('how it is set out', {
-            ...place,
+          void change('place', place.id, 'how it is set out', {
             way: way as Place['way'],
             ...(way === 'each-rolls' && { least: [], filled: isCount ? 0.6 : filled }),
           })
@@ -61,11 +63,11 @@ export function Sentence({ place }: { place: Place }) {
         onCommit={(text) => {
           const count = /^\s*\d+\s*$/.test(text) ? Number(text) : null
           if (count !== null && place.way === 'shared-out')
-            return savePlace('filled', { ...place, filled: { count } })
+            return change('place', place.id, 'filled', { filled: { count } })
           const share = readChance(text)
           return typeof share === 'string'
             ? { message: share }
-            : savePlace('filled', { ...place, filled: share })
+            : change('place', place.id, 'filled', { filled: share })
         }}
       />{' '}
       of <span className="num text-ink">{place.spots.length}</span> spots are filled from{' '}
@@ -73,7 +75,7 @@ export function Sentence({ place }: { place: Place }) {
         label="stock"
         value={place.stock}
         options={Object.fromEntries(stocks.map((table) => [table.id, table.name]))}
-        onChange={(stock) => void savePlace('stock', { ...place, stock, least: [] })}
+        onChange={(stock) => void change('place', place.id, 'stock', { stock, least: [] })}
       />{' '}
       <button
         type="button"

@@ -1,7 +1,7 @@
 // The spot that is chosen: its name, and the kinds that may lie there.
 import type { Place } from '@/api/types'
+import { change } from '@/game/edit'
 import { EditText } from '@/ui/EditText'
-import { savePlace } from './edits'
 
 export function SpotFacts({
   place,
@@ -15,9 +15,9 @@ export function SpotFacts({
   const one = place.spots.find((other) => other.id === spot)
   if (!one) return null
   const save = (label: string, changed: Partial<typeof one>) =>
-    savePlace(label, {
-      ...place,
-      spots: place.spots.map((other) => (other === one ? { ...one, ...changed } : other)),
+    change('place', place.id, label, ({ spots }) => {
+      const mine = spots.find((other) => other.id === spot)
+      if (mine) Object.assign(mine, changed)
     })
   return (
     <p className="pt-1 text-note text-muted">
@@ -50,9 +50,8 @@ export function SpotFacts({
         className="label hover:text-bad"
         onClick={() => {
           onGone()
-          void savePlace('a spot taken out', {
-            ...place,
-            spots: place.spots.filter((other) => other !== one),
+          void change('place', place.id, 'a spot taken out', (now) => {
+            now.spots = now.spots.filter((other) => other.id !== spot)
           })
         }}
       >

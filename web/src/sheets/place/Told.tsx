@@ -8,7 +8,7 @@ import { figures, percent } from '@/ui/format'
 import { typedNumber } from '@/ui/numbers'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 import { itemColumn } from '@/ui/table/itemColumn'
-import { savePlace } from './edits'
+import { change } from '@/game/edit'
 
 interface LinesProps {
   place: Place
@@ -67,7 +67,7 @@ export function LinesTold({ place, data, line, nameOf, onLine }: LinesProps) {
                       return { message: 'a whole number from 0' }
                     const others = place.least.filter((one) => one.line !== row.id)
                     const own = count ? [{ line: row.id, count }] : []
-                    return savePlace('at least', { ...place, least: [...others, ...own] })
+                    return change('place', place.id, 'at least', { least: [...others, ...own] })
                   }}
                 />
               </span>

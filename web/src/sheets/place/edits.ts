@@ -1,14 +1,6 @@
-// Edits of places: pure, but for saving.
-import type { Cover, EntryIn, Place, Spot } from '@/api/types'
+// Edits of places: pure.
+import type { Cover, Place, Spot } from '@/api/types'
 import { freshId } from '@/game/parts'
-import { commit } from '@/game/sync'
-
-export function placeEntry(place: Place): EntryIn {
-  return { kind: 'place', id: place.id, body: place as unknown as EntryIn['body'] }
-}
-
-export const savePlace = (label: string, place: Place) =>
-  commit(`${label}, ${place.name}`, [placeEntry(place)])
 
 export type Cells = Set<string>
 export const cell = (x: number, y: number) => `${x},${y}`
@@ -31,6 +23,18 @@ export function rowsOf([columns, rows]: [number, number], cells: Cells): string[
 export function withCover(place: Place, id: string, changed: Partial<Cover>): Place {
   const covers = place.covers.map((one) => (one.id === id ? { ...one, ...changed } : one))
   return { ...place, covers }
+}
+
+/** With cells under a cover, or from under it. */
+export function painted(place: Place, id: string, cells: [number, number][], on: boolean): Place {
+  const cover = place.covers.find((one) => one.id === id)
+  if (!cover) return place
+  const next = cellsOf(cover)
+  for (const [x, y] of cells) {
+    if (on) next.add(cell(x, y))
+    else next.delete(cell(x, y))
+  }
+  return withCover(place, id, { rows: rowsOf(place.size, next) })
 }
 
 export function newCover(place: Place): Cover {

@@ -4,7 +4,7 @@ import { useGame } from '@/game/store'
 import { EditText } from '@/ui/EditText'
 import { entered } from '@/ui/format'
 import { typedNumber } from '@/ui/numbers'
-import { saveRoute } from './legs'
+import { change } from '@/game/edit'
 
 export function Carried({ route }: { route: Route }) {
   const parts = useGame((state) => state.parts)
@@ -18,10 +18,10 @@ export function Carried({ route }: { route: Route }) {
         text={route.bag ? route.bag.join(' × ') : 'no end'}
         className="choice num text-ink"
         onCommit={(text) => {
-          if (/^\s*(no|$)/i.test(text)) return saveRoute('bag', { ...route, bag: null })
+          if (/^\s*(no|$)/i.test(text)) return change('route', route.id, 'bag', { bag: null })
           const found = /^\s*(\d+)\s*[x×*]\s*(\d+)\s*$/i.exec(text)
           return found
-            ? saveRoute('bag', { ...route, bag: [Number(found[1]), Number(found[2])] })
+            ? change('route', route.id, 'bag', { bag: [Number(found[1]), Number(found[2])] })
             : { message: 'a bag is written 8 × 5, or no end' }
         }}
       />
@@ -40,8 +40,7 @@ export function Carried({ route }: { route: Route }) {
                 return { message: 'a whole number from 0' }
               const others = Object.entries(purse).filter(([other]) => other !== item.id)
               const own: [string, number][] = units ? [[item.id, units]] : []
-              return saveRoute('purse', {
-                ...route,
+              return change('route', route.id, 'purse', {
                 purse: Object.fromEntries([...others, ...own]),
               })
             }}

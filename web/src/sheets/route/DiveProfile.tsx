@@ -4,11 +4,14 @@ import { useDrag } from '@use-gesture/react'
 import { scaleLinear } from 'd3-scale'
 import { useRef } from 'react'
 import type { Route, RouteOdds } from '@/api/types'
-import { setDraft, useGame } from '@/game/store'
+import { edit } from '@/game/edit'
+import type { Parts } from '@/game/parts'
+import { useGame } from '@/game/store'
 import { Figure } from '@/plots/Figure'
 import { AxisHead, type DepthScale } from '@/plots/DepthFrame'
 import { figures, whole } from '@/ui/format'
-import { routeEntry, stopsOf, withEnd, withLegs, type StopPlace } from './legs'
+import { useDragged } from '@/ui/useHeld'
+import { stopsOf, withEnd, type StopPlace } from './legs'
 
 const WIDTH = 250
 const PAD = 14
@@ -18,10 +21,9 @@ interface Props {
   route: Route
   odds: RouteOdds | undefined
   scale: DepthScale
-  onSave: (label: string, route: Route) => void
 }
 
-export function DiveProfile({ route, odds, scale, onSave }: Props) {
+export function DiveProfile({ route, odds, scale }: Props) {
   const currency = useGame((state) => state.parts.settings.currency)
   const stops = stopsOf(route.legs)
   const told = odds?.stops.length === stops.length && odds.method === 'exact' ? odds.stops : null
@@ -96,7 +98,6 @@ export function DiveProfile({ route, odds, scale, onSave }: Props) {
               place={place(at)}
               route={route}
               scale={scale}
-              onSave={onSave}
             />
           ) : null,
         )}
@@ -110,29 +111,28 @@ function Bead({
   place: [left, top],
   route,
   scale,
-  onSave,
 }: {
   stop: StopPlace
   place: [number, number]
   route: Route
   scale: DepthScale
-  onSave: Props['onSave']
 }) {
   const began = useRef(0)
+  const drag = useDragged()
   const end = stop.begins ? 'from' : 'to'
+  const id = route.legs[stop.leg]?.id
   const at = (depth: number) => {
     const kept = Math.max(scale.from, Math.min(scale.to, depth))
-    const legs = route.legs.map((leg, n) => (n === stop.leg ? withEnd(leg, end, kept) : leg))
-    return withLegs(route, legs)
+    return (game: Parts) => {
+      const mine = game.route.get(route.id)?.legs.find((leg) => leg.id === id)
+      if (mine) Object.assign(mine, withEnd(mine, end, kept))
+    }
   }
+  const label = `moved a stop, ${route.name}`
   const bind = useDrag(
-    ({ first, last, tap, movement: [, down] }) => {
+    ({ first, last, canceled, tap, movement: [, down] }) => {
       if (first) began.current = stop.depth
-      if (tap) return
-      const next = at(began.current + Math.round(down / scale.step))
-      if (!last) return setDraft([routeEntry(next)])
-      setDraft([])
-      onSave('moved a stop', next)
+      if (!tap) drag({ last, canceled }, label, at(began.current + Math.round(down / scale.step)))
     },
     { filterTaps: true, pointer: { keys: false } },
   )
@@ -155,7 +155,7 @@ function Bead({
         if (!by) return
         event.preventDefault()
         event.stopPropagation()
-        onSave('moved a stop', at(stop.depth + by))
+        void edit(label, at(stop.depth + by))
       }}
     />
   )

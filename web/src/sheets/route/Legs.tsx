@@ -11,24 +11,16 @@ import { entered, figures, typedDepth } from '@/ui/format'
 import { Menu, Pop } from '@/ui/Menu'
 import { readChance } from '@/ui/numbers'
 import { useCarry } from '@/ui/useCarry'
-import {
-  doingOf,
-  movedLeg,
-  newLeg,
-  NOTHING,
-  oftenOf,
-  saveRoute,
-  VISITS,
-  withDoing,
-  withLegs,
-  withOften,
-} from './legs'
+import { change, type Answer } from '@/game/edit'
+import { inserted } from '@/ui/grid/rows'
+import { doingOf, movedLeg, newLeg, NOTHING, oftenOf, VISITS, withDoing, withOften } from './legs'
 
 export function Legs({ route, odds }: { route: Route; odds: RouteOdds | undefined }) {
   const { depth, parts } = useGamePart('depth', 'parts')
   const legs = route.legs
   const [carried, setCarried] = useState<Carried | null>(null)
-  const save = (label: string, next: RouteLeg[]) => saveRoute(label, withLegs(route, next))
+  const save = (label: string, changed: (legs: RouteLeg[]) => RouteLeg[]) =>
+    change('route', route.id, label, (now) => ({ ...now, legs: changed(now.legs) }))
   return (
     <>
       <ol aria-label={`legs of ${route.name}`} className="divide-y divide-hair/70 text-body">
@@ -40,22 +32,26 @@ export function Legs({ route, odds }: { route: Route; odds: RouteOdds | undefine
             carried={carried}
             onCarry={setCarried}
             gained={gainedOn(odds, leg.id)}
-            onChange={(label, next) =>
-              save(
-                label,
-                legs.map((one) => (one.id === leg.id ? next : one)),
+            onChange={(label, changed) =>
+              save(label, (now) =>
+                now.map((one) => (one.id === leg.id ? { ...one, ...changed } : one)),
               )
             }
-            onMove={(by) => void save('moved a leg', movedLeg(legs, at, by))}
+            onMove={(by) =>
+              void save('moved a leg', (now) =>
+                movedLeg(
+                  now,
+                  now.findIndex(({ id }) => id === leg.id),
+                  by,
+                ),
+              )
+            }
             onCopy={() => {
               const copy = { ...leg, id: newLeg(legs, leg.from).id }
-              void save('duplicated a leg', [...legs.slice(0, at + 1), copy, ...legs.slice(at + 1)])
+              void save('duplicated a leg', (now) => inserted(now, copy, at))
             }}
             onDelete={() =>
-              void save(
-                'removed a leg',
-                legs.filter((one) => one.id !== leg.id),
-              )
+              void save('removed a leg', (now) => now.filter((one) => one.id !== leg.id))
             }
           />
         ))}
@@ -72,7 +68,7 @@ export function Legs({ route, odds }: { route: Route; odds: RouteOdds | undefine
           type="button"
           className="label py-1.5 hover:text-ink"
           onClick={() =>
-            void save('added a leg', [...legs, newLeg(legs, legs.at(-1)?.to ?? depth)])
+            void save('added a leg', (now) => [...now, newLeg(now, now.at(-1)?.to ?? depth)])
           }
         >
           + add a leg
@@ -103,7 +99,7 @@ interface LegProps {
   carried: Carried | null
   onCarry: (carried: Carried | null) => void
   gained: number | null
-  onChange: (label: string, leg: RouteLeg) => ReturnType<typeof saveRoute>
+  onChange: (label: string, changed: Partial<RouteLeg>) => Answer
   onMove: (by: number) => void
   onCopy: () => void
   onDelete: () => void
@@ -128,7 +124,7 @@ function Leg(props: LegProps) {
         const depth = typedDepth(text, [from, to])
         if (typeof depth === 'string') return { message: depth }
         const both = isOne && which === 'from' ? { to: depth } : {}
-        return onChange('depths of a leg', { ...leg, ...both, [which]: depth })
+        return onChange('depths of a leg', { ...both, [which]: depth })
       }}
     />
   )
@@ -250,7 +246,7 @@ function Emptied({ leg, at, onChange }: Pick<LegProps, 'leg' | 'at' | 'onChange'
   const money = [...parts.item.values()].filter((item) => item.currency)
   const sells = leg.sells ?? null
   const save = (changed: Partial<RouteLeg>) =>
-    void onChange('the bag after a leg', { ...leg, sells: null, stores: false, ...changed })
+    void onChange('the bag after a leg', { sells: null, stores: false, ...changed })
   return (
     <>
       {sells || leg.stores ? '; then ' : ' '}
@@ -294,7 +290,7 @@ function Emptied({ leg, at, onChange }: Pick<LegProps, 'leg' | 'at' | 'onChange'
               const share = readChance(text)
               return typeof share === 'string'
                 ? { message: share }
-                : onChange('share of a sale', { ...leg, sells: { ...sells, share } })
+                : onChange('share of a sale', { sells: { ...sells, share } })
             }}
           />{' '}
           of its worth
@@ -325,7 +321,7 @@ function Flags({ leg, at, onChange }: Pick<LegProps, 'leg' | 'at' | 'onChange'>)
       <FlagButtons
         label={`leg ${at + 1} ${key}`}
         set={leg[key]}
-        onChange={(set) => void onChange(key, { ...leg, [key]: set })}
+        onChange={(set) => void onChange(key, { [key]: set })}
       />
     </Pop>
   )

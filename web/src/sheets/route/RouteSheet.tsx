@@ -8,7 +8,7 @@ import { Notes } from '@/ui/Notes'
 import { Title } from '@/sheets/Title'
 import { Carried } from './Carried'
 import { DiveProfile } from './DiveProfile'
-import { saveRoute } from './legs'
+import { change } from '@/game/edit'
 import { Legs } from './Legs'
 
 export function RouteSheet({ id }: { id: string }) {
@@ -28,7 +28,7 @@ export function RouteSheet({ id }: { id: string }) {
             id={id}
             name={route.name}
             isLow
-            onRename={(name) => saveRoute('renamed', { ...saved, name })}
+            onRename={(name) => change('route', saved.id, 'renamed', { name })}
           />
           <button
             type="button"
@@ -45,7 +45,9 @@ export function RouteSheet({ id }: { id: string }) {
               <FlagButtons
                 label="flags at the start"
                 set={route.flags}
-                onChange={(flags) => void saveRoute('flags at the start', { ...saved, flags })}
+                onChange={(flags) =>
+                  void change('route', saved.id, 'flags at the start', { flags })
+                }
               />
               ;{' '}
             </>
@@ -55,12 +57,7 @@ export function RouteSheet({ id }: { id: string }) {
       </header>
       <DepthFrame>
         <div className="flex gap-5 pl-3">
-          <DiveProfile
-            route={route}
-            odds={data}
-            scale={scale}
-            onSave={(label, next) => void saveRoute(label, next)}
-          />
+          <DiveProfile route={route} odds={data} scale={scale} />
           <section
             className="relative z-10 min-w-0 flex-1 overflow-auto bg-paper pb-4 pr-5 shadow-[100vw_0_0_0_var(--color-paper)]"
             style={{ marginTop: -18, height: scale.height + 18 }}
@@ -71,7 +68,7 @@ export function RouteSheet({ id }: { id: string }) {
               label="notes of the route"
               quiet
               text={route.notes ?? ''}
-              onCommit={(notes) => saveRoute('notes', { ...saved, notes })}
+              onCommit={(notes) => change('route', saved.id, 'notes', { notes })}
             />
           </section>
         </div>

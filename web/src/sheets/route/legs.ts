@@ -1,20 +1,6 @@
 // Edits of a route's legs: pure.
-import type { EntryIn, Quantity, Route, RouteLeg } from '@/api/types'
+import type { Quantity, RouteLeg } from '@/api/types'
 import { freshLetter } from '@/game/parts'
-import { commit } from '@/game/sync'
-import type { Failure } from '@/game/store'
-
-export function routeEntry(route: Route): EntryIn {
-  return { kind: 'route', id: route.id, body: route as unknown as EntryIn['body'] }
-}
-
-export function saveRoute(label: string, route: Route): Promise<Failure | null> {
-  return commit(`${label}, ${route.name}`, [routeEntry(route)])
-}
-
-export function withLegs(route: Route, legs: RouteLeg[]): Route {
-  return { ...route, legs }
-}
 
 const ONE: Quantity = { min: 1, max: 1, step: 1, dice: null, curve: null }
 

@@ -2,10 +2,10 @@
 import type { ReactNode } from 'react'
 import type { Source } from '@/api/types'
 import { show, useGame } from '@/game/store'
-import type { Failure } from '@/game/store'
+import type { Answer, Changed } from '@/game/edit'
 import { Menu } from '@/ui/Menu'
 
-type Save = (label: string, changed: Partial<Source>) => Promise<Failure | null>
+type Save = (label: string, changed: Changed<'source'>) => Answer
 
 export function Family({ source, onSave }: { source: Source; onSave: Save }) {
   const sources = useGame((state) => state.parts.source)
@@ -33,7 +33,7 @@ export function Family({ source, onSave }: { source: Source; onSave: Save }) {
               .map((one) => ({
                 label: one.name,
                 disabled: one.id === elder?.id,
-                run: () => void onSave(`like ${one.name}`, { like: one.id }),
+                run: () => void onSave(`like ${one.name}`, likeOf(one)),
               })),
           ]}
         />
@@ -94,6 +94,12 @@ function Own({ source, elder, onSave }: { source: Source; elder: Source; onSave:
       {keys.length === 0 && 'nothing but its name'}
     </span>
   )
+}
+
+/** What has no drops yet has those of its family, and does not leave them out. */
+const likeOf = (elder: Source) => (now: Source) => {
+  now.like = elder.id
+  if (!now.drops.length) now.drops = elder.drops
 }
 
 /** Whether a source is like another, by however many steps. */

@@ -1,13 +1,13 @@
 // What fell lies on the ground: for how long, when the player gets to it, and what is out of reach.
 import type { Source } from '@/api/types'
 import { quantityText, typedQuantity } from '@/game/words'
-import type { Failure } from '@/game/store'
+import type { Answer, Changed } from '@/game/edit'
 import { EditText } from '@/ui/EditText'
 import { Menu } from '@/ui/Menu'
 import { entered } from '@/ui/format'
 import { readChance, typedNumber } from '@/ui/numbers'
 
-type Save = (label: string, changed: Partial<Source>) => Promise<Failure | null>
+type Save = (label: string, changed: Changed<'source'>) => Answer
 
 export function Ground({ source, onSave }: { source: Source; onSave: Save }) {
   const lasts = source.lasts ?? null

@@ -1,12 +1,13 @@
 // What only one kind of source has: a container's cells, a node's charges, a parcel's price.
 import type { Item, Source } from '@/api/types'
-import { useGame, type Failure } from '@/game/store'
+import type { Answer, Changed } from '@/game/edit'
+import { useGame } from '@/game/store'
 import { itemByName } from '@/game/words'
 import { EditText } from '@/ui/EditText'
 import { entered } from '@/ui/format'
 import { typedNumber } from '@/ui/numbers'
 
-type Save = (label: string, changed: Partial<Source>) => Promise<Failure | null>
+type Save = (label: string, changed: Changed<'source'>) => Answer
 
 export function KindFacts({ source, onSave }: { source: Source; onSave: Save }) {
   if (source.kind === 'node') return <Charges source={source} onSave={onSave} />

@@ -3,9 +3,7 @@ import type { Drop, Source } from '@/api/types'
 import { rollersOf } from '@/game/mentions'
 import { freshId } from '@/game/parts'
 import { useGame } from '@/game/store'
-import { commit } from '@/game/sync'
-import { tableEntry } from '../table/lines'
-import { sourceEntry } from './entries'
+import { edit } from '@/game/edit'
 
 export function Shared({ source, drop }: { source: Source; drop: Drop }) {
   const parts = useGame((state) => state.parts)
@@ -17,11 +15,11 @@ export function Shared({ source, drop }: { source: Source; drop: Drop }) {
   const own = () => {
     const name = `${table.name}, ${source.name}`
     const id = freshId(name, parts.table)
-    const drops = source.drops.map((one) => (one.id === drop.id ? { ...one, table: id } : one))
-    void commit(`${source.name} has ${table.name} of its own`, [
-      tableEntry({ ...table, id, name }),
-      sourceEntry({ ...source, drops }),
-    ])
+    void edit(`${source.name} has ${table.name} of its own`, (game) => {
+      game.table.set(id, { ...table, id, name })
+      const mine = game.source.get(source.id)?.drops.find((one) => one.id === drop.id)
+      if (mine) mine.table = id
+    })
   }
   return (
     <p className="py-0.5 text-note text-waiting" data-testid="shared">

@@ -7,23 +7,22 @@ import { FlagBar } from '@/app/FlagBar'
 import { LongRunSwitch, Pays } from '@/app/LongRunSwitch'
 import { freshDrop, freshTable } from '@/game/fresh'
 import { freshId, freshName, freshLetter } from '@/game/parts'
-import { setDraft, useGame, useGamePart } from '@/game/store'
-import { commit } from '@/game/sync'
+import { change, entryOf, sketchOf, type Changed } from '@/game/edit'
+import { useGame, useGamePart } from '@/game/store'
 import { eventWords, EVENT_OF, quantityText, typedQuantity } from '@/game/words'
 import { CurveChoice } from '@/sheets/CurveChoice'
 import { LimitsCell } from '@/sheets/table/LimitsCell'
-import { sourceEntry } from './entries'
 import { Shared } from './Shared'
 import { Findings } from '@/sheets/Findings'
 import { CellsDrawn } from '@/sheets/kept/CellsDrawn'
 import { PriceTold } from '@/sheets/kept/PriceTold'
 import { TableBlock } from '@/sheets/table/TableBlock'
-import { tableEntry } from '@/sheets/table/lines'
 import { EditText } from '@/ui/EditText'
 import { FoldButton } from '@/ui/Fold'
 import { SourceMark } from '@/ui/Marks'
 import { Notes } from '@/ui/Notes'
 import { Menu } from '@/ui/Menu'
+import { shifted } from '@/ui/grid/rows'
 import { typedRange } from '@/ui/format'
 import { entered, figures, percent } from '@/ui/format'
 import { readChance, typedNumber } from '@/ui/numbers'
@@ -68,9 +67,7 @@ export function SourceSheet({ id, fell }: { id: string; fell: Map<string, number
           quiet
           label="notes of the source"
           text={source.notes}
-          onCommit={(notes) =>
-            commit(`notes of ${source.name}`, [sourceEntry({ ...source, notes })])
-          }
+          onCommit={(notes) => change('source', id, 'notes', { notes })}
         />
       </div>
     </div>
@@ -81,15 +78,15 @@ function Head({ source, sheet }: { source: Source; sheet: SheetOdds | undefined 
   const parts = useGame((state) => state.parts)
   const { from, to } = parts.settings.depth
   const words = EVENT_OF[source.kind]
-  const save = (label: string, changed: Partial<Source>) =>
-    commit(label, [sourceEntry({ ...source, ...changed })])
+  const save = (label: string, changed: Changed<'source'>) =>
+    change('source', source.id, label, changed)
   return (
     <header className="border-b border-hair pb-2">
       <Title
         of="source"
         id={source.id}
         name={source.name}
-        onRename={(name) => save(`renamed to ${name}`, { name })}
+        onRename={(name) => save('renamed', { name })}
       />
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 text-note text-muted">
         <Facts source={source} keys={['kind']}>
@@ -104,7 +101,7 @@ function Head({ source, sheet }: { source: Source; sheet: SheetOdds | undefined 
             entries={(['enemy', 'container', 'node', 'parcel'] as const).map((kind) => ({
               label: `${kind}: an event is one ${EVENT_OF[kind].one}`,
               disabled: kind === source.kind,
-              run: () => void save(`${source.name} is a ${kind}`, { kind }),
+              run: () => void save(`is a ${kind}`, { kind }),
             }))}
           />
         </Facts>
@@ -175,12 +172,12 @@ function DropBlock({
   const table = parts.table.get(drop.table)
   const odds = sheet?.drops[drop.id]
   const words = eventWords(source)
-  const withDrop = (changed: Partial<Drop>): Source => ({
-    ...source,
-    drops: source.drops.map((one) => (one.id === drop.id ? { ...one, ...changed } : one)),
-  })
-  const save = (label: string, changed: Partial<Drop>, more: EntryIn[] = []) =>
-    commit(`${label}, ${source.name}`, [...more, sourceEntry(withDrop(changed))])
+  const withDrop = (changed: Partial<Drop>) => (now: Source) =>
+    void Object.assign(now.drops.find((one) => one.id === drop.id) ?? {}, changed)
+  const save = (label: string, changed: Partial<Drop>, more?: EntryIn[]) =>
+    change('source', source.id, label, withDrop(changed), more)
+  const draft = (changed: Partial<Drop> | null) =>
+    sketchOf('source', source.id, changed && withDrop(changed))
   const once = quantityText(drop.times) === '1'
   const typed = (text: string) => typedQuantity(text, drop.times.curve)
   return (
@@ -210,7 +207,7 @@ function DropBlock({
             className="field num border-b-2 border-b-gold font-semibold text-ink"
             onDraft={(text) => {
               const chance = readChance(text ?? '')
-              setDraft(typeof chance === 'string' ? [] : [sourceEntry(withDrop({ chance }))])
+              draft(typeof chance === 'string' ? null : { chance })
             }}
             onCommit={(text) => {
               const chance = readChance(text)
@@ -245,9 +242,7 @@ function DropBlock({
             text={quantityText(drop.times)}
             show={once ? 'once' : `${quantityText(drop.times)} times`}
             className="choice text-ink"
-            onDraft={(text) =>
-              setDraft(text === null ? [] : [sourceEntry(withDrop({ times: typed(text) }))])
-            }
+            onDraft={(text) => draft(text === null ? null : { times: typed(text) })}
             onCommit={(text) => save('times of a drop', { times: typed(text) })}
           />
         </Facts>
@@ -308,14 +303,10 @@ function DropBlock({
 
 function DropMenu({ source, drop, at }: { source: Source; drop: Drop; at: number }) {
   const elder = useGame((state) => state.parts.source.get(source.like ?? ''))
-  const save = (label: string, drops: Drop[]) =>
-    void commit(`${label}, ${source.name}`, [sourceEntry({ ...source, drops })])
+  const save = (label: string, changed: (drops: Drop[]) => Drop[]) =>
+    void change('source', source.id, label, (now) => ({ ...now, drops: changed(now.drops) }))
   const theirs = elder?.drops.some((one) => one.id === drop.id)
-  const swapped = (by: number) => {
-    const drops = [...source.drops]
-    drops.splice(at + by, 0, ...drops.splice(at, 1))
-    return drops
-  }
+  const moved = (by: number) => save('moved a drop', (now) => shifted(now, at, at, by) ?? now)
   return (
     <Menu
       label={`what to do with this drop`}
@@ -326,19 +317,16 @@ function DropMenu({ source, drop, at }: { source: Source; drop: Drop; at: number
         </button>
       }
       entries={[
-        { label: 'Move up', disabled: at === 0, run: () => save('moved a drop', swapped(-1)) },
+        { label: 'Move up', disabled: at === 0, run: () => moved(-1) },
         {
           label: 'Move down',
           disabled: at === source.drops.length - 1,
-          run: () => save('moved a drop', swapped(1)),
+          run: () => moved(1),
         },
         {
           label: 'Duplicate',
           run: () =>
-            save('duplicated a drop', [
-              ...source.drops,
-              { ...drop, id: freshLetter(source.drops) },
-            ]),
+            save('duplicated a drop', (now) => [...now, { ...drop, id: freshLetter(now) }]),
         },
         ...(elder && theirs
           ? [
@@ -346,20 +334,17 @@ function DropMenu({ source, drop, at }: { source: Source; drop: Drop; at: number
                 label: `As ${elder.name} has it`,
                 disabled: !isOwnDrop(source, drop.id),
                 run: () =>
-                  void commit(`a drop as ${elder.name} has it, ${source.name}`, [
-                    sourceEntry({ ...source, ...withDropGivenBack(source, elder, drop.id) }),
-                  ]),
+                  void change('source', source.id, `a drop as ${elder.name} has it`, (now) => ({
+                    ...now,
+                    ...withDropGivenBack(now, elder, drop.id),
+                  })),
               },
             ]
           : []),
         {
           label: 'Delete the drop (the table stays)',
           bad: true,
-          run: () =>
-            save(
-              'removed a drop',
-              source.drops.filter((one) => one.id !== drop.id),
-            ),
+          run: () => save('removed a drop', (now) => now.filter((one) => one.id !== drop.id)),
         },
       ]}
     />
@@ -368,17 +353,14 @@ function DropMenu({ source, drop, at }: { source: Source; drop: Drop; at: number
 
 function AddDrop({ source }: { source: Source }) {
   const parts = useGame((state) => state.parts)
-  const add = (table: string, also: EntryIn[] = []) => {
-    const drop = freshDrop(freshLetter(source.drops), table)
-    void commit(`added a drop, ${source.name}`, [
-      ...also,
-      sourceEntry({ ...source, drops: [...source.drops, drop] }),
-    ])
+  const add = (table: string, also?: EntryIn[]) => {
+    const added = ({ drops }: Source) => void drops.push(freshDrop(freshLetter(drops), table))
+    void change('source', source.id, 'added a drop', added, also)
   }
   const addNew = () => {
     const name = freshName(`${source.name} drops`, parts.table)
     const id = freshId(name, parts.table)
-    add(id, [tableEntry(freshTable(id, name))])
+    add(id, [entryOf('table', freshTable(id, name))])
   }
   return (
     <Menu

@@ -13,7 +13,7 @@ import { entered, typedDepth } from '@/ui/format'
 import { Notes } from '@/ui/Notes'
 import { typedNumber } from '@/ui/numbers'
 import { Calendar, SHOWN } from './Calendar'
-import { saveStall } from './edits'
+import { change } from '@/game/edit'
 import { Goods } from './Goods'
 
 export function StallSheet({ id }: { id: string }) {
@@ -37,7 +37,7 @@ export function StallSheet({ id }: { id: string }) {
           of="stall"
           id={id}
           name={stall.name}
-          onRename={(name) => saveStall('renamed', { ...stall, name })}
+          onRename={(name) => change('stall', stall.id, 'renamed', { name })}
         />
         <Sentence stall={stall} parts={parts} />
       </header>
@@ -59,7 +59,7 @@ export function StallSheet({ id }: { id: string }) {
           quiet
           label="notes of the stall"
           text={stall.notes}
-          onCommit={(notes) => saveStall('notes', { ...stall, notes })}
+          onCommit={(notes) => change('stall', stall.id, 'notes', { notes })}
         />
       </div>
     </div>
@@ -78,7 +78,7 @@ function Sentence({ stall, parts }: { stall: Stall; parts: Parts }) {
         const value = typedNumber(text)
         return value === null || !Number.isInteger(value) || value < least
           ? { message: `a whole number from ${least}` }
-          : saveStall(label, { ...stall, [key]: value })
+          : change('stall', stall.id, label, { [key]: value })
       }}
     />
   )
@@ -89,8 +89,7 @@ function Sentence({ stall, parts }: { stall: Stall; parts: Parts }) {
         value={stall.way}
         options={{ draw: 'Draws', deal: 'Deals in rounds' }}
         onChange={(way) =>
-          void saveStall('how goods come', {
-            ...stall,
+          void change('stall', stall.id, 'how goods come', {
             way: way as Stall['way'],
             ...(way === 'deal' && { fixed: [] }),
           })
@@ -101,7 +100,7 @@ function Sentence({ stall, parts }: { stall: Stall; parts: Parts }) {
         label="stock"
         value={stall.stock}
         options={Object.fromEntries(stocks.map((table) => [table.id, table.name]))}
-        onChange={(stock) => void saveStall('stock', { ...stall, stock })}
+        onChange={(stock) => void change('stall', stall.id, 'stock', { stock })}
       />{' '}
       <button
         type="button"
@@ -119,7 +118,7 @@ function Sentence({ stall, parts }: { stall: Stall; parts: Parts }) {
           const depth = typedDepth(text, [from, to])
           return typeof depth === 'string'
             ? { message: depth }
-            : saveStall('depth', { ...stall, depth })
+            : change('stall', stall.id, 'depth', { depth })
         }}
       />
       , new every{' '}
@@ -131,7 +130,7 @@ function Sentence({ stall, parts }: { stall: Stall; parts: Parts }) {
           const seconds = typedSpan(text)
           return seconds === null
             ? { message: 'a period is written 1 day, 6 hours, 30 min or 90 s' }
-            : saveStall('period', { ...stall, period_seconds: seconds })
+            : change('stall', stall.id, 'period', { period_seconds: seconds })
         }}
       />
       , for{' '}
@@ -143,7 +142,7 @@ function Sentence({ stall, parts }: { stall: Stall; parts: Parts }) {
           const factor = typedNumber(text)
           return factor === null || factor < 0
             ? { message: 'a number from 0' }
-            : saveStall('price factor', { ...stall, price_factor: factor })
+            : change('stall', stall.id, 'price factor', { price_factor: factor })
         }}
       />{' '}
       times what they are worth; seed {whole('seed', 'seed', 0)}.
@@ -159,7 +158,7 @@ function Fixed({ stall, parts }: { stall: Stall; parts: Parts }) {
     (slot) => !stall.fixed.some((one) => one.slot === slot),
   )
   const tiers = Object.fromEntries([...parts.tier.values()].map((tier) => [tier.id, tier.name]))
-  const save = (fixed: Stall['fixed']) => void saveStall('fixed slots', { ...stall, fixed })
+  const save = (fixed: Stall['fixed']) => void change('stall', stall.id, 'fixed slots', { fixed })
   return (
     <>
       {stall.fixed.map((one, at) => (

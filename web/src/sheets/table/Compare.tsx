@@ -3,7 +3,7 @@ import { useCompare } from '@/api/queries'
 import { api } from '@/api/client'
 import type { CompareOut, Line, Table } from '@/api/types'
 import { askedNow } from '@/game/asked'
-import { commit } from '@/game/sync'
+import { Answer, take } from '@/game/edit'
 import { useGame, type Failure } from '@/game/store'
 import { lineName, RULE_NAMES, RULE_WORDS } from '@/game/words'
 import { percent } from '@/ui/format'
@@ -13,14 +13,17 @@ import { LineMark } from './columns'
 type RuleReading = CompareOut['rules'][number]
 
 /** Roll the table by another rule, the entries read as the server reads them now. */
-export async function rollAs(table: Table, rule: Table['rule']): Promise<Failure | null> {
+export const rollAs = (table: Table, rule: Table['rule']): Answer =>
+  new Answer(`${table.name} ${RULE_WORDS[rule]}`, rolledAs(table, rule))
+
+async function rolledAs(table: Table, rule: Table['rule']): Promise<Failure | null> {
   const { id, depth, flags, parts } = useGame.getState()
   try {
     const { rules } = await api.compare(id, { ...askedNow(), table: table.id, depth, flags })
     const reading = rules.find((one) => one.rule === rule)
     if (!reading) return { message: `${table.name} cannot be rolled so` }
     const entry = { kind: 'table', id: table.id, body: reading.body }
-    return await commit(`${table.name} ${RULE_WORDS[rule]}`, [entry], parts)
+    return await take(`${table.name} ${RULE_WORDS[rule]}`, [entry], parts)
   } catch (error) {
     return { message: error instanceof Error ? error.message : String(error) }
   }

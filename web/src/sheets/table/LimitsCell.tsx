@@ -4,8 +4,8 @@ import type { EntryIn, Held, Line } from '@/api/types'
 import { chosenCurve, curvesFor, OWN } from '@/game/curves'
 import { freshFlag } from '@/game/fresh'
 import { freshId, type Parts } from '@/game/parts'
-import { show, useGame, type Failure } from '@/game/store'
-import { commit } from '@/game/sync'
+import { make, type Answer } from '@/game/edit'
+import { show, useGame } from '@/game/store'
 import { Explained } from '@/ui/Explained'
 import { GuardCurve } from '@/plots/GuardCurve'
 import { Pop } from '@/ui/Menu'
@@ -24,7 +24,7 @@ interface Props {
   /** What the tray's player carries of it now. */
   held?: Held
   /** `more` are edits that go with it: of a curve of its own. */
-  onChange: (label: string, changed: Partial<Line>, more: EntryIn[]) => Promise<Failure | null>
+  onChange: (label: string, changed: Partial<Line>, more: EntryIn[]) => Answer
 }
 
 export function guardText(guard: Guard, byChance: boolean): string {
@@ -226,11 +226,11 @@ function NewFlag({ onMade }: { onMade: (id: string) => void }) {
   const parts = useGame((state) => state.parts)
   const [name, setName] = useState('')
   const [problem, setProblem] = useState('')
-  const make = async () => {
+  const add = async () => {
     if (!name.trim()) return
     const id = freshId(name, parts.flag)
-    const body = { ...freshFlag(id), name: name.trim() }
-    const failure = await commit(`made the flag ${name.trim()}`, [{ kind: 'flag', id, body }])
+    const flag = { ...freshFlag(id), name: name.trim() }
+    const failure = await make('flag', flag, `made the flag ${flag.name}`)
     if (failure) return setProblem(failure.message)
     setName('')
     onMade(id)
@@ -249,10 +249,10 @@ function NewFlag({ onMade }: { onMade: (id: string) => void }) {
             onKeyDown={(event) => {
               if (event.key !== 'Enter') return
               event.preventDefault() // it makes the flag; it does not save the form
-              void make()
+              void add()
             }}
           />
-          <button type="button" className="plain-button" onClick={() => void make()}>
+          <button type="button" className="plain-button" onClick={() => void add()}>
             make a flag
           </button>
         </span>

@@ -2,10 +2,10 @@
 import { useMemo, useState } from 'react'
 import { useFindings } from '@/api/queries'
 import type { Line, SheetOdds, Table } from '@/api/types'
-import { commit } from '@/game/sync'
+import { change, sketchOf, whole } from '@/game/edit'
 import { madeOf } from '@/game/fresh'
 import { withEntries } from '@/game/parts'
-import { setDraft, show, useGame, useGamePart } from '@/game/store'
+import { show, useGame, useGamePart } from '@/game/store'
 import { lineName, lineTier } from '@/game/words'
 import { Cards } from '@/plots/Cards'
 import { HitStrips, Strip, type Segment } from '@/plots/Strip'
@@ -17,7 +17,7 @@ import { moveBoundary } from './boundary'
 import { Compare } from './Compare'
 import { TableSentence } from './TableSentence'
 import { findingsOf, Findings } from '../Findings'
-import { copyOfLine, isPinned, newLine, NOTHING, tableEntry, withLines } from './lines'
+import { copyOfLine, isPinned, newLine, NOTHING, withLines } from './lines'
 
 interface Props {
   table: Table
@@ -79,7 +79,7 @@ export function TableBlock({ table, sheet, words, fell, within = [] }: Props) {
           onHot={setHot}
           onMove={
             table.rule === 'pick' && odds
-              ? (left, right, by, done) => moveBoundary(table, odds, left, right, by, done)
+              ? (left, right, by, done) => moveBoundary(table.id, odds, [left, right], by, done)
               : undefined
           }
         />
@@ -93,10 +93,8 @@ export function TableBlock({ table, sheet, words, fell, within = [] }: Props) {
         columns={columns}
         idOf={(line) => line.id}
         nameOf={(line) => lineName(parts, line)}
-        onRows={(label, lines) =>
-          commit(`${label}, ${table.name}`, [tableEntry(withLines(table, lines))])
-        }
-        onDraft={(lines) => setDraft(lines ? [tableEntry(withLines(table, lines))] : [])}
+        onRows={(label, changed) => change('table', table.id, label, linesOf(changed))}
+        onDraft={(changed) => sketchOf('table', table.id, changed && linesOf(changed))}
         newRow={(lines) => newLine(table, lines)}
         copyOf={copyOfLine}
         carried
@@ -117,8 +115,7 @@ export function TableBlock({ table, sheet, words, fell, within = [] }: Props) {
           const made = madeOf(parts, offers)
           return {
             columns: lineColumns({ ...context, parts: withEntries(parts, made) }),
-            onRows: (label, lines) =>
-              commit(`${label}, ${table.name}`, [...made, tableEntry(withLines(table, lines))]),
+            onRows: (label, changed) => change('table', table.id, label, linesOf(changed), made),
           }
         }}
         addText="+ add a line, or paste rows from a spreadsheet"
@@ -128,16 +125,19 @@ export function TableBlock({ table, sheet, words, fell, within = [] }: Props) {
   )
 }
 
+const linesOf = (changed: (lines: Line[]) => Line[]) =>
+  whole((now: Table) => withLines(now, changed(now.lines)))
+
 /** A pinned line keeps its chance when another line's chance is typed. */
 function pinning(table: Table, line: Line) {
   const pinned = isPinned(line)
-  const next = table.lines.map((one) => (one.id === line.id ? { ...one, pinned: !pinned } : one))
   return {
     label: pinned ? 'Let its chance give way' : 'Pin its chance',
     run: () =>
-      void commit(`${pinned ? 'unpinned' : 'pinned'} a line, ${table.name}`, [
-        tableEntry(withLines(table, next as Line[])),
-      ]),
+      void change('table', table.id, pinned ? 'unpinned a line' : 'pinned a line', ({ lines }) => {
+        const mine = lines.find((one) => one.id === line.id)
+        if (mine && 'pinned' in mine) mine.pinned = !pinned
+      }),
   }
 }
 

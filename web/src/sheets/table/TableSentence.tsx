@@ -1,7 +1,6 @@
 // How a table is rolled, as a sentence whose words are choices.
 import type { EntryIn, SheetOdds, Table } from '@/api/types'
-import { commit } from '@/game/sync'
-import { setDraft } from '@/game/store'
+import { change, sketchOf, type Changed } from '@/game/edit'
 import { quantityText, RULE_WORDS, RULES, typedQuantity } from '@/game/words'
 import { entered, percent } from '@/ui/format'
 import { typedNumber } from '@/ui/numbers'
@@ -10,7 +9,6 @@ import { EditText } from '@/ui/EditText'
 import { Menu } from '@/ui/Menu'
 import { CurveChoice } from '../CurveChoice'
 import { rollAs } from './Compare'
-import { tableEntry } from './lines'
 import { Explained } from '@/ui/Explained'
 
 export function TableSentence({
@@ -22,10 +20,9 @@ export function TableSentence({
   odds: SheetOdds['tables'][string] | undefined
   onCompare: () => void
 }) {
-  const save = (label: string, changed: object, more: EntryIn[] = []) =>
-    commit(`${label} of ${table.name}`, [...more, tableEntry({ ...table, ...changed } as Table)])
-  const draft = (changed: object | null) =>
-    setDraft(changed ? [tableEntry({ ...table, ...changed } as Table)] : [])
+  const save = (label: string, changed: Changed<'table'>, more?: EntryIn[]) =>
+    change('table', table.id, label, changed, more)
+  const draft = (changed: object | null) => sketchOf('table', table.id, changed)
   const one = quantityText(table.rolls) === '1'
   const changeRule = (rule: string) => rollAs(table, rule as Table['rule'])
   return (

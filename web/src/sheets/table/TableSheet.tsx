@@ -1,6 +1,6 @@
 // A table looked at alone: one event is one roll of the whole table.
 import { useOdds } from '@/api/queries'
-import { commit } from '@/game/sync'
+import { change } from '@/game/edit'
 import { setDepth, show, useGamePart } from '@/game/store'
 import { rollersOf } from '@/game/mentions'
 import { ROLL } from '@/game/words'
@@ -8,7 +8,6 @@ import { AlongSwitch } from '@/app/AlongSwitch'
 import { LongRunSwitch, Pays } from '@/app/LongRunSwitch'
 import { Notes } from '@/ui/Notes'
 import { Title } from '@/sheets/Title'
-import { tableEntry } from './lines'
 import { TableBlock } from './TableBlock'
 
 export function TableSheet({ id, fell }: { id: string; fell: Map<string, number> }) {
@@ -23,7 +22,7 @@ export function TableSheet({ id, fell }: { id: string; fell: Map<string, number>
         of="table"
         id={id}
         name={table.name}
-        onRename={(name) => commit(`renamed to ${name}`, [tableEntry({ ...table, name })])}
+        onRename={(name) => change('table', id, 'renamed', { name })}
       />
       <div className="flex flex-wrap justify-between gap-x-4 border-b border-hair pb-2 text-note text-muted">
         <span>
@@ -52,7 +51,7 @@ export function TableSheet({ id, fell }: { id: string; fell: Map<string, number>
           quiet
           label="notes of the table"
           text={table.notes}
-          onCommit={(notes) => commit(`notes of ${table.name}`, [tableEntry({ ...table, notes })])}
+          onCommit={(notes) => change('table', id, 'notes', { notes })}
         />
       </div>
     </div>

@@ -3,7 +3,8 @@ import { useState } from 'react'
 import type { EntryIn, Line, Pool, Yield } from '@/api/types'
 import { chosenCurves, curvesFor, OWN } from '@/game/curves'
 import type { Parts } from '@/game/parts'
-import { useGame, type Failure } from '@/game/store'
+import type { Answer } from '@/game/edit'
+import { useGame } from '@/game/store'
 import { lineName, quantityText, typedQuantity, yieldByName, yieldName } from '@/game/words'
 import { TierMark } from '@/ui/Marks'
 import { SmallForm } from '@/ui/SmallForm'
@@ -19,15 +20,13 @@ interface Row {
 
 interface Props {
   line: Line
-  /** `more` are edits that go with it: of curves of a quantity's own; `seen` the game as it was opened on. */
-  onSave: (yields: Yield[], more: EntryIn[], seen: Parts) => Promise<Failure | null>
+  /** `more` are edits that go with it: of curves of a quantity's own. */
+  onSave: (yields: Yield[], more: EntryIn[]) => Answer
   onDone: () => void
 }
 
 export function YieldsForm({ line, onSave, onDone }: Props) {
   const parts = useGame((state) => state.parts)
-  // What it says was read then: an edit that came meanwhile is put together with it, or asked about.
-  const [seen] = useState(parts)
   const [rows, setRows] = useState(() => line.yields.map((given) => rowOf(parts, given)))
   const [problem, setProblem] = useState('')
   const change = (at: number, changed: Partial<Row>) =>
@@ -44,7 +43,7 @@ export function YieldsForm({ line, onSave, onDone }: Props) {
       if (typeof given === 'string') return setProblem(given)
       yields.push(given)
     }
-    const failure = await onSave(yields, scaled.entries, seen)
+    const failure = await onSave(yields, scaled.entries)
     if (failure) setProblem(failure.message)
     else onDone()
   }

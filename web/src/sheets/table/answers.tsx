@@ -2,13 +2,13 @@
 import { api } from '@/api/client'
 import type { Line, LineOdds, Table } from '@/api/types'
 import { askedNow } from '@/game/asked'
-import { commit } from '@/game/sync'
+import { take } from '@/game/edit'
 import { tick } from '@/game/ticks'
 import { useGame, type Failure } from '@/game/store'
 import { brief, figures, percent } from '@/ui/format'
 import { readChance, readNumber, readOneIn } from '@/ui/numbers'
 import type { Column } from '@/ui/grid/columns'
-import { isPinned, tableEntry } from './lines'
+import { isPinned } from './lines'
 import { Explained } from '@/ui/Explained'
 
 interface Context {
@@ -188,7 +188,7 @@ async function makeTrue(
       wanted,
     })
     tick(2)
-    return await commit(said, [tableEntry(body)], parts) // of the table as it was asked about
+    return await take(said, [{ kind: 'table', id: table.id, body: body as never }], parts)
   } catch (error) {
     return { message: error instanceof Error ? error.message : String(error) }
   }

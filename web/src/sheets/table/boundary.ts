@@ -1,29 +1,33 @@
 // A boundary of the strip, dragged: chance moves between two neighbours.
-import type { SheetOdds, Table } from '@/api/types'
-import { commit } from '@/game/sync'
-import { setDraft } from '@/game/store'
-import { tableEntry, withBoundary } from './lines'
+import type { Table, TableOdds } from '@/api/types'
+import { change, Gesture, sketch, sketchOf } from '@/game/edit'
+import { withBoundary } from './lines'
 
-let dragging = ''
-
-export function moveBoundary(
-  table: Table,
-  odds: SheetOdds['tables'][string],
-  left: string,
-  right: string,
-  by: number,
-  done: boolean,
-) {
-  const key = `${table.id}/${left}/${right}`
-  // While a drag goes on, odds on screen follow the draft; the move is told against its beginning.
-  if (dragging !== key) {
-    dragging = key
-    began = { table, odds }
-  }
-  const next = tableEntry(withBoundary(began.table, began.odds, left, right, by))
-  if (!done) return setDraft([next])
-  dragging = ''
-  void commit(`moved a boundary of ${table.name}`, [next]).then(() => setDraft([]))
+interface Dragged {
+  boundary: string
+  /** The game, and its odds, as they were when the drag began: the move is told against them. */
+  gesture: Gesture
+  odds: TableOdds
 }
 
-let began: { table: Table; odds: SheetOdds['tables'][string] }
+let dragged: Dragged | null = null
+
+export function moveBoundary(
+  table: string,
+  odds: TableOdds,
+  [left, right]: [string, string],
+  by: number,
+  isDone: boolean,
+): void {
+  const boundary = `${table}/${left}/${right}`
+  // While a drag goes on, odds on screen follow the draft.
+  if (dragged?.boundary !== boundary) dragged = { boundary, gesture: new Gesture(), odds }
+  const began = dragged
+  began.gesture.within(() => {
+    const moved = (now: Table) => withBoundary(now, began.odds, left, right, by)
+    if (!isDone) return sketchOf('table', table, moved)
+    void change('table', table, 'moved a boundary', moved)
+    sketch(null)
+  })
+  if (isDone) dragged = null
+}

@@ -2,7 +2,7 @@
 import { useState } from 'react'
 import type { Finding, Held, Line, SheetOdds, Table, TableOdds } from '@/api/types'
 import { OpenBar } from '@/plots/OpenBar'
-import { commit } from '@/game/sync'
+import { change } from '@/game/edit'
 import type { Parts } from '@/game/parts'
 import { Becoming } from '@/tuning/Becoming'
 import { lineName, lineTier, quantityText, quantityWords, yieldByName } from '@/game/words'
@@ -13,15 +13,7 @@ import { Pop } from '@/ui/Menu'
 import type { Column, Suggestion } from '@/ui/grid/columns'
 import { answerColumns, shareColumn } from './answers'
 import { LimitsCell, limitsText } from './LimitsCell'
-import {
-  enteredIn,
-  tableEntry,
-  withEntry,
-  withLines,
-  withQuantity,
-  withYield,
-  withYields,
-} from './lines'
+import { enteredIn, withEntry, withLines, withQuantity, withYield, withYields } from './lines'
 import { YieldsForm } from './YieldsForm'
 import { Explained } from '@/ui/Explained'
 
@@ -123,13 +115,10 @@ function GivesButton({ parts, table, line }: { parts: Parts; table: Table; line:
         <YieldsForm
           line={line}
           onDone={() => setOpen(false)}
-          onSave={(yields, more, seen) => {
-            const was = seen.table.get(table.id) ?? table
-            const lines = was.lines.map((one) =>
-              one.id === line.id ? withYields(one, yields) : one,
-            )
-            const entries = [...more, tableEntry(withLines(was, lines))]
-            return commit(`what a line of ${table.name} gives`, entries, seen)
+          onSave={(yields, more) => {
+            const given = (one: Line) => (one.id === line.id ? withYields(one, yields) : one)
+            const changed = (now: Table) => withLines(now, now.lines.map(given))
+            return change('table', table.id, 'what a line gives', changed, more)
           }}
         />
       </Pop>
@@ -314,13 +303,13 @@ function limitsColumn({ parts, table, odds, held }: Context): Column<Line> {
         chance={odds?.lines[line.id]?.chance}
         held={held.find((one) => one.table === table.id && one.line === line.id)}
         onChange={(label, changed, more) =>
-          commit(`${label} of ${lineName(parts, line)}, ${table.name}`, [
-            ...more,
-            tableEntry({
-              ...table,
-              lines: table.lines.map((one) => (one.id === line.id ? { ...one, ...changed } : one)),
-            } as Table),
-          ])
+          change(
+            'table',
+            table.id,
+            `${label} of ${lineName(parts, line)}`,
+            (now) => void Object.assign(now.lines.find((one) => one.id === line.id) ?? {}, changed),
+            more,
+          )
         }
       />
     ),

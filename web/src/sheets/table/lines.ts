@@ -1,11 +1,7 @@
 // Edits of a table's body: pure, so that a draft and a saved edit are the same thing.
-import type { EntryIn, Line, Table, TableOdds, Yield } from '@/api/types'
+import type { Line, Table, TableOdds, Yield } from '@/api/types'
 import { freshLetter } from '@/game/parts'
 import { typedQuantity } from '@/game/words'
-
-export function tableEntry(table: Table): EntryIn {
-  return { kind: 'table', id: table.id, body: table as unknown as EntryIn['body'] }
-}
 
 export function withLines(table: Table, lines: Line[]): Table {
   return { ...table, lines } as Table

@@ -1,6 +1,7 @@
 // What a target wants, as a sentence whose words are choices.
 import type { Target } from '@/api/types'
-import { type Failure, useGamePart } from '@/game/store'
+import type { Answer } from '@/game/edit'
+import { useGamePart } from '@/game/store'
 import type { Parts } from '@/game/parts'
 import {
   aboutOf,
@@ -25,9 +26,7 @@ import { EditText } from '@/ui/EditText'
 import { FlagButtons } from '@/ui/FlagButtons'
 import { entered, typedRange } from '@/ui/format'
 import { typedNumber } from '@/ui/numbers'
-import { withFigure, withSide, withThing, withView } from './edits'
-
-type Save = (label: string, changed: Target) => Promise<Failure | null>
+import { withFigure, withSide, withThing, withView, type Save } from './edits'
 
 export function Sentence({ target, onSave }: { target: Target; onSave: Save }) {
   const { parts } = useGamePart('parts')
@@ -50,7 +49,7 @@ export function Sentence({ target, onSave }: { target: Target; onSave: Save }) {
             label="fresh or long run"
             value={target.long_run ? 'long' : 'fresh'}
             options={{ fresh: `a fresh ${player}`, long: 'the long run' }}
-            onChange={(run) => void onSave('long run', { ...target, long_run: run === 'long' })}
+            onChange={(run) => void onSave('long run', { long_run: run === 'long' })}
           />
         </>
       )}
@@ -66,7 +65,7 @@ function SideChoice({ target, onSave }: { target: Target; onSave: Save }) {
       label="which side"
       value={target.side ?? 'near'}
       options={{ near, 'at-least': least, 'at-most': most, ...ordered }}
-      onChange={(side) => void onSave('side', withSide(target, side as Target['side']))}
+      onChange={(side) => void onSave('side', (now) => withSide(now, side as Target['side']))}
     />
   )
 }
@@ -86,7 +85,7 @@ function Depths({ target, onSave }: { target: Target; onSave: Save }) {
           const range = typedRange(text, [from, to])
           return typeof range === 'string'
             ? { message: range }
-            : onSave('depths', { ...target, depths: range })
+            : onSave('depths', { depths: range })
         }}
       />
     </>
@@ -103,9 +102,7 @@ function After({ target, onSave }: { target: Target; onSave: Save }) {
           label="how sure"
           value={String(target.sure)}
           options={{ 50: 'half have', 90: 'nine in ten have', 99: '99 in 100 have' }}
-          onChange={(sure) =>
-            void onSave('how sure', { ...target, sure: Number(sure) as Target['sure'] })
-          }
+          onChange={(sure) => void onSave('how sure', { sure: Number(sure) as Target['sure'] })}
         />
       )}
       {target.figure === 'spread' && (
@@ -113,16 +110,14 @@ function After({ target, onSave }: { target: Target; onSave: Save }) {
           label="which spread"
           value={target.spread}
           options={SPREADS}
-          onChange={(spread) =>
-            void onSave('which spread', { ...target, spread: spread as Target['spread'] })
-          }
+          onChange={(spread) => void onSave('which spread', { spread: spread as Target['spread'] })}
         />
       )}
       {target.figure === 'less' && (
         <Amount
           label="less than"
           value={target.less_than}
-          onSave={(less_than) => onSave('less than', { ...target, less_than })}
+          onSave={(less_than) => onSave('less than', { less_than })}
         />
       )}
       {after && (
@@ -132,7 +127,7 @@ function After({ target, onSave }: { target: Target; onSave: Save }) {
             label="after how many events"
             value={target.events}
             isWhole
-            onSave={(events) => onSave('after how many', { ...target, events })}
+            onSave={(events) => onSave('after how many', { events })}
           />{' '}
         </>
       )}
@@ -156,7 +151,7 @@ function Amount({
   label: string
   value: number
   isWhole?: boolean
-  onSave: (value: number) => Promise<Failure | null>
+  onSave: (value: number) => Answer
 }) {
   return (
     <EditText
@@ -193,9 +188,7 @@ export function Wanted({
       inputClass="num w-28"
       onCommit={(text) => {
         const wanted = typedWanted(text, target)
-        return typeof wanted === 'string'
-          ? { message: wanted }
-          : onSave('wanted', { ...target, ...wanted })
+        return typeof wanted === 'string' ? { message: wanted } : onSave('wanted', wanted)
       }}
     />
   )
@@ -217,7 +210,7 @@ function ViewChoice({ target, onSave }: { target: Target; onSave: Save }) {
       options={{ ...lost, ...options }}
       onChange={(chosen) => {
         const [of, id = ''] = chosen.split('/')
-        void onSave('of what', withView(parts, target, of as LookedAt, id))
+        void onSave('of what', (now) => withView(parts, now, of as LookedAt, id))
       }}
     />
   )
@@ -238,7 +231,9 @@ function FigureChoice({ target, onSave }: { target: Target; onSave: Save }) {
       label="figure"
       value={target.figure}
       options={Object.fromEntries(figures.map((one) => [one, figureWords(one, source, about)]))}
-      onChange={(figure) => void onSave('figure', withFigure(parts, target, figure as Figure))}
+      onChange={(figure) =>
+        void onSave('figure', (now) => withFigure(parts, now, figure as Figure))
+      }
     />
   )
 }
@@ -256,7 +251,7 @@ function ThingChoice({ target, onSave }: { target: Target; onSave: Save }) {
       options={isLost ? { '': 'nothing any more', ...options } : options}
       onChange={(chosen) => {
         const next = every.find((one) => thingKey(one) === chosen)
-        if (next) void onSave('of what', withThing(parts, target, next))
+        if (next) void onSave('of what', (now) => withThing(parts, now, next))
       }}
     />
   )
@@ -298,7 +293,7 @@ export function FlagChoice({ target, onSave }: { target: Target; onSave: Save })
       <FlagButtons
         label="flags of its players"
         set={target.flags ?? []}
-        onChange={(flags) => void onSave('flags', { ...target, flags })}
+        onChange={(flags) => void onSave('flags', { flags })}
       />
     </div>
   )

@@ -11,7 +11,8 @@ import { Notes } from '@/ui/Notes'
 import { Title } from '@/sheets/Title'
 import { Findings } from '../Findings'
 import { findNumbers } from '@/tuning/tuning'
-import { saveTarget } from './edits'
+import { change } from '@/game/edit'
+import type { Save } from './edits'
 import { Levers } from './Levers'
 import { FlagChoice, Sentence } from './Sentence'
 
@@ -20,6 +21,7 @@ export function TargetSheet({ id }: { id: string }) {
   const { data } = useTargets([id])
   const target = parts.target.get(id)
   if (!target) return <p className="p-6 text-muted">This target is gone.</p>
+  const save: Save = (label, changed) => change('target', id, label, changed)
   const standing = data?.targets.find((one) => one.id === id)
   return (
     <div className="relative h-full">
@@ -33,7 +35,7 @@ export function TargetSheet({ id }: { id: string }) {
             id={id}
             name={target.name}
             isLow
-            onRename={(name) => saveTarget('renamed', { ...target, name })}
+            onRename={(name) => change('target', target.id, 'renamed', { name })}
           />
           {standing && <Stands target={target} standing={standing} />}
           <button
@@ -51,7 +53,7 @@ export function TargetSheet({ id }: { id: string }) {
             all targets
           </button>
         </div>
-        <Sentence target={target} onSave={saveTarget} />
+        <Sentence target={target} onSave={save} />
       </header>
       <DepthFrame>
         <div className="flex gap-6 pl-3">
@@ -65,16 +67,20 @@ export function TargetSheet({ id }: { id: string }) {
           >
             <Levers id={id} standing={standing} />
             {standing && standing.way.length > 0 && <Breaks way={standing.way} />}
-            {!target.route && !target.stall && <FlagChoice target={target} onSave={saveTarget} />}
+            {!target.route && !target.stall && <FlagChoice target={target} onSave={save} />}
             <label className="mb-2 flex items-baseline gap-1.5">
               <input
                 type="checkbox"
                 checked={target.aside}
                 onChange={(event) =>
-                  void saveTarget(event.target.checked ? 'put aside' : 'asked for again', {
-                    ...target,
-                    aside: event.target.checked,
-                  })
+                  void change(
+                    'target',
+                    target.id,
+                    event.target.checked ? 'put aside' : 'asked for again',
+                    {
+                      aside: event.target.checked,
+                    },
+                  )
                 }
               />
               <span>
@@ -84,7 +90,7 @@ export function TargetSheet({ id }: { id: string }) {
             <Notes
               label="notes of the target"
               text={target.notes ?? ''}
-              onCommit={(notes) => saveTarget('notes', { ...target, notes })}
+              onCommit={(notes) => change('target', target.id, 'notes', { notes })}
             />
             <Findings kind="target" id={id} />
           </section>

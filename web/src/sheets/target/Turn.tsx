@@ -5,7 +5,7 @@ import { api } from '@/api/client'
 import type { Lever } from '@/api/types'
 import { askedNow } from '@/game/asked'
 import { setDraft, useGame } from '@/game/store'
-import { commit } from '@/game/sync'
+import { take } from '@/game/edit'
 import { entered } from '@/ui/format'
 
 /** Pixels for a factor of e, and how far one key goes. */
@@ -35,18 +35,19 @@ export function Turn({
   const entriesAt = async (at: number) => {
     const mine = ++latest.current
     const numbers = [{ where: lever.where, value: turned(lever, at) }]
-    const { entries } = await api.takeNumbers(useGame.getState().id, { ...askedNow(), numbers })
-    return latest.current === mine ? entries : null
+    const { id, parts: seen } = useGame.getState()
+    const { entries } = await api.takeNumbers(id, { ...askedNow(), numbers })
+    return latest.current === mine ? { entries, seen } : null
   }
   const tried = (at: number) => {
     setStep(at)
-    void entriesAt(at).then((entries) => entries && setDraft(entries))
+    void entriesAt(at).then((made) => made && setDraft(made.entries, made.seen))
   }
   const letGo = async () => {
     if (step === null) return
-    const entries = await entriesAt(step)
-    if (step && entries) await commit(`turned ${name}`, entries)
-    else setDraft([])
+    const made = await entriesAt(step)
+    if (step && made) void take(`turned ${name}`, made.entries, made.seen)
+    setDraft([])
     setStep(null)
   }
   const leave = () => {

@@ -1,9 +1,9 @@
-// Targets as entries of an edit, and what has to change with a choice so that a target stays sound.
+// Edits of targets: what has to change with a choice so that a target stays sound.
 import { toast } from 'sonner'
-import type { EntryIn, Focus, Target, View } from '@/api/types'
+import type { Focus, Target, View } from '@/api/types'
 import { freshTarget } from '@/game/fresh'
 import { freshId, type Parts } from '@/game/parts'
-import { commit } from '@/game/sync'
+import { make, type Answer, type Changed } from '@/game/edit'
 import {
   aboutOf,
   FIGURES,
@@ -19,15 +19,9 @@ import {
   type FigureOf,
   type LookedAt,
 } from '@/game/targets'
-import { show, useGame, type Failure } from '@/game/store'
+import { show, useGame } from '@/game/store'
 
-export function targetEntry(target: Target): EntryIn {
-  return { kind: 'target', id: target.id, body: target as unknown as EntryIn['body'] }
-}
-
-export function saveTarget(label: string, target: Target): Promise<Failure | null> {
-  return commit(`${label}, ${target.name}`, [targetEntry(target)])
-}
+export type Save = (label: string, changed: Changed<'target'>) => Answer
 
 /**
  * The target with another figure: what the new one is not of goes, what it needs is chosen, and the
@@ -141,7 +135,7 @@ export async function addTarget(): Promise<void> {
   if (!view) return
   const name = nameOf(parts, freshTarget('', '', view))
   const target = freshTarget(freshId(name, parts.target), name, view)
-  if (!(await commit(`new target, ${name}`, [targetEntry(target)])))
+  if (await make('target', target, `new target, ${name}`).isDone())
     show({ kind: 'target', id: target.id }, true, target.id)
 }
 
@@ -166,7 +160,7 @@ export async function holdAsItStands(
   of: { kind: LookedAt; id: string },
   wish: Wish,
   at?: number,
-): Promise<Failure | null> {
+): Promise<void> {
   const { parts, depth: inView, flags } = useGame.getState()
   const depth = at ?? inView
   const wanted = Number(wish.wanted.toPrecision(3))
@@ -183,13 +177,11 @@ export async function holdAsItStands(
   }
   const name = nameOf(parts, unnamed)
   const target = { ...unnamed, id: freshId(name, parts.target), name }
-  const failure = await commit(`new target, ${name}`, [targetEntry(target)])
-  if (!failure)
+  if (await make('target', target, `new target, ${name}`).isDone())
     toast(`Held: ${name}`, {
       description: wantedWords(target),
       action: { label: 'open', onClick: () => show({ kind: 'target', id: target.id }) },
     })
-  return failure
 }
 
 /** The one item or tier that is looked at; of a line what it gives, where that is one. */

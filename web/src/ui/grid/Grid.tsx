@@ -7,7 +7,7 @@ import { useGrid, type GridProps, type Over } from './useGrid'
 export function Grid<Row>(props: GridProps<Row>) {
   const grid = useGrid(props)
   const { rows, columns, idOf } = props
-  const { places, editing, over, acts, root } = grid
+  const { state, block, over, acts, root } = grid
   const template = columns.map((column) => column.width).join(' ')
   const { drawn, height } = grid.window
   return (
@@ -28,7 +28,6 @@ export function Grid<Row>(props: GridProps<Row>) {
           {drawn.map(({ at, top }) => {
             const row = rows[at] as Row
             const id = idOf(row)
-            const block = places.block
             return (
               <GridRow
                 key={id}
@@ -42,9 +41,9 @@ export function Grid<Row>(props: GridProps<Row>) {
                 template={template}
                 columns={columns}
                 acts={acts}
-                active={places.active?.row === id ? places.active.column : null}
-                isEntry={!places.at && at === 0}
-                editing={editing?.cell.row === id ? editing : null}
+                active={state.active?.row === id ? state.active.column : null}
+                isEntry={!block && at === 0}
+                editor={state.editor?.cell.row === id ? state.editor : null}
                 block={block && inBlock(block, at, block.left) ? block : null}
                 carried={props.carried ?? false}
                 held={heldOver(over, at)}
@@ -55,7 +54,7 @@ export function Grid<Row>(props: GridProps<Row>) {
           })}
         </div>
       </div>
-      {grid.pasting && (
+      {state.pasting && (
         <PastePreview
           noun={props.noun}
           planOf={grid.planOf}

@@ -1,29 +1,19 @@
 // One row of a grid. Drawn again only when something of its own changes.
 import { memo } from 'react'
 import { cellAddress, inkOf, nameOf, useWhoIsIn, type Person } from '@/game/people'
-import type { Failure } from '@/game/store'
 import { Menu, type MenuEntry } from '../Menu'
-import { CellEditor, type Closing } from './CellEditor'
+import { CellEditor } from './CellEditor'
 import { ROW, RowGrip } from './RowGrip'
 import { takesLetters, type Block, type Column } from './columns'
-import type { Cell } from './places'
-
-export interface Editing {
-  cell: Cell
-  text: string
-  /** Typing began it: what is typed takes the place of what stood there. */
-  isFresh: boolean
-  problem?: string
-}
+import type { Cell, Closing, Editor } from './state'
 
 /** What rows ask of their grid; one object for as long as the grid is there. */
 export interface RowActs<Row> {
   go: (cell: Cell, extend: boolean) => void
   begin: () => void
-  draft: (row: Row | null) => void
-  save: (column: Column<Row>, row: Row) => Promise<Failure | null>
-  done: (key: Closing, cell: Cell) => void
-  refused: (cell: Cell, text: string, problem: string) => void
+  type: (text: string) => void
+  take: (how: Closing, text?: string) => void
+  giveUp: () => void
   over: (over: { at: number; to: number } | null) => void
   carry: (at: number, to: number) => void
   entries: (row: Row) => MenuEntry[]
@@ -47,7 +37,7 @@ interface Props<Row> {
   active: string | null
   /** Whether the keyboard may come in here by Tab. */
   isEntry: boolean
-  editing: Editing | null
+  editor: Editor | null
   block: Block | null
   carried: boolean
   /** A row is held over this one: it would come above it, or below. */
@@ -85,10 +75,10 @@ function Row<R>(props: Props<R>) {
 }
 
 function GridCell<R>(props: Props<R> & { column: Column<R>; number: number }) {
-  const { row, id, column, number, active, editing, block, acts, isEntry } = props
+  const { row, id, column, number, active, editor, block, acts, isEntry } = props
   const cell = { row: id, column: column.key }
   const here = active === column.key
-  const isOpen = editing?.cell.column === column.key
+  const isOpen = editor?.cell.column === column.key
   const other = useWhoIsIn(cellAddress(props.grid, id, column.key))
   const inside = block !== null && !here && number >= block.left && number <= block.right
   const odd = column.odd?.(row)
@@ -115,17 +105,7 @@ function GridCell<R>(props: Props<R> & { column: Column<R>; number: number }) {
         <span className="pointer-events-none absolute right-0 top-0 border-4 border-b-transparent border-l-transparent border-r-waiting border-t-waiting" />
       )}
       {isOpen ? (
-        <CellEditor
-          column={column}
-          row={row}
-          initial={editing.text}
-          isFresh={editing.isFresh}
-          refused={editing.problem ?? ''}
-          onDraft={acts.draft}
-          onRow={(next) => acts.save(column, next)}
-          onDone={(key) => acts.done(key, cell)}
-          onRefused={(text, problem) => acts.refused(cell, text, problem)}
-        />
+        <CellEditor column={column} editor={editor} acts={acts} />
       ) : (
         (column.show?.(row) ?? <span className="truncate">{column.text(row)}</span>)
       )}

@@ -9,17 +9,18 @@ import type { PastePlan } from './pasting'
 interface Props<Row> {
   noun: string
   /** What would come of it, with these things made. */
-  planOf: (made: Offer[]) => PastePlan<Row>
+  planOf: (made: Offer[]) => PastePlan<Row> | null
   canMake: boolean
-  onTake: (plan: PastePlan<Row>, made: Offer[]) => void
+  onTake: (made: Offer[]) => void
   onLeave: () => void
 }
 
 export function PastePreview<Row>({ noun, planOf, canMake, onTake, onLeave }: Props<Row>) {
-  const offers = canMake ? planOf([]).offers : []
+  const offers = (canMake && planOf([])?.offers) || []
   const [unwanted, setUnwanted] = useState<string[]>([])
   const made = offers.filter((offer) => !unwanted.includes(keyOf(offer)))
   const plan = planOf(made)
+  if (!plan) return null
   const refused = plan.cells.filter((cell) => cell.refused !== null)
   const rows = [...refused, ...plan.cells.filter((cell) => cell.refused === null)]
   return (
@@ -27,7 +28,7 @@ export function PastePreview<Row>({ noun, planOf, canMake, onTake, onLeave }: Pr
       open
       title={`Paste ${counted(plan.changed + plan.added, noun)}?`}
       onCancel={onLeave}
-      choices={[{ label: 'Paste', main: true, run: () => onTake(plan, made) }]}
+      choices={[{ label: 'Paste', main: true, run: () => onTake(made) }]}
     >
       <p>{summary(plan, noun, refused.length)}</p>
       {offers.length > 0 && (

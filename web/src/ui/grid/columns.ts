@@ -28,7 +28,7 @@ export interface Column<Row> {
   /** An entered cell: the row with this typed, or why it cannot be. */
   enter?: (row: Row, text: string) => Row | string
   /** An answer cell: the server finds what makes it true. */
-  answer?: (row: Row, text: string) => Promise<Failure | null>
+  answer?: (row: Row, text: string) => PromiseLike<Failure | null>
   suggest?: (text: string) => Suggestion[]
   /** What could be made, so that a text that `enter` refuses is understood. */
   offer?: (text: string) => Offer | undefined

@@ -1,5 +1,6 @@
-// What a grid knows and does; how it looks is `Grid`.
+// A grid at work: its state is `state`, what is to be done about it is done here; how it looks is `Grid`.
 import {
+  useEffect,
   useLayoutEffect,
   useRef,
   useState,
@@ -8,17 +9,30 @@ import {
   type ReactNode,
 } from 'react'
 import { toast } from 'sonner'
+import { Gesture } from '@/game/edit'
 import type { Failure } from '@/game/store'
+import { opened, tellLost } from '@/game/typed'
 import type { MenuEntry } from '../Menu'
 import { useSteady } from '../useSteady'
-import type { Closing } from './CellEditor'
-import { copied, type Column, type Offer, type Place } from './columns'
-import type { Editing, RowActs } from './GridRow'
+import { copied, type Column, type Offer } from './columns'
+import type { RowActs } from './GridRow'
 import { actOf, isOwn, isPressed } from './keys'
-import { filledDown, isPlain, pastedCells, planned } from './pasting'
-import { usePlaces, type Cell } from './places'
-import { inserted, shifted, without } from './rows'
+import { pastedCells } from './pasting'
+import {
+  emptyGrid,
+  placesOf,
+  planOf,
+  reducedGrid,
+  type Cell,
+  type Drawn,
+  type Editor,
+  type GridEffect,
+  type GridEvent,
+  type GridState,
+} from './state'
 import { useWindow } from './useWindow'
+
+type Saved = PromiseLike<Failure | null>
 
 export interface GridProps<Row> {
   label: string
@@ -26,9 +40,9 @@ export interface GridProps<Row> {
   columns: Column<Row>[]
   idOf: (row: Row) => string
   nameOf: (row: Row) => string
-  /** The rows as they should be now; saved as one step with this label. */
-  onRows: (label: string, rows: Row[]) => Promise<Failure | null>
-  onDraft?: (rows: Row[] | null) => void
+  /** Makes the rows what they should be; saved as one step with this label. */
+  onRows: (label: string, changed: (rows: Row[]) => Row[]) => Saved
+  onDraft?: (changed: ((rows: Row[]) => Row[]) | null) => void
   newRow?: (rows: Row[]) => Row
   copyOf?: (row: Row, rows: Row[]) => Row
   onRow?: (row: Row | null) => void
@@ -51,249 +65,187 @@ export interface GridProps<Row> {
 
 export interface Making<Row> {
   columns: Column<Row>[]
-  onRows: (label: string, rows: Row[]) => Promise<Failure | null>
-}
-
-/** A block that was pasted, and where it begins. */
-interface Pasting {
-  cells: string[][]
-  from: Place
+  onRows: GridProps<Row>['onRows']
 }
 
 export type Over = { at: number; to: number } | null
 
 export function useGrid<Row>(props: GridProps<Row>) {
   const { rows, columns, idOf } = props
-  const places = usePlaces(rows, columns, idOf)
-  const { active, at, block, setPlace } = places
-  const [editing, setEditing] = useState<Editing | null>(null)
+  const { making } = props
+  const drawn: Drawn<Row> = {
+    ...props,
+    columnsWith: making && ((made) => making(made).columns),
+  }
+  const [state, setState] = useState<GridState<Row, Gesture>>(emptyGrid)
+  const latest = useRef(state)
   const [over, setOver] = useState<Over>(null)
-  const [pasting, setPasting] = useState<Pasting | null>(null)
   const root = useRef<HTMLDivElement>(null)
   const body = useRef<HTMLDivElement>(null)
-  const window = useWindow(body, rows.length, at?.row ?? -1)
+  const places = placesOf(state, drawn)
+  const window = useWindow(body, rows.length, places?.at.row ?? -1)
   // What was open was closed by a key, or something was made: the keyboard goes on from the grid.
   const wantsFocus = useRef(false)
 
-  const cellOf = (cell: Cell) =>
+  const cellOf = (cell: Cell | null) =>
+    cell &&
     root.current?.querySelector<HTMLElement>(
       `[data-row="${cell.row}"] > [data-column="${cell.column}"]`,
     )
 
+  const dispatch = (event: GridEvent<Gesture>) => {
+    const [next, effects] = reducedGrid(latest.current, event, drawn)
+    latest.current = next
+    setState(next)
+    for (const effect of effects) run(effect)
+  }
+
+  const run = (effect: GridEffect<Row, Gesture>): void => {
+    switch (effect.do) {
+      case 'save':
+        return save(effect)
+      case 'answer': {
+        const { column, row, editor } = effect
+        const answered = editor.held.within(() => column.answer?.(row, editor.text))
+        return void answered?.then((failure) => failure && refuse(editor, failure))
+      }
+      case 'sketch': {
+        const { changed, held } = effect
+        return held ? held.within(() => props.onDraft?.(changed)) : props.onDraft?.(changed)
+      }
+      case 'remove':
+        return remove(effect.rows)
+      case 'focus':
+        wantsFocus.current = true
+        return
+      case 'press': {
+        const cell = cellOf(latest.current.active)
+        const pressed =
+          effect.what === 'menu'
+            ? cell?.parentElement?.querySelector<HTMLElement>('[data-row-menu]')
+            : cell?.querySelector<HTMLElement>('button')
+        return pressed?.click()
+      }
+      case 'told':
+        return props.onRow?.(effect.row)
+      case 'refuse':
+        return void toast.error(effect.why)
+      case 'lost':
+        return tellLost(effect.where, effect.text, effect.why)
+    }
+  }
+
+  const save = ({ label, changed, held, editor, made }: Saving<Row>): void => {
+    const onRows = made?.length ? (making?.(made).onRows ?? props.onRows) : props.onRows
+    const saved = held ? held.within(() => onRows(label, changed)) : onRows(label, changed)
+    if (editor) void saved.then((failure) => failure && refuse(editor, failure))
+  }
+
+  const refuse = (editor: Editor<Gesture>, { message }: Failure) =>
+    steady.dispatch({ type: 'refused', editor, problem: message })
+
+  const remove = (gone: Row[]): void => {
+    if (props.onDelete) return props.onDelete(gone)
+    const [first] = gone
+    const isOne = gone.length === 1 && first !== undefined
+    const what = isOne ? props.nameOf(first) : `${gone.length} ${props.noun}s`
+    const ids = new Set(gone.map(idOf))
+    void props.onRows(`removed ${what}`, (now) => now.filter((row) => !ids.has(idOf(row))))
+  }
+
+  // Whoever waits for an answer speaks to the grid as it is by then.
+  const steady = useSteady({ dispatch })
+
+  useLayoutEffect(() => steady.dispatch({ type: 'rows' }), [rows, columns, steady])
+
+  const isEditing = state.editor !== null
+  useEffect(() => {
+    if (!isEditing) return
+    return opened(() => steady.dispatch({ type: 'take', how: 'left' }))
+  }, [isEditing, steady])
+  useEffect(
+    () => () => {
+      const { editor } = latest.current
+      if (editor && editor.text !== editor.began)
+        tellLost(editor.cell.column, editor.text, editor.problem || 'its sheet was left')
+    },
+    [],
+  )
+
   const shownAt = useRef('')
   useLayoutEffect(() => {
-    if (!active || editing) return
+    const { active, editor } = state
+    if (!active) return
+    if (editor && editor.cell.row === active.row && editor.cell.column === active.column) return
     const now = `${active.row} ${active.column}`
     const moved = shownAt.current !== now
     if (!moved && !wantsFocus.current) return
     const cell = cellOf(active)
-    if (!cell) return void (at && window.bringInView(at.row))
+    if (!cell) return void (places && window.bringInView(places.at.row))
     if (wantsFocus.current || root.current?.contains(document.activeElement)) cell.focus()
     wantsFocus.current = false
     shownAt.current = now
   })
 
-  const save = async (
-    label: string,
-    next: Row[] | string,
-    onRows = props.onRows,
-  ): Promise<void> => {
-    if (typeof next === 'string') return void toast.error(next)
-    const failure = await onRows(label, next)
-    if (failure) toast.error(failure.message)
-  }
-
-  const goTo = ({ row, column }: Place, extend = false) => {
-    const [found, key] = [
-      rows[Math.max(0, Math.min(rows.length - 1, row))],
-      columns[Math.max(0, Math.min(columns.length - 1, column))]?.key,
-    ]
-    if (found === undefined || key === undefined) return
-    go({ row: idOf(found), column: key }, extend)
-  }
-
-  const go = (cell: Cell, extend: boolean) => {
-    setPlace(cell, extend ? (places.anchor ?? active ?? cell) : cell)
-    const found = rows[places.rowOf(cell.row)]
-    if (found !== undefined) props.onRow?.(found)
-  }
-
-  /** Open the active cell; one that is not typed into has something to press. */
-  const begin = (typed: string | null) => {
-    const column = at && columns[at.column]
-    const row = at && rows[at.row]
-    if (!column || !active || row === null || row === undefined) return
-    if (column.enter || column.answer)
-      setEditing({ cell: active, text: typed ?? column.text(row), isFresh: typed !== null })
-    else if (typed === null) cellOf(active)?.querySelector<HTMLElement>('button')?.click()
-  }
-
-  const move = (top: number, bottom: number, by: number) => {
-    const next = shifted(rows, top, bottom, by)
-    if (next) void save(`moved ${props.noun}`, next)
-  }
-
-  const duplicate = (from: number) => {
-    const row = rows[from]
-    if (row === undefined || !props.copyOf) return
-    const next = inserted(rows, props.copyOf(row, rows), from)
-    void save(`duplicated ${props.nameOf(row)}`, next)
-  }
-
-  const remove = (top: number, bottom: number) => {
-    const gone = rows.slice(top, bottom + 1)
-    wantsFocus.current = root.current?.contains(document.activeElement) ?? false
-    if (props.onDelete) return props.onDelete(gone)
-    const [first] = gone
-    const isOne = gone.length === 1 && first !== undefined
-    const what = isOne ? props.nameOf(first) : `${gone.length} ${props.noun}s`
-    void save(`removed ${what}`, without(rows, top, bottom))
-  }
-
-  const add = () => {
-    const [first] = columns
-    if (!props.newRow || !first) return
-    const made = props.newRow(rows)
-    void save(`added ${props.noun}`, [...rows, made])
-    wantsFocus.current = true
-    setPlace({ row: idOf(made), column: first.key })
-  }
-
   const entries = (row: Row): MenuEntry[] => {
-    const here = places.rowOf(idOf(row))
+    const id = idOf(row)
+    const copy = () => dispatch({ type: 'copy', row: id })
     return [
       ...(props.onOpen ? [{ label: 'Open', run: () => props.onOpen?.(row) }] : []),
-      { label: 'Duplicate', keys: 'Ctrl D', run: () => duplicate(here), disabled: !props.copyOf },
+      { label: 'Duplicate', keys: 'Ctrl D', run: copy, disabled: !props.copyOf },
       ...(props.actions?.(row) ?? []),
-      { label: 'Delete', keys: 'Del', run: () => remove(here, here), bad: true },
+      { label: 'Delete', keys: 'Del', run: () => dispatch({ type: 'remove', row: id }), bad: true },
     ]
-  }
-
-  const done = (key: Closing, cell: Cell) => {
-    wantsFocus.current = key !== 'blur'
-    setEditing(null)
-    props.onDraft?.(null)
-    const column = columns.findIndex((one) => one.key === cell.column)
-    const row = places.rowOf(cell.row)
-    if (key === 'Enter') goTo({ row: row + 1, column })
-    if (key === 'Tab') goTo({ row, column: column + 1 })
-  }
-
-  /** What was typed could not be saved: it is put back where it was typed, with the reason. */
-  const refused = (cell: Cell, text: string, problem: string) => {
-    if (editing || places.rowOf(cell.row) < 0) return void toast.error(problem)
-    setPlace(cell)
-    setEditing({ cell, text, isFresh: false, problem })
-  }
-
-  const back = () => {
-    setTimeout(() => {
-      if (active && document.activeElement === document.body) cellOf(active)?.focus()
-    })
-  }
-
-  const withRow = (next: Row) => {
-    const id = idOf(next)
-    return rows.map((other) => (idOf(other) === id ? next : other))
-  }
-
-  const planOf = ({ cells, from }: Pasting, made: Offer[]) => {
-    const known = made.length && props.making ? props.making(made).columns : columns
-    return planned(rows, known, from, cells, props.newRow)
-  }
-
-  const paste = (begun: Pasting) => {
-    const plan = planOf(begun, [])
-    if (isPlain(plan)) void save('pasted', plan.rows)
-    else setPasting(begun)
   }
 
   const acts = useSteady<RowActs<Row>>({
-    go,
-    begin: () => begin(null),
-    draft: (next) => props.onDraft?.(next && withRow(next)),
-    save: (column, next) => props.onRows(`${column.label} of ${props.nameOf(next)}`, withRow(next)),
-    done,
-    refused,
+    go: (cell, extend) => dispatch({ type: 'go', cell, extend }),
+    begin: () => dispatch({ type: 'open', text: null, held: new Gesture() }),
+    type: (text) => dispatch({ type: 'typed', text }),
+    take: (how, text) => dispatch({ type: 'take', how, text }),
+    giveUp: () => dispatch({ type: 'give up' }),
     over: setOver,
-    carry: (from, to) => move(from, from, to - from),
+    carry: (from, to) => dispatch({ type: 'carry', from, to }),
     entries,
-    back,
+    back: () => {
+      setTimeout(() => {
+        if (document.activeElement === document.body) cellOf(latest.current.active)?.focus()
+      })
+    },
   })
-
-  /** Whether the key was the grid's. */
-  function act(event: KeyboardEvent): boolean {
-    if (!at || !active || !block) return false
-    const found = actOf(event, at, block, columns)
-    switch (found?.do) {
-      case 'go':
-        goTo(found.to, found.extend)
-        break
-      case 'move':
-        move(block.top, block.bottom, found.by)
-        break
-      case 'menu':
-        cellOf(active)?.parentElement?.querySelector<HTMLElement>('[data-row-menu]')?.click()
-        break
-      case 'fill down':
-        void save('filled down', filledDown(rows, columns, block))
-        break
-      case 'copy':
-        duplicate(at.row)
-        break
-      case 'remove':
-        remove(block.top, block.bottom)
-        break
-      case 'open':
-        begin(null)
-        break
-      case 'type':
-        begin(found.text)
-        break
-    }
-    return found !== null
-  }
 
   return {
     root,
     body,
-    places,
+    state,
+    block: places?.block ?? null,
     window,
-    editing,
     over,
     acts,
-    add,
-    pasting,
-    planOf: (made: Offer[]) => planOf(pasting ?? NOTHING_PASTED, made),
-    takePasted: (plan: { rows: Row[] }, made: Offer[]) => {
-      setPasting(null)
-      wantsFocus.current = true
-      const onRows = made.length ? props.making?.(made).onRows : undefined
-      void save('pasted', plan.rows, onRows)
-    },
-    leavePasted: () => {
-      setPasting(null)
-      wantsFocus.current = true
-    },
+    add: () => dispatch({ type: 'add' }),
+    planOf: (made: Offer[]) => state.pasting && planOf(state.pasting, made, drawn),
+    takePasted: (made: Offer[]) => dispatch({ type: 'take pasted', made }),
+    leavePasted: () => dispatch({ type: 'leave pasted' }),
     onKeyDown: (event: KeyboardEvent) => {
-      if (editing || !isOwn(event)) return
-      if (isPressed(event) || !act(event)) return
+      if (!places || !isOwn(event) || isPressed(event)) return
+      const act = actOf(event, places.at, places.block, columns)
+      if (!act) return
       event.preventDefault()
       event.stopPropagation()
+      dispatch({ type: 'key', act, held: new Gesture() })
     },
     onCopy: (event: ClipboardEvent) => {
-      if (editing || !block || !isOwn(event)) return
-      event.clipboardData.setData('text/plain', copied(rows, columns, block))
+      if (!places || !isOwn(event)) return
+      event.clipboardData.setData('text/plain', copied(rows, columns, places.block))
       event.preventDefault()
     },
     onPaste: (event: ClipboardEvent) => {
-      if (editing || !at || !isOwn(event)) return
+      if (!places || !isOwn(event)) return
       event.preventDefault()
       const cells = pastedCells(event.clipboardData.getData('text/plain'))
-      const from = block ? { row: block.top, column: block.left } : at
-      paste({ cells, from })
+      dispatch({ type: 'paste', cells, held: new Gesture() })
     },
   }
 }
 
-const NOTHING_PASTED: Pasting = { cells: [], from: { row: 0, column: 0 } }
+type Saving<Row> = Extract<GridEffect<Row, Gesture>, { do: 'save' }>
