@@ -19,7 +19,7 @@ from cachetools import LRUCache
 from sqlalchemy import insert, text
 from sqlmodel import Session, col, select
 
-from golddice.core.game.editing import SETTINGS, EditError, Entities, Entry, removal
+from golddice.core.game.editing import SETTINGS, EditError, Entities, Entry, removals
 from golddice.core.game.models import FORMAT, LISTS, VERSION, Game
 from golddice.core.game.reading import read_game
 from golddice.core.game.upgrades import current_shape
@@ -55,6 +55,7 @@ _REVISION = text("SELECT revision FROM game WHERE id = :game AND deleted_at IS N
 _CACHED = 24 * 2**20  # bytes, roughly, of games at revisions; one that is larger is kept alone
 _ENTITY = 6_000  # bytes of one that is read; those of an edited game are shared with the one before
 _SHARED = 400
+_MOST_NAMED = 5  # in a label
 _FEW = 300  # entities that are read one by one
 
 
@@ -272,18 +273,22 @@ class Games:
         game_id: str,
         base: int,
         kind: str,
-        name: str,
+        names: Sequence[str],
         token: str | None = None,
         page: str = NOBODY,
         who: str = "",
     ) -> Applied:
-        """Remove an entity and every mention of it that only makes sense with it; the log says its name."""
+        """Remove entities of a kind and every mention of them that only makes sense with them; the log says
+        their names."""
 
         def made(entities: Entities) -> Sequence[Entry]:
-            return removal(entities, kind, name)
+            return removals(entities, kind, names)
 
         def label(entities: Entities) -> str:
-            return f"removed {getattr(entities.parsed[kind].get(name), 'name', name)}"
+            if len(names) > _MOST_NAMED:
+                return f"removed {len(names)} {kind}s"
+            there = entities.parsed[kind]
+            return f"removed {', '.join(getattr(there.get(name), 'name', name) for name in names)}"
 
         return self._edited(game_id, token, label, base, made, page, who)
 

@@ -53,7 +53,7 @@ class Lines(BrowserTest):
     def test_a_refused_edit_keeps_what_was_typed_and_says_why(self) -> None:
         self.type_into("g", "entry", "-3")
         alert = self.find("[role=alert]")
-        self.assertIn("greater than or equal to 0", alert.text)
+        self.assertIn("must be 0 or more", alert.text)
         field = self.find('[aria-label="lines of Eel catch"] input')
         self.assertEqual(field.get_attribute("value"), "-3")
         self.press(Keys.ESCAPE)

@@ -12,9 +12,8 @@ from selenium.webdriver import ActionChains, Keys
 from selenium.webdriver.common.by import By
 
 from golddice.server.bench import Workbench
-from tests.browser.driver import BrowserTest
+from tests.browser.editing import GRID, EditingTest
 
-GRID = '[aria-label="lines of Eel catch"]'
 _ACROSS = "document.querySelector('[data-scrolls-across]').scrollLeft = arguments[0]"
 # Whether a heading stands wherever columns are seen, and what each drawn one says with the cell under it.
 _ALL_SEEN = """
@@ -36,34 +35,7 @@ return Object.fromEntries(heads.map((one) => {
 """
 
 
-class Edits(BrowserTest):
-    def setUp(self) -> None:
-        super().setUp()
-        self.open("source/lantern-eel")
-        self.until("numbers", lambda: self.text("a", "chance") != " %")
-
-    def line(self, name: str) -> dict[str, Any]:
-        return next(one for one in self.table()["lines"] if one["id"] == name)
-
-    def elsewhere(self, body: dict[str, Any], kind: str = "table") -> None:
-        """Another page saves this."""
-        entry = {"kind": kind, "id": body["id"], "body": body}
-        change = {"base": self.whole()["revision"], "label": "elsewhere", "page": "page-elsewhere"}
-        change["entries"] = [entry]
-        self.client.post(f"/api/games/{self.game}/changes", json=change).raise_for_status()
-
-    def slowly(self, seconds: float) -> Any:
-        """Every change takes so long to be saved."""
-        kept = self.bench.games.change
-
-        def change(*given: Any) -> Any:
-            time.sleep(seconds)
-            return kept(*given)
-
-        return patch.object(self.bench.games, "change", change)
-
-
-class Two(Edits):
+class Two(EditingTest):
     def test_an_answer_and_at_once_a_weight_in_another_line(self) -> None:
         """The answer is worked out of the table as it was; what was typed since stays."""
         weight = self.line("a")["weight"]
@@ -123,7 +95,7 @@ class Two(Edits):
         self.assertEqual(self.line("g")["weight"], before)
 
 
-class Sharing(Edits):
+class Sharing(EditingTest):
     def test_a_table_that_others_roll_says_so_and_can_be_its_own(self) -> None:
         source = self.source()
         drop = {**self.source("silt-crab")["drops"][0], "id": "shared", "table": "eel-catch"}
@@ -156,7 +128,7 @@ class Sharing(Edits):
             self.assertEqual(self.table(old)["lines"], self.table(new["table"])["lines"])
 
 
-class Leaving(Edits):
+class Leaving(EditingTest):
     def test_another_game_is_opened_while_an_edit_is_saved(self) -> None:
         other = self.client.post("/api/games", json={"name": "Reef"}).json()["id"]
         with self.slowly(0.5):
@@ -172,7 +144,7 @@ class Leaving(Edits):
         self.assertIn("revision 1", self.find("header [role=status]").text)
 
 
-class Typing(Edits):
+class Typing(EditingTest):
     def test_what_begins_like_the_cell_replaces_it(self) -> None:
         """The first key is what stood there already."""
         self.type_into("g", "entry", "1")
@@ -286,7 +258,7 @@ class Typing(Edits):
         self.assertGreater(self.line("b")["weight"], lines["b"])
 
 
-class Asking(Edits):
+class Asking(EditingTest):
     def asked(self) -> list[str]:
         """What the page asked of the server since the last time, by the last word of its address."""
         script = """
@@ -337,7 +309,7 @@ class Asking(Edits):
         self.until("the guide", lambda: self.find("#guide-trials"))
 
 
-class Slow(Edits):
+class Slow(EditingTest):
     def test_numbers_of_before_an_edit_are_not_taken_for_those_after_it(self) -> None:
         kept = Workbench.sheet
 
@@ -385,7 +357,7 @@ class Slow(Edits):
         self.assertEqual(line["weight"], 7)
 
 
-class Grown(Edits):
+class Grown(EditingTest):
     def test_a_catalogue_of_thousands_draws_what_is_seen_and_reaches_the_rest(self) -> None:
         items = [{"id": f"i{at}", "name": f"Item {at}", "tier": "plain"} for at in range(3_000)]
         game = {"format": "golddice-game", "version": 1, "name": "Many"}

@@ -364,7 +364,7 @@ class Unsound(unittest.TestCase):
         way: dict[str, Any] = {"id": "w", "name": "W", "legs": [leg]}
         parcel = {"id": "p", "name": "P", "kind": "parcel", "price": {"item": "sand", "amount": 1}}
         for words, more in {
-            "routes[0].bag[0]: must be greater than or equal to 1": {"routes": [{**way, "bag": [0, 5]}]},
+            "routes[0].bag[0]: must be 1 or more": {"routes": [{**way, "bag": [0, 5]}]},
             "sources[0].price.item: “sand” is no money": {"sources": [parcel]},
             "routes[0].purse.sand: “sand” is no money": {"routes": [{**way, "purse": {"sand": 3}}]},
             "“lens” is no money": {"routes": [{**way, "legs": [{**leg, "sells": {"item": "lens"}}]}]},

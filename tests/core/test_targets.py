@@ -334,7 +334,7 @@ class Soundness(unittest.TestCase):
             ({"figure": "per-hour", "source": None, "table": "bits"}, "only a source"),
             ({"long_run": True}, "take long_run out"),
             ({"depths": [4, 2]}, "swap them"),
-            ({"wanted": -1}, "greater than or equal to 0"),
+            ({"wanted": -1}, "must be 0 or more"),
             ({"sure": 75}, "50, 90 or 99"),
             ({"item": "whale"}, "there is no item “whale”"),
             ({"flags": ["whale"]}, "there is no flag “whale”"),

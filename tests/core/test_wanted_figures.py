@@ -366,7 +366,7 @@ class Refused(unittest.TestCase):
             ({"figure": "chance", "item": "crown", "route": "dive", "source": None}, "not told of a route"),
             ({"figure": "value", "route": "dive"}, "of one source, table, route, place or stall"),
             ({"figure": "value", "side": "never-falls"}, "wants an order and no number"),
-            ({"figure": "spread", "events": 0}, "greater than or equal to 1"),
+            ({"figure": "spread", "events": 0}, "must be 1 or more"),
         ]
         routes = [{"id": "dive", "name": "Dive"}]
         for wish, message in cases:

@@ -59,7 +59,7 @@ class Store(unittest.TestCase):
 
     def test_undo_brings_a_removed_item_back_to_its_place(self) -> None:
         before = plain_game(self.games.load(self.id).entities.game())
-        self.games.remove(self.id, 1, "item", "eelskin")
+        self.games.remove(self.id, 1, "item", ["eelskin"])
         self.assertNotIn("eelskin", self.fresh().load(self.id).entities.bodies["item"])
         self.games.undo(self.id)
         self.assertEqual(plain_game(self.fresh().load(self.id).entities.game()), before)
@@ -82,7 +82,7 @@ class Store(unittest.TestCase):
         self.assertEqual(self.body()["nothing"], 20)
 
     def test_a_removed_thing_conflicts_too(self) -> None:
-        self.games.remove(self.id, 1, "source", "silt-crab")
+        self.games.remove(self.id, 1, "source", ["silt-crab"])
         with self.assertRaises(Conflict) as caught:
             self.games.change(self.id, 1, [Entry("source", "silt-crab", {})], "late")
         self.assertIsNone(caught.exception.theirs[0]["body"])

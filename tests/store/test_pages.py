@@ -99,7 +99,7 @@ class NoMore(Pages):
 
     def test_it_was_removed_since(self) -> None:
         self.worth("claw", 11, A)
-        self.games.remove(self.id, 2, "item", "claw", page=B)
+        self.games.remove(self.id, 2, "item", ["claw"], page=B)
         with self.assertRaisesRegex(NoLonger, "removed since"):
             self.games.undo(self.id, page=A)
 

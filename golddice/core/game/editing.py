@@ -350,6 +350,19 @@ def removal(entities: Entities, kind: str, name: str) -> list[Entry]:
     return [*entries, *_left_alone(entities, entries)]
 
 
+def removals(entities: Entities, kind: str, names: Sequence[str]) -> list[Entry]:
+    """The edit that removes several, one after the other. Raises UnknownThing; EditError where one of them
+    cannot go."""
+    made: dict[tuple[str, str], Entry] = {}
+    for name in names:
+        if (kind, name) in made and made[kind, name].body is None:
+            continue  # it went with one before it
+        entries = removal(entities, kind, name)
+        made |= {(entry.kind, entry.id): entry for entry in entries}
+        entities = entities.edited(entries)
+    return list(made.values())
+
+
 def _overrides_without(entities: Entities, entries: list[Entry]) -> Iterator[Entry]:
     """What kin say of drops that their elders lose goes with them."""
     changed = {entry.id: entry for entry in entries if entry.kind == "source" and entry.body is not None}

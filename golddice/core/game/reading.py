@@ -213,19 +213,45 @@ def _half_characters(data: Any) -> Iterator[Problem]:
                 yield Problem(json_path(at), "holds half of a character, which cannot be kept; take it out")
 
 
+# What a library says of types and bounds, as a designer would say it.
+_WORDS = {
+    "extra_forbidden": "unknown key; take it out or mend its spelling",
+    "missing": "is missing",
+    "string_too_short": "must have at least {min_length} letters",
+    "string_too_long": "must have at most {max_length} letters",
+    "too_short": "must have at least {min_length}, has {actual_length}",
+    "too_long": "must have at most {max_length}, has {actual_length}",
+    "greater_than": "must be above {gt:g}",
+    "greater_than_equal": "must be {ge:g} or more",
+    "less_than": "must be below {lt:g}",
+    "less_than_equal": "must be {le:g} or less",
+    "finite_number": "must be a number that is not infinite",
+    "int_from_float": "must be a whole number",
+    "int_parsing": "must be a whole number",
+    "int_type": "must be a whole number",
+    "float_parsing": "must be a number",
+    "float_type": "must be a number",
+    "string_type": "must be a text",
+    "list_type": "must be a list",
+    "bool_type": "must be true or false",
+    "bool_parsing": "must be true or false",
+}
+_COMPLETE = {"extra_forbidden", "missing", "too_short", "too_long"}  # which need not say what was given
+
+
 def _problem(entry: Any) -> Problem:
     message = entry["msg"]
     for prefix in ("Value error, ", "Input should be "):
         if message.startswith(prefix):
             message = message.removeprefix(prefix)
             message = message if prefix.startswith("Value") else f"must be {message}"
-    if entry["type"] == "extra_forbidden":
-        message = "unknown key; take it out or mend its spelling"
-    elif entry["type"] == "missing":
-        message = "is missing"
+    if entry["type"] in _WORDS:
+        message = _WORDS[entry["type"]].format(**entry.get("ctx", {}))
+    if entry["type"] == "string_too_short" and entry["ctx"]["min_length"] == 1:
+        message = "must not be empty"
     elif entry["type"] == "string_pattern_mismatch":
         message = _pattern_message(entry)
-    elif not isinstance(entry.get("input"), (dict, list)):
+    elif entry["type"] not in _COMPLETE and not isinstance(entry.get("input"), (dict, list)):
         message += f", got {quoted(entry.get('input'))}" if "got" not in message else ""
     return Problem(shortened(json_path(entry["loc"]), 300), shortened(message, 300))
 

@@ -50,7 +50,7 @@ def change(game_id: str, asked: ChangeIn, bench: Bench) -> ChangeOut:
 def remove(game_id: str, asked: RemovalIn, bench: Bench) -> ChangeOut:
     """Remove an entity together with the lines, drops and names that need it."""
     applied = bench.games.remove(
-        game_id, asked.base, asked.kind, asked.id, asked.token, asked.page or NOBODY, asked.who
+        game_id, asked.base, asked.kind, [asked.id, *asked.also], asked.token, asked.page or NOBODY, asked.who
     )
     return _out(bench, game_id, applied)
 

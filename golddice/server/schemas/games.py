@@ -108,6 +108,8 @@ class RemovalIn(Wire):
     who: Who = ""
     kind: str
     id: str
+    also: Annotated[list[str], Field(max_length=500)] = []
+    """Others of the kind that go with it, in the same step."""
 
 
 class EntryOut(BaseModel):

@@ -3909,6 +3909,11 @@ export interface components {
         };
         /** RemovalIn */
         RemovalIn: {
+            /**
+             * Also
+             * @default []
+             */
+            also: string[];
             /** Base */
             base: number;
             /** Id */

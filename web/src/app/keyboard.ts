@@ -11,7 +11,8 @@ export function useKeyboard(actions: { find: () => void; roll: (count: number) =
         event.preventDefault()
         return actions.find()
       }
-      if (isField(event.target)) return
+      // A choice has nothing of its own that could be taken back.
+      if (isField(event.target) && !(ctrl && event.target instanceof HTMLSelectElement)) return
       if (ctrl && event.key.toLowerCase() === 'z') {
         event.preventDefault()
         return void (event.shiftKey ? redo() : undo())

@@ -5,15 +5,15 @@ import { curvesFor, replacedCurve } from '@/game/curves'
 import { mentionWords } from '@/game/mentions'
 import type { Kind } from '@/game/parts'
 import { take } from '@/game/edit'
-import { removePart } from '@/game/sync'
+import { removeParts } from '@/game/sync'
 import { useGame, type Failure } from '@/game/store'
 import { Choice } from '@/ui/Choice'
 import { Question } from '@/ui/Menu'
 
 export interface Leaving {
   kind: Kind
-  id: string
-  name: string
+  /** All that is to go; some of it is in use. */
+  gone: { id: string; name: string }[]
   uses: UseOut[]
 }
 
@@ -32,7 +32,11 @@ function Asked({ leaving, onDone }: { leaving: Leaving; onDone: (gone: boolean) 
   const parts = useGame((state) => state.parts)
   const [failure, setFailure] = useState<Failure | null>(null)
   const [instead, setInstead] = useState('')
-  const { kind, id, name, uses } = leaving
+  const { kind, gone, uses } = leaving
+  const [first] = gone
+  if (!first) return null
+  const { id, name } = first
+  const isOne = gone.length === 1
   const run = () => {
     const done = instead
       ? take(
@@ -40,7 +44,7 @@ function Asked({ leaving, onDone }: { leaving: Leaving; onDone: (gone: boolean) 
           replacedCurve(parts, id, instead),
           parts,
         )
-      : removePart(kind, id)
+      : removeParts(kind, gone)
     void done.then((found) => {
       setFailure(found)
       if (!found) onDone(true)
@@ -51,16 +55,16 @@ function Asked({ leaving, onDone }: { leaving: Leaving; onDone: (gone: boolean) 
   return (
     <Question
       open
-      title={`${name} is in use`}
+      title={isOne ? `${name} is in use` : `Of ${gone.length} ${kind}s some are in use`}
       onCancel={() => onDone(false)}
       choices={canGo ? [{ label: label ?? 'Remove it and what needs it', main: true, run }] : []}
     >
       <p>
         {canGo
-          ? `${uses.length} ${uses.length === 1 ? 'place names' : 'places name'} it. One undo brings all of it back.`
-          : 'Items stand on this tier. Move them to another tier first.'}
+          ? `${uses.length} ${uses.length === 1 ? 'place names' : 'places name'} ${isOne ? 'it' : 'them'}. One undo brings all of it back.`
+          : `Items stand on ${isOne ? 'this tier' : 'these tiers'}. Move them to another tier first.`}
       </p>
-      {kind === 'curve' && <Instead gone={id} value={instead} onChange={setInstead} />}
+      {kind === 'curve' && isOne && <Instead gone={id} value={instead} onChange={setInstead} />}
       <ul className="max-h-48 list-disc overflow-auto pl-5">
         {mentionWords(parts, uses).map((words) => (
           <li key={words}>{words}</li>

@@ -58,12 +58,23 @@ export async function commit(
   return failure === null ? null : { message: failure }
 }
 
-/** Remove an entity and whatever needs it. */
-export async function removePart(kind: string, id: string): Promise<Failure | null> {
-  const name = useGame.getState().parts[kind as Kind].get(id)?.name ?? id
-  const { failure } = await make(`removed ${name}`, { what: 'removal', kind, id })
+/** Remove things of a kind, and whatever needs them, in one step. */
+export async function removeParts(
+  kind: Kind,
+  gone: { id: string; name: string }[],
+): Promise<Failure | null> {
+  const ids = gone.map((one) => one.id)
+  const { failure } = await make(removedWords(kind, gone), { what: 'removal', kind, ids })
   return failure === null ? null : { message: failure }
 }
+
+/** Of a few their names, else how many. */
+export function removedWords(kind: Kind, gone: { name: string }[]): string {
+  if (gone.length > MOST_NAMED) return `removed ${gone.length} ${kind}s`
+  return `removed ${gone.map((one) => one.name).join(', ')}`
+}
+
+const MOST_NAMED = 5
 
 export const undo = () => step('undo', 'Undone')
 export const redo = () => step('redo', 'Done again')
@@ -183,13 +194,16 @@ async function send(game: string, change: Change, base: number, entries: EntryIn
       doing.what === 'edit'
         ? await api.change(game, { ...made, base, label, entries })
         : doing.what === 'removal'
-          ? await api.remove(game, { ...made, base, kind: doing.kind, id: doing.id })
+          ? await api.remove(game, { ...made, base, kind: doing.kind, ...idsOf(doing.ids) })
           : await api[doing.what](game, made)
     dispatch(game, { type: 'acknowledged', token, applied })
   } catch (error) {
     dispatch(game, failed(token, error))
   }
 }
+
+/** As the server takes them: one, and others with it. */
+const idsOf = ([id = '', ...also]: string[]) => ({ id, also })
 
 function failed(token: string, error: unknown): SyncEvent {
   if (error instanceof Offline) return { type: 'unreachable' }

@@ -1,5 +1,7 @@
 // Two edits of one thing, put together: what each changed, and where both changed the same.
 
+import { freshLetter } from '../parts'
+
 export type Json = null | boolean | number | string | Json[] | { [key: string]: Json | undefined }
 export type Side = 'mine' | 'theirs'
 
@@ -50,11 +52,27 @@ function fields(before: Holder, mine: Holder, theirs: Holder, path: string, how:
 
 type Thing = Holder & { id: string }
 
-function things(before: Thing[], mine: Thing[], theirs: Thing[], path: string, how: How): Thing[] {
+function things(before: Thing[], made: Thing[], theirs: Thing[], path: string, how: How): Thing[] {
+  const mine = apart(before, made, theirs)
   const [old, own, other] = [byId(before), byId(mine), byId(theirs)]
   return ordered(before, mine, theirs).flatMap((id) => {
     const value = put(old.get(id), own.get(id), other.get(id), `${path}[${id}]`, how)
     return value === undefined ? [] : [value as Thing]
+  })
+}
+
+/** Both made something new under one id: they are two things, and mine has another. */
+function apart(before: Thing[], mine: Thing[], theirs: Thing[]): Thing[] {
+  const [old, other] = [byId(before), byId(theirs)]
+  const isTwo = (one: Thing) =>
+    !old.has(one.id) && other.has(one.id) && !same(one, other.get(one.id))
+  if (!mine.some(isTwo)) return mine
+  const taken = [...mine, ...theirs]
+  return mine.map((one) => {
+    if (!isTwo(one)) return one
+    const renamed = { ...one, id: freshLetter(taken) }
+    taken.push(renamed)
+    return renamed
   })
 }
 

@@ -16,7 +16,7 @@ export interface Edit extends EntryIn {
 
 export type Doing =
   | { what: 'edit'; edits: Edit[] }
-  | { what: 'removal'; kind: string; id: string }
+  | { what: 'removal'; kind: string; ids: string[] }
   | { what: 'undo' | 'redo' }
 
 export interface Change {
@@ -281,7 +281,7 @@ function refused(state: Sync, token: string, why: string): [Sync, Effect[]] {
 
 /** An answer that is older than what is known is late. */
 function loaded(state: Sync, game: GameBody): [Sync, Effect[]] {
-  const now = { ...state, isLoading: false }
+  const now = { ...state, isLoading: false, away: false }
   if (game.id !== state.game || game.revision < state.revision) return [now, []]
   const { revision, steps } = game
   const heard = Math.max(state.heard, revision)
