@@ -1,5 +1,5 @@
-"""What is held by hand while others edit, the server is away, or the page is left: a drag, an open cell, a note,
-a form, a paste, a question. Nothing that was typed is lost without a word, and nothing of others put back."""
+"""What is held by hand while others edit, the server is away, or the page is left: a drag, an open cell,
+a form. Nothing that was typed is lost without a word, and nothing of others is put back."""
 
 from __future__ import annotations
 

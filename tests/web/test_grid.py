@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from collections import Counter
 from typing import Any
 
 from hypothesis import given, settings
@@ -11,6 +12,7 @@ from hypothesis import strategies as st
 from tests.web.page import Page
 
 KEYS, ROWS = "ui/grid/keys.ts", "ui/grid/rows.ts"
+WORKED = "../../tests/web/gridding.ts"
 WEIGHT = {"key": "weight", "label": "weight", "align": "right", "enter": True}
 NAME = {"key": "name", "label": "name", "enter": True}
 CHANCE = {"key": "chance", "label": "chance"}
@@ -75,6 +77,91 @@ class Rows(GridTest):
 
     def test_one_more_stands_behind_its_like(self) -> None:
         self.assertEqual(self.page.call(ROWS, "inserted", [1, 2, 3], 9, 1), [1, 2, 9, 3])
+
+
+ids = st.sampled_from([*"abcde", "p1", "p2", "new-1", "copy-1"])
+cells = st.builds(
+    lambda row, column: {"row": row, "column": column}, ids, st.sampled_from(["name", "weight"])
+)
+RIGHT, TAB = {"do": "go", "to": {"row": 2, "column": 1}, "extend": False}, {"do": "nothing"}
+ACTS = [{"do": name} for name in ("open", "copy", "remove", "fill down", "menu")]
+ACTS += [RIGHT, TAB, {"do": "move", "by": 1}, {"do": "move", "by": -1}]
+
+
+def by_hand(event: dict[str, Any]) -> dict[str, Any]:
+    return {"does": "grid", "event": event}
+
+
+hands = st.one_of(
+    st.builds(
+        lambda cell, extend: {"type": "go", "cell": cell, "extend": extend},
+        cells,
+        st.sampled_from([False] * 3 + [True]),
+    ),
+    st.sampled_from(ACTS).map(lambda act: {"type": "key", "act": act, "held": 0}),
+    st.just({"type": "open", "text": "?", "held": 0}),
+    st.just({"type": "typed", "text": "?"}),
+    st.just({"type": "typed", "text": "?"}),
+    st.just({"type": "typed", "text": "-?"}),  # no number
+    st.sampled_from(["Enter", "Tab", "left"]).map(lambda how: {"type": "take", "how": how}),
+    st.just({"type": "give up"}),
+    st.just({"type": "add"}),
+    st.builds(lambda row: {"type": "remove", "row": row}, ids),
+).map(by_hand)
+others = st.one_of(
+    st.builds(
+        lambda at, n: {"does": "put", "id": f"p{n}-{at}", "at": at}, st.integers(0, 5), st.integers(0, 10**6)
+    ),
+    st.builds(lambda at: {"does": "take", "at": at}, st.integers(0, 5)),
+    st.builds(lambda at: {"does": "change", "at": at, "weight": "77"}, st.integers(0, 5)),
+    st.builds(lambda refused: {"does": "answer", "refused": refused}, st.booleans()),
+)
+
+
+class Interleaved(GridTest):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.page = cls.enterClassContext(Page(WORKED))
+
+    def worked(self, doings: list[dict[str, Any]]) -> dict[str, Any]:
+        """Everything that is typed is another text, so that it is known again."""
+        found: dict[str, Any] = self.page.call(WORKED, "worked", list("abcde"), told_apart(doings))
+        return found
+
+    @settings(max_examples=400, deadline=None)
+    @given(st.lists(st.one_of(hands, hands, others), max_size=40))
+    def test_all_that_is_typed_is_saved_or_asked_about_or_told(self, doings: list[dict[str, Any]]) -> None:
+        end = self.worked(doings)
+        open_now = [end["open"]] if end["open"] in end["typed"] else []
+        became = [*end["replaced"], *end["givenUp"], *end["lost"], *end["saved"], *end["waiting"], *open_now]
+        self.assertEqual(Counter(end["typed"]) - Counter(became), Counter())
+        self.assertTrue(end["isActiveThere"])
+
+    def test_a_cell_is_heard_beside_one_that_was_refused(self) -> None:
+        """And what was refused is told once another cell is typed into."""
+        first, second = ({"row": row, "column": "weight"} for row in "ab")
+        opened = [
+            {"type": "go", "cell": first, "extend": False},
+            {"type": "open", "text": "-7", "held": 0},
+            {"type": "take", "how": "Enter"},
+            {"type": "go", "cell": second, "extend": False},
+        ]
+        end = self.worked([by_hand(one) for one in opened])
+        self.assertEqual((end["active"], end["problem"]), (second, "no weight: -7"))
+        typed = [{"type": "open", "text": "5", "held": 0}, {"type": "take", "how": "Enter"}]
+        end = self.worked([by_hand(one) for one in [*opened, *typed]])
+        self.assertEqual((end["lost"], end["waiting"], end["open"]), (["-7"], ["5"], None))
+        self.assertEqual(end["active"], {"row": "c", "column": "weight"})
+
+
+def told_apart(doings: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    found = []
+    for at, doing in enumerate(doings):
+        text = doing.get("event", {}).get("text")
+        if isinstance(text, str) and "?" in text:
+            doing = {**doing, "event": {**doing["event"], "text": text.replace("?", str(1000 + at))}}
+        found.append(doing)
+    return found
 
 
 if __name__ == "__main__":

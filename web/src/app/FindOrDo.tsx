@@ -1,4 +1,5 @@
 // One box that finds any thing and does most things.
+import { useMemo, useState, type ReactNode } from 'react'
 import { findNumbers } from '@/tuning/tuning'
 import { Command } from 'cmdk'
 import { openGuide } from '@/ui/Explained'
@@ -6,27 +7,43 @@ import { GLOSSARY, type Term } from '@/game/glossary'
 import type { Parts } from '@/game/parts'
 import { redo, undo } from '@/game/sync'
 import { setDepth, show, useGame, useGamePart } from '@/game/store'
-import { SHEET_KINDS } from '@/sheets/kinds'
+import { SHEET_KINDS, type SheetKind } from '@/sheets/kinds'
 import { SHEETS } from '@/sheets/registry'
+import { matching, type Named } from './finding'
 import { duplicateGame, exportGame } from './games'
 
-const TERMS = Object.keys(GLOSSARY) as Term[]
+const TERMS = (Object.keys(GLOSSARY) as Term[]).map((term) => ({ term, name: term as string }))
 
 interface Doing {
   name: string
   run: () => void
 }
 
-export function FindOrDo({
-  open,
-  onOpen,
-  onRoll,
-}: {
+export function FindOrDo(props: {
   open: boolean
   onOpen: (open: boolean) => void
   onRoll: (count: number) => void
 }) {
+  return (
+    <Command.Dialog
+      open={props.open}
+      onOpenChange={props.onOpen}
+      label="Find or do"
+      shouldFilter={false}
+      overlayClassName="fixed inset-0 z-40 bg-ink/20"
+      contentClassName="overlay fixed left-1/2 top-16 w-[520px] -translate-x-1/2"
+    >
+      <Box {...props} />
+    </Command.Dialog>
+  )
+}
+
+const ROW = 'flex cursor-pointer items-center gap-2 px-3 py-1 data-[selected=true]:bg-gold-wash'
+
+/** What is in it while it is open: nothing is searched before. */
+function Box({ onOpen, onRoll }: Parameters<typeof FindOrDo>[0]) {
   const { parts, depth } = useGamePart('parts', 'depth')
+  const [text, setText] = useState('')
   const doings: Doing[] = [
     { name: 'Roll once', run: () => onRoll(1) },
     { name: 'Roll 100', run: () => onRoll(100) },
@@ -44,74 +61,98 @@ export function FindOrDo({
     { name: 'Export the game file', run: exportGame },
     { name: 'Duplicate the game', run: () => void duplicateGame() },
   ]
+  const things = useMemo(() => SHEET_KINDS.flatMap((kind) => searchedIn(kind, parts)), [parts])
+  const groups = [
+    ...things.map(({ kind, heading, list, markOf }) =>
+      groupOf(heading, list, text, ({ id, name }) => ({
+        key: `${kind} ${id}`,
+        run: () => show({ kind, id }),
+        shown: (
+          <>
+            {markOf(id)}
+            <span className="name">{name}</span>
+          </>
+        ),
+      })),
+    ),
+    groupOf('What a word means', TERMS, text, ({ term, name }) => ({
+      key: `word ${term}`,
+      run: () => openGuide(term),
+      shown: (
+        <>
+          {name}
+          <span className="label truncate">{GLOSSARY[term]}</span>
+        </>
+      ),
+    })),
+    groupOf('Do', doings, text, ({ name, run }) => ({ key: `do ${name}`, run, shown: name })),
+  ]
+    .filter((group) => group.entries.length)
+    // What fits best stands first, so that Enter takes it.
+    .sort((a, b) => a.best - b.best)
   const choose = (run: () => void) => () => {
     onOpen(false)
     run()
   }
-  const row = 'flex cursor-pointer items-center gap-2 px-3 py-1 data-[selected=true]:bg-gold-wash'
   return (
-    <Command.Dialog
-      open={open}
-      onOpenChange={onOpen}
-      label="Find or do"
-      overlayClassName="fixed inset-0 z-40 bg-ink/20"
-      contentClassName="overlay fixed left-1/2 top-16 w-[520px] -translate-x-1/2"
-    >
+    <>
       <Command.Input
         placeholder="Find a source, table or item, or do something"
         className="w-full border-b border-hair bg-transparent px-3 py-2.5 outline-none"
+        value={text}
+        onValueChange={setText}
       />
       <Command.List className="max-h-[50vh] overflow-auto py-1">
         <Command.Empty className="px-3 py-2 text-muted">Nothing of that name.</Command.Empty>
-        {searched(parts).map(({ heading, kind, found }) => (
-          <Command.Group key={kind} heading={<span className="label px-3">{heading}</span>}>
-            {found.map(({ id, name, mark }) => (
-              <Command.Item
-                key={id}
-                value={`${kind} ${name}`}
-                className={row}
-                onSelect={choose(() => show({ kind, id }))}
-              >
-                {mark}
-                <span className="name">{name}</span>
+        {groups.map((group) => (
+          <Command.Group
+            key={group.heading}
+            heading={<span className="label px-3">{group.heading}</span>}
+          >
+            {group.entries.map(({ key, run, shown }) => (
+              <Command.Item key={key} value={key} className={ROW} onSelect={choose(run)}>
+                {shown}
               </Command.Item>
             ))}
+            {group.more > 0 && (
+              <p className="label px-3 py-0.5">
+                <span className="num">{group.more}</span> more; go on typing
+              </p>
+            )}
           </Command.Group>
         ))}
-        <Command.Group heading={<span className="label px-3">What a word means</span>}>
-          {TERMS.map((term) => (
-            <Command.Item
-              key={term}
-              value={`word ${term}`}
-              className={row}
-              onSelect={choose(() => openGuide(term))}
-            >
-              {term}
-              <span className="label truncate">{GLOSSARY[term]}</span>
-            </Command.Item>
-          ))}
-        </Command.Group>
-        <Command.Group heading={<span className="label px-3">Do</span>}>
-          {doings.map((doing) => (
-            <Command.Item
-              key={doing.name}
-              value={doing.name}
-              className={row}
-              onSelect={choose(doing.run)}
-            >
-              {doing.name}
-            </Command.Item>
-          ))}
-        </Command.Group>
       </Command.List>
-    </Command.Dialog>
+    </>
   )
 }
 
-/** What can be found by its name, in the order people look for it. */
-function searched(parts: Parts) {
-  return SHEET_KINDS.flatMap((kind) => {
-    const { found } = SHEETS[kind]
-    return found ? [{ kind, heading: found.heading, found: found.things(parts) }] : []
-  })
+const MOST = 12 // of each kind
+
+interface Entry {
+  key: string
+  run: () => void
+  shown: ReactNode
+}
+
+interface Group {
+  heading: string
+  entries: Entry[]
+  more: number
+  best: number
+}
+
+function groupOf<One extends Named>(
+  heading: string,
+  list: One[],
+  text: string,
+  entry: (one: One) => Entry,
+): Group {
+  const { found, more, best } = matching(list, text, MOST)
+  return { heading, entries: found.map(entry), more, best }
+}
+
+/** What can be found of a kind by its name. */
+function searchedIn(kind: SheetKind, parts: Parts) {
+  const { found } = SHEETS[kind]
+  return found ? [{ kind, heading: found.heading, ...found.things(parts) }] : []
 }

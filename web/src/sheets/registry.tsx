@@ -62,15 +62,15 @@ export interface SheetEntry {
   Tray?: ComponentType<{ id: string }>
   isRolled?: boolean
   /** A sheet of one of many things: how they are called, and found by name. */
-  found?: { heading: string; things: (parts: Parts) => Found[] }
+  found?: { heading: string; things: (parts: Parts) => Found }
   /** What can be done from anywhere: go there, or make one. */
   doings?: { name: string; run: () => void }[]
 }
 
 export interface Found {
-  id: string
-  name: string
-  mark: ReactNode
+  list: { id: string; name: string }[]
+  /** Made of those alone that are shown: there may be thousands. */
+  markOf: (id: string) => ReactNode
 }
 
 export const SHEETS: Record<SheetKind, SheetEntry> = {
@@ -187,11 +187,15 @@ export const SHEETS: Record<SheetKind, SheetEntry> = {
 function found<T extends { id: string; name: string }>(
   things: Map<string, T>,
   mark: (one: T) => ReactNode,
-): Found[] {
-  return [...things.values()].map((one) => ({ id: one.id, name: one.name, mark: mark(one) }))
+): Found {
+  const markOf = (id: string) => {
+    const one = things.get(id)
+    return one && mark(one)
+  }
+  return { list: [...things.values()], markOf }
 }
 
-function curvesFound(parts: Parts): Found[] {
+function curvesFound(parts: Parts): Found {
   const { from, to } = parts.settings.depth
   return found(parts.curve, (one) => <CurveMark curve={one} scale={[from, to]} />)
 }
