@@ -7,6 +7,9 @@ since, a change that is answered once. Pages are the page's own module.
 from __future__ import annotations
 
 import unittest
+from collections.abc import Iterator
+from dataclasses import dataclass
+from random import Random
 from typing import Any, ClassVar
 
 from hypothesis import given, settings
@@ -54,6 +57,8 @@ class Server:
         change = effect["change"]
         token, doing = change["token"], change["doing"]
         if token not in self.answered:
+            if doing["what"] == "redo":
+                return {"type": "refused", "token": token, "why": "there is nothing to do again"}
             if doing["what"] == "undo":
                 if not self.undone:
                     return {"type": "refused", "token": token, "why": "there is nothing to undo"}
@@ -92,6 +97,7 @@ class Client:
         self.page, self.name, self.server = page, name, server
         self.pending: list[Body] = []
         self.told: dict[str, str | None] = {}
+        self.asked: set[str] = set()
         self.count = self.revision = 0
         self._take(page.sync(name, open=server.game(), kept=kept or []))
 
@@ -107,6 +113,8 @@ class Client:
         for word, tables in (("content", state["saved"]["table"]), ("shownContent", state["shown"]["table"])):
             known = self.server.contents.setdefault(state[word], tables)
             assert known == tables, "one word for two contents: an old answer would stand for a new one"
+        if state["clash"]:
+            self.asked.add(state["clash"]["token"])
         for effect in state["effects"]:
             if effect["do"] == "tell":
                 if effect["isDone"] or effect["failure"]:
@@ -389,6 +397,122 @@ class InAnyOrder(SyncTest):
             self.assertEqual(set(client.told), set(made[name]))
 
 
+# Often what comes to something: of steps that are drawn evenly most are of no consequence.
+HANDS = ["begin", "end", "end", "add", "redo", "choose", "hear", *["deliver"] * 4]
+
+
+def some_steps(seed: int) -> list[tuple[Any, ...]]:
+    """What two pages do, one of three times with undo."""
+    rng, undo = Random(seed), ["undo"] if seed % 3 == 0 else []
+    how = {
+        "end": lambda: (rng.choice("tu"), rng.choice("ab")),
+        "add": lambda: (rng.choice("tu"),),
+        "choose": lambda: (rng.choice(["mine", "theirs"]),),
+        "deliver": lambda: (rng.choice(["comes", "comes", "comes", "lost", "answer lost"]),),
+    }
+    kinds = (rng.choice([*HANDS, *undo]) for _ in range(40))
+    return [(rng.randrange(2), kind, *how.get(kind, tuple)()) for kind in kinds]
+
+
+@dataclass
+class Entered:
+    """A weight that nobody else types; `seen` is what stood there when its gesture began."""
+
+    page: Client
+    token: str
+    line: tuple[str, str]
+    seen: int | None
+
+
+class Hands:
+    """Two pages whose edits are of the game as it was when a gesture began, which may be long ago."""
+
+    def __init__(self, page: Page) -> None:
+        self.server = Server(table("t", a=1, b=2), table("u", a=5, b=5))
+        self.pages = [Client(page, name, self.server) for name in ("one", "two")]
+        self.began: list[dict[str, Body] | None] = [None, None]
+        self.entered: dict[int, Entered] = {}
+
+    def step(self, which: int, what: str, *how: Any) -> None:
+        page = self.pages[which]
+        if what == "begin":
+            self.began[which] = {name: page.shown(name) for name in "tu"}
+        elif what == "end":
+            self.end(which, *how)
+        elif what == "add":
+            self.add(which, *how)
+        elif what in ("undo", "redo"):
+            page.make({"what": what}, what)
+        elif what == "choose" and page.state["clash"]:
+            page.event({"type": "chosen", "side": how[0]})
+        elif what == "hear":
+            page.hear()
+        elif what == "deliver" and page.pending:
+            page.deliver(*how)
+
+    def end(self, which: int, name: str, line: str) -> None:
+        page, weight = self.pages[which], 100 + len(self.entered)
+        seen = (self.began[which] or {}).get(name) or page.shown(name)
+        self.began[which] = None
+        token = page.weigh(name, line, weight, seen=seen)
+        self.entered[weight] = Entered(page, token, (name, line), weights(seen).get(line))
+
+    def add(self, which: int, name: str) -> None:
+        """A new line, under the first letter that is free on this page."""
+        page, weight = self.pages[which], 100 + len(self.entered)
+        seen = (self.began[which] or {}).get(name) or page.shown(name)
+        self.began[which] = None
+        free = next(letter for letter in "cdefghijklmnopqrstuvwxyz" if letter not in weights(seen))
+        body = {**seen, "lines": [*seen["lines"], {"id": free, "weight": weight}]}
+        edit = {"kind": "table", "id": name, "body": body, "seen": seen}
+        token = page.make({"what": "edit", "edits": [edit]}, f"{free} {weight}")
+        self.entered[weight] = Entered(page, token, (name, free), None)
+
+    def replaced(self) -> Iterator[tuple[int, int]]:
+        """Entered weights that a later revision has another entered one in place of."""
+        for revision in range(2, self.server.revision + 1):
+            before, after = self.server.history[revision - 1], self.server.history[revision]
+            for name in "tu":
+                was, now = weights(before[name] or {}), weights(after[name] or {})
+                for line in was.keys() & now.keys():
+                    if was[line] != now[line] and {was[line], now[line]} <= self.entered.keys():
+                        yield was[line], now[line]
+
+
+class Gestures(SyncTest):
+    @settings(max_examples=300, deadline=None)
+    @given(st.integers(0, 2**32))
+    def test_nothing_of_anybodys_is_replaced_unseen_and_unasked(self, seed: int) -> None:
+        hands, steps = Hands(self.page), some_steps(seed)
+        for which, what, *how in steps:
+            hands.step(which, what, *how)
+        for _ in range(4):
+            for page in hands.pages:
+                page.quiet()
+        for page in hands.pages:
+            self.assertEqual(page.state["saved"]["table"], hands.server.bodies)
+            self.assertEqual({name: page.shown(name) for name in "tu"}, hands.server.bodies)
+        taken_back = any(what == "undo" for _, what, *_ in steps)
+        for was, now in hands.replaced():
+            old, new = hands.entered[was], hands.entered[now]
+            seen = new.seen == was or old.page is new.page or new.token in new.page.asked
+            self.assertTrue(seen or taken_back, f"{was} was replaced by {now}, unseen")
+        if not taken_back:
+            self.all_is_somewhere(hands)
+
+    def all_is_somewhere(self, hands: Hands) -> None:
+        """What was entered came to the server, or was asked about, or told as refused."""
+        came = {
+            weight
+            for bodies in hands.server.history.values()
+            for body in bodies.values()
+            for weight in weights(body or {}).values()
+        }
+        for weight, one in hands.entered.items():
+            told = one.token in one.page.asked or one.page.told.get(one.token) is not None
+            self.assertTrue(weight in came or told, f"{weight} is nowhere")
+
+
 class Merging(SyncTest):
     def merged(self, before: Any, mine: Any, theirs: Any, side: str = "mine") -> tuple[Any, list[str]]:
         found = self.page.call("game/sync/merge.ts", "merged", before, mine, theirs, side)
@@ -414,6 +538,14 @@ class Merging(SyncTest):
         theirs = {"lines": [{"id": "a", "w": 2}]}
         self.assertEqual(self.merged(before, {"lines": []}, theirs), ({"lines": []}, ["lines[a]"]))
         self.assertEqual(self.merged(before, {"lines": []}, theirs, "theirs"), (theirs, ["lines[a]"]))
+
+    def test_what_both_made_anew_under_one_id_is_two(self) -> None:
+        before = [{"id": "a", "w": 1}]
+        mine, theirs = ([*before, {"id": "b", "w": weight}] for weight in (5, 6))
+        body, clashes = self.merged(before, mine, theirs)
+        self.assertEqual(sorted(one["w"] for one in body), [1, 5, 6])
+        self.assertEqual((len({one["id"] for one in body}), clashes), (3, []))
+        self.assertEqual(self.merged(before, mine, mine), (mine, []))
 
     def test_a_list_without_ids_is_one_value(self) -> None:
         self.assertEqual(self.merged({"p": [1, 2]}, {"p": [1, 3]}, {"p": [0, 2]})[1], ["p"])

@@ -296,10 +296,27 @@ function chosen(state: Sync, side: 'mine' | 'theirs'): [Sync, Effect[]] {
   const [first, ...rest] = state.queue
   if (!state.clash || first?.doing.what !== 'edit') return [{ ...state, clash: null }, []]
   const edits = settledFor(state.saved, first.doing.edits, side)
+  const later = side === 'theirs' ? withoutClashing(rest, first.doing.edits, edits) : rest
   const now = { ...state, clash: null }
   if (edits.every((edit) => same(edit.body as Json, edit.seen)))
-    return [{ ...now, queue: seated(rest, state.saved, edits) }, [told(first, null)]]
-  return [{ ...now, queue: [{ ...first, doing: { what: 'edit', edits } }, ...rest] }, []]
+    return [{ ...now, queue: later }, [told(first, null)]]
+  return [{ ...now, queue: [{ ...first, doing: { what: 'edit', edits } }, ...later] }, []]
+}
+
+/** Changes that wait behind one of which a part was given up: made of what it was made of, with what stays of
+ * it. Where they touch what was given up they are asked about in their turn. */
+function withoutClashing(queue: Change[], given: Edit[], settled: Edit[]): Change[] {
+  return queue.map((change) => {
+    if (change.doing.what !== 'edit') return change
+    const edits = change.doing.edits.map((edit) => {
+      const at = given.findIndex((one) => one.kind === edit.kind && one.id === edit.id)
+      const [was, now] = [given[at], settled[at]]
+      if (!was || !now) return edit
+      const stays = merged(now.seen, now.body as Json, was.seen, 'mine').body
+      return onOther(edit, was.body as Json, stays)
+    })
+    return { ...change, doing: { what: 'edit', edits } }
+  })
 }
 
 function clashOf(state: Sync, change: Change): Clash | null {
@@ -327,11 +344,16 @@ function onTop(state: Sync, change: Change): Change {
 function after(from: Parts, to: Parts, edits: Edit[]): Edit[] {
   return edits.map((edit) => {
     const [was, now] = [from, to].map((parts) => bodyOf(parts, edit.kind, edit.id)) as [Json, Json]
-    if (same(was, now)) return edit
-    const seen = merged(was, now, edit.seen, 'mine').body
-    const { body } = merged(edit.seen, edit.body as Json, seen, 'mine')
-    return { ...edit, body: body as EntryIn['body'], seen }
+    return onOther(edit, was, now)
   })
+}
+
+/** An edit that rests on one body, as resting on another. */
+function onOther(edit: Edit, was: Json, now: Json): Edit {
+  if (same(was, now)) return edit
+  const seen = merged(was, now, edit.seen, 'mine').body
+  const { body } = merged(edit.seen, edit.body as Json, seen, 'mine')
+  return { ...edit, body: body as EntryIn['body'], seen }
 }
 
 /** Changes that wait, after the first came through: what it was taken for is now what the server has. */
