@@ -25,7 +25,7 @@ class PageTest(unittest.TestCase):
 
 
 class Page:
-    """`Page("ui/format.ts")` answers `call("ui/format.ts", "figures", 0.5)`."""
+    """`Page("text/format.ts")` answers `call("text/format.ts", "figures", 0.5)`."""
 
     def __init__(self, *modules: str) -> None:
         self._node = subprocess.Popen(

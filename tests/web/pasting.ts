@@ -1,7 +1,7 @@
 // Pasting into a grid of two columns, for a test that cannot hand functions over.
 import type { Column } from "@/ui/grid/columns";
 import { planned, refusalOf } from "@/ui/grid/pasting";
-import { readNumber } from "@/ui/numbers";
+import { readNumber } from "@/text/numbers";
 
 interface Row {
   name: string;

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from tests.web.page import Page
 
-NUMBERS, FORMAT, PASTING = "ui/numbers.ts", "ui/format.ts", "../../tests/web/pasting.ts"
+NUMBERS, FORMAT, PASTING = "text/numbers.ts", "text/format.ts", "../../tests/web/pasting.ts"
 
 
 class NumbersTest(unittest.TestCase):

@@ -19,7 +19,7 @@ from tests.web.test_targets import body_of_demo
 WORDS, PARTS, FORMAT, MENTIONS, ENDS = (
     "game/words.ts",
     "game/parts.ts",
-    "ui/format.ts",
+    "text/format.ts",
     "game/mentions.ts",
     "plots/ends.ts",
 )

@@ -1,7 +1,7 @@
 // One door to the server. Refusals come back as ApiError; a server that is down as Offline.
-import type { Asked } from '@/game/asked'
 import { fresh } from './fresh'
 import type {
+  Asked,
   BagOut,
   CellsOut,
   ChangeIn,

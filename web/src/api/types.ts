@@ -102,3 +102,9 @@ export type LogGroup = S['LogGroup']
 export type LogItem = S['LogItem']
 export type Compared = S['ComparedOut']
 export type HeldLog = S['HeldLog']
+
+/** The game that a question is about: a revision, with edits that are not saved yet. */
+export interface Asked {
+  revision: number
+  draft: EntryIn[]
+}

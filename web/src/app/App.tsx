@@ -1,11 +1,11 @@
 import { Suspense, useEffect, useState } from 'react'
 import { Toaster } from 'sonner'
-import { later, loadTheRest } from '@/app/later'
+import { later, loadTheRest } from '@/ui/later'
 import { closed, show, useGame } from '@/game/store'
 import { watchTicks } from '@/game/ticks'
 import { takeTyped, tellWhatWasLost } from '@/game/typed'
-import { SHEET_KINDS, type SheetKind } from '@/sheets/kinds'
-import { openGame } from './games'
+import { SHEET_KINDS, type SheetKind } from '@/game/kinds'
+import { openGame } from '@/game/games'
 import { Welcome } from './Welcome'
 
 const Bench = later(async () => (await import('./Bench')).Bench)

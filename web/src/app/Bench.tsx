@@ -7,7 +7,7 @@ import {
   useSyncExternalStore,
   type ReactNode,
 } from 'react'
-import { useStaleOdds, type Asking } from '@/api/queries'
+import { useStaleOdds, type Asking } from '@/game/queries'
 import { useGame, useGamePart } from '@/game/store'
 import '@/game/visited'
 import { SHEETS } from '@/sheets/registry'

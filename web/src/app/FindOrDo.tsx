@@ -7,10 +7,10 @@ import { GLOSSARY, type Term } from '@/game/glossary'
 import type { Parts } from '@/game/parts'
 import { redo, undo } from '@/game/sync'
 import { setDepth, show, useGame, useGamePart } from '@/game/store'
-import { SHEET_KINDS, type SheetKind } from '@/sheets/kinds'
+import { SHEET_KINDS, type SheetKind } from '@/game/kinds'
 import { SHEETS } from '@/sheets/registry'
 import { matching, type Named } from './finding'
-import { duplicateGame, exportGame } from './games'
+import { duplicateGame, exportGame } from '@/game/games'
 
 const TERMS = (Object.keys(GLOSSARY) as Term[]).map((term) => ({ term, name: term as string }))
 

@@ -1,12 +1,12 @@
 // Open, new, rename, import.
-import { useFindings } from '@/api/queries'
+import { useFindings } from '@/game/queries'
 import { changeSettings } from '@/game/edit'
 import type { Kind } from '@/game/parts'
 import { mend } from '@/sheets/Findings'
 import { show, useGame, type Sheet } from '@/game/store'
 import { Sheetlet } from '@/ui/Menu'
 import { GameList, ImportForm, NameForm } from './GameForms'
-import { makeGame } from './games'
+import { makeGame } from '@/game/games'
 
 export type DialogName = 'open' | 'new' | 'rename' | 'import' | 'findings'
 

@@ -2,11 +2,11 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
 import { api } from '@/api/client'
-import { useGames } from '@/api/queries'
+import { useGames } from '@/game/queries'
 import { fileInOrder } from '@/game/order'
 import { useGame } from '@/game/store'
-import { when } from '@/ui/format'
-import { importGame, openGame } from './games'
+import { when } from '@/text/format'
+import { importGame, openGame } from '@/game/games'
 
 export function GameList({ onOpen }: { onOpen: () => void }) {
   const { data: games = [] } = useGames()

@@ -5,7 +5,7 @@ import { AGAIN, cellAddress, inkOf, nameOf, othersOf, usePeople, type Person } f
 import { show, useGame, type Sheet } from '@/game/store'
 import { thisPage } from '@/game/sync/page'
 import { nameMyself, whoAmI } from '@/game/who'
-import { SHEET_KINDS, type SheetKind } from '@/sheets/kinds'
+import { SHEET_KINDS, type SheetKind } from '@/game/kinds'
 import { EditText } from '@/ui/EditText'
 import { Pop } from '@/ui/Menu'
 

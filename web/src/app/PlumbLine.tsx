@@ -2,7 +2,7 @@
 // profile of what is in view.
 import { useDrag } from '@use-gesture/react'
 import { useLayoutEffect, useRef, useState } from 'react'
-import { useFindings, useProfile, useTargets } from '@/api/queries'
+import { useFindings, useProfile, useTargets } from '@/game/queries'
 import { BandEdges } from './BandEdges'
 import { ScaleForm } from './ScaleForm'
 import type { ProfileOut, Settings, Standing, View } from '@/api/types'
@@ -11,7 +11,7 @@ import { touched } from '@/game/targets'
 import { setDepth, useGame, viewInSight, type Sheet, useGamePart } from '@/game/store'
 import { EditText } from '@/ui/EditText'
 import { GoldDie } from '@/ui/Marks'
-import { typedDepth } from '@/ui/format'
+import { typedDepth } from '@/text/format'
 
 const TINTS = ['#2f6a5e', '#265a50', '#1d4a42', '#163c36', '#0f2d29']
 const LEFT = 30

@@ -7,7 +7,7 @@ import { changeSettings } from '@/game/edit'
 import { useGame } from '@/game/store'
 import { Pop } from '@/ui/Menu'
 import { SmallForm } from '@/ui/SmallForm'
-import { typedNumber } from '@/ui/numbers'
+import { typedNumber } from '@/text/numbers'
 
 export function ScaleForm() {
   const { from, to } = useGame((state) => state.parts.settings.depth)

@@ -1,14 +1,14 @@
 import { useState } from 'react'
-import { useTrials } from '@/api/queries'
+import { useTrials } from '@/game/queries'
 import { show, useGame, useGamePart } from '@/game/store'
 import { redo, undo } from '@/game/sync'
 import { backToToday } from '@/game/sync/past'
 import { Chevron } from '@/ui/Fold'
 import { Menu } from '@/ui/Menu'
-import { whole } from '@/ui/format'
+import { whole } from '@/text/format'
 import { People } from './People'
 import { GameDialogs, type DialogName } from './GameDialogs'
-import { deleteGame, duplicateGame, exportGame } from './games'
+import { deleteGame, duplicateGame, exportGame } from '@/game/games'
 
 export function TopBar({ onFind }: { onFind: () => void }) {
   const { parts, steps, past } = useGamePart('parts', 'steps', 'past')

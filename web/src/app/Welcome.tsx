@@ -1,8 +1,8 @@
 // No game is open: open one, make one, bring one in.
-import { useGames } from '@/api/queries'
+import { useGames } from '@/game/queries'
 import { GoldDie } from '@/ui/Marks'
 import { GameList, ImportForm, NameForm } from './GameForms'
-import { demoAgain, makeFromSheet, makeGame } from './games'
+import { demoAgain, makeFromSheet, makeGame } from '@/game/games'
 import { useTicks } from '@/game/ticks'
 
 export function Welcome() {

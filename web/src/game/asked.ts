@@ -2,14 +2,9 @@
 // about what the page shows, whatever others do meanwhile.
 import { useMemo } from 'react'
 import { useShallow } from 'zustand/react/shallow'
-import type { EntryIn } from '@/api/types'
+import type { Asked, EntryIn } from '@/api/types'
 import { contentAfter } from './content'
 import { useGame } from './store'
-
-export interface Asked {
-  revision: number
-  draft: EntryIn[]
-}
 
 /** What a question says, and what it is about as a word: of the same content it is the same question. */
 export interface About {

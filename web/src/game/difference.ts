@@ -1,7 +1,7 @@
 // What differs between two states of a thing, as people say it: where, before, after, with names and units.
 // For what clashes, what is proposed, what history holds and what an import would change.
 import type { Quantity, Yield } from '@/api/types'
-import { entered } from '@/ui/format'
+import { entered } from '@/text/format'
 import { KINDS, type Kind, type Parts } from './parts'
 import { same, type Json } from './sync/merge'
 import { quantityText } from './words'

@@ -1,7 +1,7 @@
 // The state of the open game: what the server has, what is on its way there, what is looked at.
 import { create } from 'zustand'
 import { useShallow } from 'zustand/react/shallow'
-import type { SheetKind } from '@/sheets/kinds'
+import type { SheetKind } from './kinds'
 import type { EntryIn, Focus, GameBody, Held, Steps, View } from '@/api/types'
 import { forget, isBusy, whenFree } from '@/api/lanes'
 import { onNewest } from './entries'

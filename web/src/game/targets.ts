@@ -1,7 +1,7 @@
 // Targets in words and numbers: what each figure is called, how it is read and written, whom it touches.
 import type { Line, Source, Standing, Table, Target, View } from '@/api/types'
-import { amount, entered, figures, percent } from '@/ui/format'
-import { typedNumber } from '@/ui/numbers'
+import { amount, entered, figures, percent } from '@/text/format'
+import { typedNumber } from '@/text/numbers'
 import type { Parts } from './parts'
 import { eventWords, nameOfLine, ROLL } from './words'
 

@@ -1,5 +1,5 @@
 // A histogram standing on its floor; optionally with the place that was expected.
-import { percent, whole } from '@/ui/format'
+import { percent, whole } from '@/text/format'
 import { Figure } from './Figure'
 
 const AIR = 4 // above the tallest: it is seen to end

@@ -1,6 +1,6 @@
 // Lines over depth, running downward: x is the figure, linear or logarithmic.
 import { scaleLinear, scaleLog } from 'd3-scale'
-import { figures } from '@/ui/format'
+import { figures } from '@/text/format'
 import { DepthFigure } from './DepthFigure'
 import type { DepthScale } from './DepthFrame'
 import { leastOf, mostOf } from './ends'

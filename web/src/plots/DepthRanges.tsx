@@ -1,6 +1,6 @@
 // Ranges over depth, running downward: the one that is looked at filled, others as outlines.
 import { scaleLinear } from 'd3-scale'
-import { figures } from '@/ui/format'
+import { figures } from '@/text/format'
 import { DepthFigure } from './DepthFigure'
 import type { DepthScale } from './DepthFrame'
 import { mostOf } from './ends'

@@ -2,7 +2,7 @@
 // who stood out. Over events it is told from what was expected, or all would lie on one line.
 import { scaleLinear } from 'd3-scale'
 import type { TrialOut, TrialResult } from '@/api/types'
-import { figures, signed, whole } from '@/ui/format'
+import { figures, signed, whole } from '@/text/format'
 import { Figure } from './Figure'
 import { Level, TicksBelow } from './Scale'
 import { leastOf, mostOf } from './ends'

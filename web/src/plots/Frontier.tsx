@@ -2,7 +2,7 @@
 import { scaleLinear } from 'd3-scale'
 import type { Frontier } from '@/api/types'
 import { useGame } from '@/game/store'
-import { entered, figures } from '@/ui/format'
+import { entered, figures } from '@/text/format'
 import { Figure } from './Figure'
 import { Level, TicksBelow } from './Scale'
 

@@ -1,6 +1,6 @@
 // How a guard raises a chance with every miss; the gold tick is where the tray's player stands.
 import type { Line } from '@/api/types'
-import { percent } from '@/ui/format'
+import { percent } from '@/text/format'
 
 type Guard = NonNullable<Line['guard']>
 

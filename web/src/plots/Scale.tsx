@@ -1,5 +1,5 @@
 // What plots of numbers have in common: ticks below, levels across.
-import { whole } from '@/ui/format'
+import { whole } from '@/text/format'
 
 interface Linear {
   (value: number): number

@@ -2,7 +2,7 @@
 // points on it. Bounds that hold it are drawn across.
 import { scaleLinear, scaleLog } from 'd3-scale'
 import type { ReactNode } from 'react'
-import { brief, figures, short, whole } from '@/ui/format'
+import { brief, figures, short, whole } from '@/text/format'
 import { Figure } from './Figure'
 import { Level, TicksBelow } from './Scale'
 import { leastOf, mostOf } from './ends'

@@ -1,7 +1,7 @@
 // One hundred dots, each one player in a hundred, placed by the value they end with.
 import { scaleLinear } from 'd3-scale'
 import type { SpreadOut } from '@/api/types'
-import { figures } from '@/ui/format'
+import { figures } from '@/text/format'
 import { Figure } from './Figure'
 import { TicksBelow } from './Scale'
 

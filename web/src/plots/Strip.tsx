@@ -2,7 +2,7 @@
 import { useDrag } from '@use-gesture/react'
 import { useRef, type ReactNode } from 'react'
 import type { Tier } from '@/api/types'
-import { percent } from '@/ui/format'
+import { percent } from '@/text/format'
 import { TierMark } from '@/ui/Marks'
 
 export interface Segment {

@@ -1,7 +1,7 @@
 // Tier shares at every depth, stacked sideways: of what falls, or of what it is worth.
 import type { DepthSheet } from '@/api/types'
 import { useGame } from '@/game/store'
-import { percent } from '@/ui/format'
+import { percent } from '@/text/format'
 import type { DepthScale } from './DepthFrame'
 
 export function TierShares({

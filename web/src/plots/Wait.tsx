@@ -2,7 +2,7 @@
 // logarithm of those who still wait, so that nine in ten and 99 in 100 stand apart.
 import { scaleLinear } from 'd3-scale'
 import type { WaitOut } from '@/api/types'
-import { percent, whole } from '@/ui/format'
+import { percent, whole } from '@/text/format'
 import { Figure } from './Figure'
 import { Level, TicksBelow } from './Scale'
 

@@ -1,5 +1,5 @@
 // What is odd about one table, source or target, where it is edited, each with its mend.
-import { useFindings } from '@/api/queries'
+import { useFindings } from '@/game/queries'
 import type { Finding } from '@/api/types'
 import { take } from '@/game/edit'
 import type { Parts } from '@/game/parts'

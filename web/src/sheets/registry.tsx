@@ -1,8 +1,8 @@
 // Every kind of sheet: what shows it, what stands beside it, how it is found. A new one is a folder, a name
 // in `kinds` and a line here.
 import type { ComponentType, ReactNode } from 'react'
-import { later } from '@/app/later'
-import { freshlyMade } from '@/app/shelf/adding'
+import { later } from '@/ui/later'
+import { freshlyMade } from './adding'
 import type { Parts } from '@/game/parts'
 import {
   AimMark,
@@ -17,10 +17,10 @@ import {
   TierMark,
 } from '@/ui/Marks'
 import { show } from '@/game/store'
-import type { SheetKind } from './kinds'
-import type { Asking } from '@/api/queries'
+import type { SheetKind } from '@/game/kinds'
+import type { Asking } from '@/game/queries'
 
-const Reading = later(async () => (await import('@/reading/Reading')).Reading)
+const Reading = later(async () => (await import('@/sheets/reading/Reading')).Reading)
 const CurveSheet = later(async () => (await import('./curve/CurveSheet')).CurveSheet)
 const DepthSheet = later(async () => (await import('./depth/DepthSheet')).DepthSheet)
 const MeetsSheet = later(async () => (await import('./depth/MeetsSheet')).MeetsSheet)

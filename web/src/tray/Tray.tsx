@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from 'react'
 import type { RolledEvent } from '@/api/types'
 import { useGame, useGamePart } from '@/game/store'
 import { eventWords, ROLL } from '@/game/words'
-import { amount, figures, whole } from '@/ui/format'
+import { amount, figures, whole } from '@/text/format'
 import { GoldDie, TierMark } from '@/ui/Marks'
 import type { Rolls } from './useRolls'
 

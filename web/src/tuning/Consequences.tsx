@@ -2,7 +2,7 @@
 import type { TuneOut } from '@/api/types'
 import { useGame, useGamePart } from '@/game/store'
 import { wantedWords } from '@/game/targets'
-import { figures } from '@/ui/format'
+import { figures } from '@/text/format'
 import { sizeWords } from './names'
 import { findNumbers, useTuning } from './tuning'
 

@@ -3,7 +3,7 @@
 import type { TuneOut } from '@/api/types'
 import { useGame } from '@/game/store'
 import { Choice } from '@/ui/Choice'
-import { figures } from '@/ui/format'
+import { figures } from '@/text/format'
 import { isOfPoint, lookAtOther, setWay, useTuning, type Kind, type Way } from './tuning'
 
 export const WAYS: Record<Way, string> = {

@@ -2,7 +2,7 @@
 import type { TuneOut } from '@/api/types'
 import type { Parts } from '@/game/parts'
 import { nameOfLine, yieldName } from '@/game/words'
-import { figures } from '@/ui/format'
+import { figures } from '@/text/format'
 
 type Moving = Pick<TuneOut['numbers'][number], 'where' | 'kind' | 'id' | 'part' | 'sort'>
 

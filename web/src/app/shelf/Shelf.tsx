@@ -1,6 +1,6 @@
 // What the game holds, in the order the work goes.
 import { startTransition, useRef, useState } from 'react'
-import { useFindings } from '@/api/queries'
+import { useFindings } from '@/game/queries'
 import { show, useGamePart } from '@/game/store'
 import { findingsOf } from '@/sheets/Findings'
 import { LeavingQuestion } from '@/sheets/LeavingQuestion'

@@ -1,7 +1,7 @@
 // What stands on the shelf, in the order the work goes: a section for each kind of thing. A new kind is an
 // entry here.
 import type { ReactNode } from 'react'
-import { useTargets, useTrials } from '@/api/queries'
+import { useTargets, useTrials } from '@/game/queries'
 import type { Kind, Parts } from '@/game/parts'
 import { show, useGame, type Sheet } from '@/game/store'
 import { OpenBar } from '@/plots/OpenBar'
@@ -38,7 +38,7 @@ import {
   copySourceWithTables,
   copyTable,
   copyTarget,
-} from './adding'
+} from '@/sheets/adding'
 
 export interface ShelfEntry {
   sheet: NonNullable<Sheet>

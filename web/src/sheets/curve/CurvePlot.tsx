@@ -3,7 +3,7 @@ import { useDrag } from '@use-gesture/react'
 import { useRef, useState } from 'react'
 import type { Curve } from '@/api/types'
 import { AxisHead, type DepthScale } from '@/plots/DepthFrame'
-import { figures } from '@/ui/format'
+import { figures } from '@/text/format'
 import { useDragged } from '@/ui/useHeld'
 import { moved, valueAt, withoutPoint, withPoint, type Points } from './points'
 

@@ -1,6 +1,6 @@
 // Points of a curve: pure edits, and curves made of the words people use.
 import type { Curve } from '@/api/types'
-import { typedNumber } from '@/ui/numbers'
+import { typedNumber } from '@/text/numbers'
 
 export type Points = [number, number][]
 

@@ -1,7 +1,7 @@
 // Two things side by side, item by item: here and there, and how many times as much there is there.
 import type { DepthSheet, Item } from '@/api/types'
 import { useGamePart } from '@/game/store'
-import { figures } from '@/ui/format'
+import { figures } from '@/text/format'
 import { TierMark } from '@/ui/Marks'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 import { figureOf, written, type Figure } from './figures'

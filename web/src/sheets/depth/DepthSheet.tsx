@@ -1,9 +1,9 @@
 // A source or table along all depths: tier shares, and any figure of every item, row by row beside the
 // plumb line; lines for the items that are chosen; beside it another source, table or depth.
-import { useDepths } from '@/api/queries'
+import { useDepths } from '@/game/queries'
 import type { DepthSheet as Sheet } from '@/api/types'
 import { useGame, useGamePart, viewOf } from '@/game/store'
-import { AlongSwitch } from '@/app/AlongSwitch'
+import { AlongSwitch } from '@/sheets/AlongSwitch'
 import { DepthFrame, useDepthScale } from '@/plots/DepthFrame'
 import { DepthLines } from '@/plots/DepthLines'
 import { TierShares } from '@/plots/TierShares'

@@ -1,6 +1,6 @@
 // Which figure of an item is told by depth, and how it is written.
 import type { Wish } from '@/sheets/target/edits'
-import { figures, percent } from '@/ui/format'
+import { figures, percent } from '@/text/format'
 import { leastOf, mostOf } from '@/plots/ends'
 
 export type Figure = 'per_100' | 'one_in' | 'chance' | 'value' | 'cv' | 'hour'

@@ -1,12 +1,12 @@
 // What a depth sheet is compared with: nothing, the same thing at another depth, or another source or
 // table at the same depth.
 import { useState } from 'react'
-import { useDepths } from '@/api/queries'
+import { useDepths } from '@/game/queries'
 import type { DepthSheet, View } from '@/api/types'
 import { useGamePart } from '@/game/store'
 import { Choice } from '@/ui/Choice'
 import { EditText } from '@/ui/EditText'
-import { typedDepth } from '@/ui/format'
+import { typedDepth } from '@/text/format'
 import type { Side } from './CompareRows'
 import type { Figure } from './figures'
 

@@ -2,7 +2,7 @@
 import { useState } from 'react'
 import { useGame } from '@/game/store'
 import { EditText } from '@/ui/EditText'
-import { typedRange } from '@/ui/format'
+import { typedRange } from '@/text/format'
 import { ComingIn } from './ComingIn'
 
 export function ExchangeSheet() {

@@ -6,7 +6,7 @@ import { show, useGame } from '@/game/store'
 import { thisPage } from '@/game/sync/page'
 import { lookBack } from '@/game/sync/past'
 import { Differences } from '@/ui/Differences'
-import { figures, percent } from '@/ui/format'
+import { figures, percent } from '@/text/format'
 import { DataTable } from '@/ui/table/DataTable'
 import { editedBetween } from './edited'
 

@@ -9,7 +9,7 @@ import { DepthRows } from '@/sheets/depth/DepthRows'
 import { FIGURES, type Figure } from '@/sheets/depth/figures'
 import { bandRows, copyRows, depthRows } from '@/sheets/depth/rows'
 import { TellingChoices, type Telling } from '@/sheets/depth/telling'
-import { figures, percent } from '@/ui/format'
+import { figures, percent } from '@/text/format'
 import { SourceMark, TierMark } from '@/ui/Marks'
 
 const DASHES = [undefined, '7 3', '2 3', '9 3 2 3', '4 5', '12 4']

@@ -4,7 +4,7 @@ import { useGamePart } from '@/game/store'
 import { shownDepths, useDepthScale } from '@/plots/DepthFrame'
 import { DepthRanges } from '@/plots/DepthRanges'
 import { DepthTable } from '@/plots/DepthTable'
-import { figures, percent } from '@/ui/format'
+import { figures, percent } from '@/text/format'
 import { TierMark } from '@/ui/Marks'
 
 export function StatOverDepth({ view, item, stat }: { view: ItemView; item: Item; stat: string }) {

@@ -5,7 +5,7 @@ import { change, type Answer } from '@/game/edit'
 import { useGame } from '@/game/store'
 import { CurveChoice } from '@/sheets/CurveChoice'
 import { EditText } from '@/ui/EditText'
-import { entered, figures, percent } from '@/ui/format'
+import { entered, figures, percent } from '@/text/format'
 import { TierMark } from '@/ui/Marks'
 
 export function Stats({

@@ -1,9 +1,9 @@
 // One tier: where anything of it is found, by source and depth, and which items it holds.
-import { useTierView } from '@/api/queries'
+import { useTierView } from '@/game/queries'
 import { show, useGamePart } from '@/game/store'
 import { DepthFrame } from '@/plots/DepthFrame'
 import { useTelling } from '@/sheets/depth/telling'
-import { figures } from '@/ui/format'
+import { figures } from '@/text/format'
 import { BySource, FoundHead, useBySource } from './BySource'
 
 export function TierSheet({ id }: { id: string }) {

@@ -1,6 +1,6 @@
 // The bag of one player of a route, where it holds the most, with what stayed behind.
 import { useState } from 'react'
-import { useBag } from '@/api/queries'
+import { useBag } from '@/game/queries'
 import { useGame } from '@/game/store'
 import { PackingButton } from './Packing'
 import { listed, packedWords } from './packed'

@@ -6,7 +6,7 @@ import { useGame } from '@/game/store'
 import type { Parts } from '@/game/parts'
 import { Figure } from '@/plots/Figure'
 import { TicksBelow } from '@/plots/Scale'
-import { figures, signed } from '@/ui/format'
+import { figures, signed } from '@/text/format'
 
 const W = 340
 const ROW = 17

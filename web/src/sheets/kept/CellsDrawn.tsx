@@ -1,9 +1,9 @@
 // A container's cells with one opening packed to scale, what did not fit beside it, and how often that happens.
 import { useState } from 'react'
-import { useCells } from '@/api/queries'
+import { useCells } from '@/game/queries'
 import { useGame } from '@/game/store'
 import { Hold } from '@/sheets/target/Hold'
-import { figures, percent, whole } from '@/ui/format'
+import { figures, percent, whole } from '@/text/format'
 import { PackingButton } from './Packing'
 import { packedWords } from './packed'
 

@@ -2,8 +2,8 @@
 import type { Item } from '@/api/types'
 import { change } from '@/game/edit'
 import { EditText } from '@/ui/EditText'
-import { entered, signed } from '@/ui/format'
-import { typedNumber } from '@/ui/numbers'
+import { entered, signed } from '@/text/format'
+import { typedNumber } from '@/text/numbers'
 import { withEffect } from './entries'
 
 /** What an item adds to a property, other than before; null takes it off. */

@@ -4,7 +4,7 @@ import type { KeptParts } from '@/api/types'
 import type { Parts } from '@/game/parts'
 import { useGame } from '@/game/store'
 import { SpanPlot } from '@/plots/Span'
-import { figures, percent } from '@/ui/format'
+import { figures, percent } from '@/text/format'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 import { itemColumn } from '@/ui/table/itemColumn'
 

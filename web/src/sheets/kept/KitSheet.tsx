@@ -1,6 +1,6 @@
 // Kit: what is worn in each slot along a route, or at a source; how it rises, and how rarely an event is an upgrade
 // by then. What a point of each stat is worth in a score stands below.
-import { useKept, useKit } from '@/api/queries'
+import { useKept, useKit } from '@/game/queries'
 import type { KitOut, SlotExactly, SlotKept } from '@/api/types'
 import { changeSettings } from '@/game/edit'
 import { useGame, useGamePart } from '@/game/store'
@@ -8,9 +8,9 @@ import { EVENT_OF } from '@/game/words'
 import { SpanPlot } from '@/plots/Span'
 import { Hold } from '@/sheets/target/Hold'
 import { EditText } from '@/ui/EditText'
-import { entered, figures, percent, whole } from '@/ui/format'
+import { entered, figures, percent, whole } from '@/text/format'
 import { TierMark } from '@/ui/Marks'
-import { typedNumber } from '@/ui/numbers'
+import { typedNumber } from '@/text/numbers'
 import { asked, useSubject, type Subject } from './subject'
 import { SubjectChoice } from './SubjectChoice'
 

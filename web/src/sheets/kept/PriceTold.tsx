@@ -1,9 +1,9 @@
 // What one of each thing costs that a parcel gives, and how much of its price comes back.
 import { useState, type ReactNode } from 'react'
-import { usePrice } from '@/api/queries'
+import { usePrice } from '@/game/queries'
 import { show, useGame } from '@/game/store'
 import { Hold } from '@/sheets/target/Hold'
-import { figures, percent, whole } from '@/ui/format'
+import { figures, percent, whole } from '@/text/format'
 import { FoldButton } from '@/ui/Fold'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 import { itemColumn } from '@/ui/table/itemColumn'

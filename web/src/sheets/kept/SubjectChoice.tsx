@@ -2,7 +2,7 @@
 import { useGame } from '@/game/store'
 import { EVENT_OF } from '@/game/words'
 import { EditText } from '@/ui/EditText'
-import { typedNumber } from '@/ui/numbers'
+import { typedNumber } from '@/text/numbers'
 import { useChosen, type Subject } from './subject'
 
 const MOST = 1_000_000

@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { api } from '@/api/client'
 import type { LogHeld } from '@/api/types'
 import { useGame } from '@/game/store'
-import { when } from '@/ui/format'
+import { when } from '@/text/format'
 
 export function Earlier({
   shown,

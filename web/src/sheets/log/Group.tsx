@@ -1,7 +1,7 @@
 // One source at one depth: what came of every item beside what was due, and under which table it would be likelier.
 import type { LogGroup, LogItem } from '@/api/types'
 import { show, useGame } from '@/game/store'
-import { figures, percent, whole } from '@/ui/format'
+import { figures, percent, whole } from '@/text/format'
 import { SourceMark, TierNamed } from '@/ui/Marks'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 

@@ -3,8 +3,8 @@ import type { Place, PlaceOut, VisitPoint } from '@/api/types'
 import { useGame } from '@/game/store'
 import { SpanPlot } from '@/plots/Span'
 import { EditText } from '@/ui/EditText'
-import { figures, percent } from '@/ui/format'
-import { typedNumber } from '@/ui/numbers'
+import { figures, percent } from '@/text/format'
+import { typedNumber } from '@/text/numbers'
 import { change } from '@/game/edit'
 
 export function Back({

@@ -1,8 +1,8 @@
 // A place: its plan, what may lie where, how many of each, and what is there for whoever comes back.
 import { useMemo, useState } from 'react'
-import { usePlace } from '@/api/queries'
+import { usePlace } from '@/game/queries'
 import type { Place, PlaceOut } from '@/api/types'
-import { FlagBar } from '@/app/FlagBar'
+import { FlagBar } from '@/sheets/FlagBar'
 import type { Parts } from '@/game/parts'
 import { setDepth, useGamePart } from '@/game/store'
 import { nameOfLine } from '@/game/words'

@@ -12,7 +12,7 @@ import {
 } from 'react'
 import type { Cover, Place, PlaceOut } from '@/api/types'
 import type { Parts } from '@/game/parts'
-import { percent } from '@/ui/format'
+import { percent } from '@/text/format'
 import { CoverLayer, type PaintCell } from './CoverLayer'
 import { cell, cellsOf } from './edits'
 import type { Laid } from './Picture'

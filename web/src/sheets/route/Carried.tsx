@@ -2,8 +2,8 @@
 import type { Route } from '@/api/types'
 import { useGame } from '@/game/store'
 import { EditText } from '@/ui/EditText'
-import { entered } from '@/ui/format'
-import { typedNumber } from '@/ui/numbers'
+import { entered } from '@/text/format'
+import { typedNumber } from '@/text/numbers'
 import { change } from '@/game/edit'
 
 export function Carried({ route }: { route: Route }) {

@@ -9,7 +9,7 @@ import type { Parts } from '@/game/parts'
 import { useGame } from '@/game/store'
 import { Figure } from '@/plots/Figure'
 import { AxisHead, type DepthScale } from '@/plots/DepthFrame'
-import { figures, whole } from '@/ui/format'
+import { figures, whole } from '@/text/format'
 import { useDragged } from '@/ui/useHeld'
 import { stopsOf, withEnd, type StopPlace } from './legs'
 

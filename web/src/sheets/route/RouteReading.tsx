@@ -1,10 +1,10 @@
 // What a player has along a route: at the end, or after any stop.
 import { useState } from 'react'
-import { useKept, useRouteOdds } from '@/api/queries'
+import { useKept, useRouteOdds } from '@/game/queries'
 import type { RouteStop } from '@/api/types'
 import type { Parts } from '@/game/parts'
 import { setDepth, useGame } from '@/game/store'
-import { figures, whole } from '@/ui/format'
+import { figures, whole } from '@/text/format'
 import { Hold } from '@/sheets/target/Hold'
 import { TierNamed } from '@/ui/Marks'
 import { BagDrawn } from '@/sheets/kept/BagDrawn'

@@ -1,5 +1,5 @@
 // A route: what a player does in order, drawn as a dive beside the plumb line, with its legs as sentences.
-import { useRouteOdds } from '@/api/queries'
+import { useRouteOdds } from '@/game/queries'
 import { show, useGame } from '@/game/store'
 import { DepthFrame, useDepthScale } from '@/plots/DepthFrame'
 import { Findings } from '@/sheets/Findings'

@@ -4,8 +4,8 @@ import { quantityText, typedQuantity } from '@/game/words'
 import type { Answer, Changed } from '@/game/edit'
 import { EditText } from '@/ui/EditText'
 import { Menu } from '@/ui/Menu'
-import { entered } from '@/ui/format'
-import { readChance, typedNumber } from '@/ui/numbers'
+import { entered } from '@/text/format'
+import { readChance, typedNumber } from '@/text/numbers'
 
 type Save = (label: string, changed: Changed<'source'>) => Answer
 

@@ -4,8 +4,8 @@ import type { Answer, Changed } from '@/game/edit'
 import { useGame } from '@/game/store'
 import { itemByName } from '@/game/words'
 import { EditText } from '@/ui/EditText'
-import { entered } from '@/ui/format'
-import { typedNumber } from '@/ui/numbers'
+import { entered } from '@/text/format'
+import { typedNumber } from '@/text/numbers'
 
 type Save = (label: string, changed: Changed<'source'>) => Answer
 

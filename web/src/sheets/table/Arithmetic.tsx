@@ -1,7 +1,7 @@
 import type { SheetOdds, Table } from '@/api/types'
 import { useGamePart } from '@/game/store'
 import { lineName } from '@/game/words'
-import { entered, figures, percent } from '@/ui/format'
+import { entered, figures, percent } from '@/text/format'
 import { enteredIn } from './lines'
 
 /** Where one line's chance comes from, spelt out. */

@@ -1,12 +1,12 @@
 // What if this table were rolled by another rule: the same entries, side by side.
-import { useCompare } from '@/api/queries'
+import { useCompare } from '@/game/queries'
 import { api } from '@/api/client'
 import type { CompareOut, Line, Table } from '@/api/types'
 import { askedNow } from '@/game/asked'
 import { Answer, take } from '@/game/edit'
 import { useGame, type Failure } from '@/game/store'
 import { lineName, RULE_NAMES, RULE_WORDS } from '@/game/words'
-import { percent } from '@/ui/format'
+import { percent } from '@/text/format'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 import { LineMark } from './columns'
 

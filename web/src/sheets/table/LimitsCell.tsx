@@ -10,7 +10,7 @@ import { Explained } from '@/ui/Explained'
 import { GuardCurve } from '@/plots/GuardCurve'
 import { Pop } from '@/ui/Menu'
 import { Problem, SmallForm } from '@/ui/SmallForm'
-import { percent } from '@/ui/format'
+import { percent } from '@/text/format'
 import { limitsDraft, readLimits, type Gated, type Guard, type LimitsDraft } from './limits'
 
 interface Props {

@@ -1,6 +1,6 @@
 // A table wherever it is rolled: its sentence, its strip, its lines, and what is nested in them.
 import { useMemo, useState } from 'react'
-import { useFindings } from '@/api/queries'
+import { useFindings } from '@/game/queries'
 import type { Line, SheetOdds, Table } from '@/api/types'
 import { change, sketchOf, whole } from '@/game/edit'
 import { madeOf } from '@/game/fresh'

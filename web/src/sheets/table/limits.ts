@@ -1,8 +1,8 @@
 // The limits of a line or drop, as a form asks for them and reads them: purely, a draft to what it changes
 // or to what stands in the way. What was not touched in the form is not said again.
 import type { Drop, Line } from '@/api/types'
-import { entered, typedRange } from '@/ui/format'
-import { readNumber } from '@/ui/numbers'
+import { entered, typedRange } from '@/text/format'
+import { readNumber } from '@/text/numbers'
 
 export type Gated = Line | Drop
 export type Guard = NonNullable<Line['guard']>

@@ -1,11 +1,11 @@
 // Which numbers move a target's figure at the depth in view, and which way; each is turned in place.
 import { useState } from 'react'
-import { useLevers } from '@/api/queries'
+import { useLevers } from '@/game/queries'
 import type { Lever, Standing } from '@/api/types'
 import { show, useGamePart } from '@/game/store'
 import { rowAt } from '@/game/targets'
 import { numberName } from '@/tuning/names'
-import { signed } from '@/ui/format'
+import { signed } from '@/text/format'
 import { Turn } from './Turn'
 
 const MOST = 8

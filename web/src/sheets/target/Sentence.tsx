@@ -24,8 +24,8 @@ import {
 import { Choice } from '@/ui/Choice'
 import { EditText } from '@/ui/EditText'
 import { FlagButtons } from '@/ui/FlagButtons'
-import { entered, typedRange } from '@/ui/format'
-import { typedNumber } from '@/ui/numbers'
+import { entered, typedRange } from '@/text/format'
+import { typedNumber } from '@/text/numbers'
 import { withFigure, withSide, withThing, withView, type Save } from './edits'
 
 export function Sentence({ target, onSave }: { target: Target; onSave: Save }) {

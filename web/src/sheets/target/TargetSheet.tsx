@@ -1,6 +1,6 @@
 // One target: what is wanted, in a sentence whose words are choices, and where the figure stands along
 // all depths.
-import { useTargets } from '@/api/queries'
+import { useTargets } from '@/game/queries'
 import type { Standing, Target } from '@/api/types'
 import { show, useGame } from '@/game/store'
 import { standingWords, told, wayWords } from '@/game/targets'

@@ -1,5 +1,5 @@
 // All targets side by side: a column for each, running down the depths beside the plumb line.
-import { useTargets } from '@/api/queries'
+import { useTargets } from '@/game/queries'
 import type { Standing, Target } from '@/api/types'
 import { show, useGamePart } from '@/game/store'
 import { rowAt, told, wantedShort, wantedWords } from '@/game/targets'

@@ -6,7 +6,7 @@ import type { Lever } from '@/api/types'
 import { askedNow } from '@/game/asked'
 import { setDraft, useGame } from '@/game/store'
 import { take } from '@/game/edit'
-import { entered } from '@/ui/format'
+import { entered } from '@/text/format'
 
 /** Pixels for a factor of e, and how far one key goes. */
 const PACE = 120

@@ -1,10 +1,10 @@
 // Two trials beside one another: what changed for players, with its error, and whether it is more than noise.
-import { useTrial, useTrialComparison, useTrials } from '@/api/queries'
+import { useTrial, useTrialComparison, useTrials } from '@/game/queries'
 import type { CompareTrials, Difference, TrialOut } from '@/api/types'
 import type { Parts } from '@/game/parts'
 import { useGame } from '@/game/store'
 import { FanPlot } from '@/plots/Fan'
-import { figures, signed, whole } from '@/ui/format'
+import { figures, signed, whole } from '@/text/format'
 import { TierNamed } from '@/ui/Marks'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 

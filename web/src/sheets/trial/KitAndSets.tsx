@@ -2,7 +2,7 @@
 import type { TrialResult } from '@/api/types'
 import type { Parts } from '@/game/parts'
 import { show } from '@/game/store'
-import { figures, percent, whole, zText } from '@/ui/format'
+import { figures, percent, whole, zText } from '@/text/format'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 
 interface Row {

@@ -1,10 +1,10 @@
 // A trial that is under way, waits for its turn, or came to nothing.
 import { toast } from 'sonner'
 import { api } from '@/api/client'
-import { useTrials } from '@/api/queries'
+import { useTrials } from '@/game/queries'
 import type { TrialOut } from '@/api/types'
 import { useGame } from '@/game/store'
-import { figures, whole } from '@/ui/format'
+import { figures, whole } from '@/text/format'
 
 export function Progress({ id, trial }: { id: string; trial: TrialOut }) {
   const game = useGame((state) => state.id)

@@ -1,11 +1,11 @@
 // A player of a trial again: event by event, step by step or at speed, with how each came about.
 import { useEffect, useState } from 'react'
-import { useReplay, useTrial } from '@/api/queries'
+import { useReplay, useTrial } from '@/game/queries'
 import type { ReplayedEvent, TrialOut } from '@/api/types'
 import { useGame } from '@/game/store'
-import { amount, whole } from '@/ui/format'
+import { amount, whole } from '@/text/format'
 import { TierMark } from '@/ui/Marks'
-import { typedNumber } from '@/ui/numbers'
+import { typedNumber } from '@/text/numbers'
 import { EditText } from '@/ui/EditText'
 import { aboutTrial, replay, usePlayer } from './about'
 

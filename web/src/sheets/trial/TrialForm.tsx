@@ -7,8 +7,8 @@ import { lastVisited, type Doable } from '@/game/visited'
 import { askedNow } from '@/game/asked'
 import { show, useGame, useGamePart } from '@/game/store'
 import { eventWords } from '@/game/words'
-import { entered, figures, whole } from '@/ui/format'
-import { readNumber, typedNumber } from '@/ui/numbers'
+import { entered, figures, whole } from '@/text/format'
+import { readNumber, typedNumber } from '@/text/numbers'
 import { Problem } from '@/ui/SmallForm'
 
 interface Draft {

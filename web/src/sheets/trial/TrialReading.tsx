@@ -1,8 +1,8 @@
 // What a trial says of players, in words; and three of them to replay.
-import { useTrial } from '@/api/queries'
+import { useTrial } from '@/game/queries'
 import type { TrialOut, TrialPlayer } from '@/api/types'
 import { useGame } from '@/game/store'
-import { figures, whole } from '@/ui/format'
+import { figures, whole } from '@/text/format'
 import { TierMark } from '@/ui/Marks'
 import { aboutTrial, replay } from './about'
 import { TrialForm } from './TrialForm'

@@ -1,5 +1,5 @@
 // A trial: set up, watch, and look at what came of it beside what was expected.
-import { useTrial } from '@/api/queries'
+import { useTrial } from '@/game/queries'
 import { BesideTrial } from './BesideTrial'
 import { Head } from './Head'
 import { Outcome } from './Outcome'

@@ -1,5 +1,5 @@
 // What a pasted block would do to a grid's rows: told before it is done.
-import { commasIn, plainly } from '../numbers'
+import { commasIn, plainly } from '@/text/numbers'
 import type { Block, Column, Offer, Place } from './columns'
 
 export interface PastePlan<Row> {

@@ -1,5 +1,5 @@
 // The targets that what is in view touches: what is wanted, and where it stands now.
-import { useTargets } from '@/api/queries'
+import { useTargets } from '@/game/queries'
 import type { Focus, SheetOdds, Standing, Target } from '@/api/types'
 import { show, useGame, viewInSight, useGamePart } from '@/game/store'
 import { rowAt, standingWords, told, touched } from '@/game/targets'

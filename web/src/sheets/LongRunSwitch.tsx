@@ -1,7 +1,7 @@
 // Whether the sheet's numbers are a fresh player's or the long run's, where the two differ.
 import type { SheetOdds } from '@/api/types'
 import { useGame, useGamePart } from '@/game/store'
-import { figures, whole } from '@/ui/format'
+import { figures, whole } from '@/text/format'
 import { Switch } from '@/ui/Switch'
 import { Explained } from '@/ui/Explained'
 

@@ -1,7 +1,7 @@
 // What pairs of a mean worth and a swing an event could have, if its weights and chances moved within bounds:
 // for each mean the least swing. Choosing a point proposes its numbers.
 import { useState } from 'react'
-import { useFrontier } from '@/api/queries'
+import { useFrontier } from '@/game/queries'
 import { FrontierPlot } from '@/plots/Frontier'
 import { proposeNumbers } from '@/tuning/tuning'
 import { Choice } from '@/ui/Choice'

@@ -6,10 +6,10 @@ import { useShallow } from 'zustand/react/shallow'
 import { aboutDraft, useAbout, type About } from '@/game/asked'
 import { ahead, useGame, viewInSight } from '@/game/store'
 import { savedNow } from '@/game/sync'
-import { useLate } from '@/ui/useLate'
-import type { Focus, OddsOut, View } from './types'
-import { api, type KeptAsked, type StallAsked, type Subject, type WhereAsked } from './client'
-import { askAhead, inTurn, type Pace } from './lanes'
+import { useLate } from './useLate'
+import type { Focus, OddsOut, View } from '@/api/types'
+import { api, type KeptAsked, type StallAsked, type Subject, type WhereAsked } from '@/api/client'
+import { askAhead, inTurn, type Pace } from '@/api/lanes'
 
 /** Whether numbers on screen are of before, and those of now are still worked out: odds, or what else is
  * asked for. */
