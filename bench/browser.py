@@ -36,6 +36,13 @@ _KEY = """
 document.activeElement.dispatchEvent(
   new KeyboardEvent('keydown', {key: '%s', bubbles: true, cancelable: true}));
 """
+# Puts a text into a field, as a hand would, and keeps what is counted as it was.
+_TYPED = """
+const field = document.querySelector("%s")
+Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(field, '%s')
+window.__count = %s
+field.dispatchEvent(new Event('input', {bubbles: true}))
+"""
 SCROLLS = 4
 FRAME = 1000 / 60  # milliseconds
 _FRAMES = """
@@ -117,19 +124,27 @@ def _measured(name: str, browser: Chrome, url: str, source: str) -> None:
         arrows.append(until(moved, _KEY % "ArrowDown"))
     told("catalogue: an arrow key", statistics.median(arrows))
     told("catalogue: a typed digit", until("document.querySelector('[role=gridcell] input')", _KEY % "7"))
+    count = "document.querySelectorAll('[aria-label=items] [data-row]').length"
+    find = _TYPED % ("[aria-label='find items']", "row", count)
+    told("catalogue: a letter of what is looked for", until(f"{count} !== window.__count", find))
     browser.get(f"{url}/source/{source}")
     until("document.querySelector('[aria-label=shelf]')")
     time.sleep(2)
+    box = """dispatchEvent(new KeyboardEvent('keydown', {key: 'k', ctrlKey: true, bubbles: true}))"""
+    told("find or do: open", until("document.querySelector('[cmdk-item]')", box))
+    first = "document.querySelector('[cmdk-item]')?.textContent"
+    letters = []
+    for text in ("s", "su", "s 1", "s 12", "7"):
+        # A letter is drawn before anything else is done: then it is there.
+        letters.append(until("true", _TYPED % ("[cmdk-input]", text, first)))
+    told("find or do: a letter", statistics.median(letters))
+    browser.find_element("css selector", "[cmdk-input]").send_keys("\ue00c")  # Escape
     fold = "[...document.querySelectorAll('nav button')].find((one) => one.innerText.startsWith('Tables'))"
     shown = "document.querySelectorAll('nav [aria-current], nav .group').length > 20"
     told("shelf: unfold the tables", until(shown, f"{fold}.click()"))
-    typed = """
-      const field = document.querySelector('[aria-label="Filter the shelf"]');
-      Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(field, '7')
-      window.__count = document.querySelectorAll('nav .group').length
-      field.dispatchEvent(new Event('input', {bubbles: true}))
-    """
-    told("shelf: filter", until("document.querySelectorAll('nav .group').length !== window.__count", typed))
+    groups = "document.querySelectorAll('nav .group').length"
+    typed = _TYPED % ("[aria-label='Filter the shelf']", "7", groups)
+    told("shelf: filter", until(f"{groups} !== window.__count", typed))
     _scrolled(name, browser)
 
 

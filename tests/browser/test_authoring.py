@@ -242,6 +242,50 @@ class Items(BrowserTest):
         self.until("back", lambda: self.all('[aria-label="items"] [data-row="eelskin"]'))
 
 
+class Looking(BrowserTest):
+    """The catalogue is searched and seen in another order, and nothing is edited by it."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.open("items/catalogue")
+
+    def seen(self) -> list[str]:
+        return [one.get_attribute("data-row") or "" for one in self.all("[aria-label=items] [data-row]")]
+
+    def test_words_a_tier_and_a_tag(self) -> None:
+        items = {one["id"]: one for one in self.whole()["items"]}
+        self.labelled("find items").send_keys("lamp")
+        fits = {name for name, one in items.items() if "lamp" in f"{one['name']} {one['tags']}".lower()}
+        self.until("those", lambda: set(self.seen()) == fits)
+        self.labelled("find items").send_keys(Keys.ESCAPE)
+        tier = self.whole()["tiers"][4]
+        self.choose("of which tier", tier["name"])
+        self.until(
+            "its items", lambda: set(self.seen()) == {n for n in items if items[n]["tier"] == tier["id"]}
+        )
+        self.button("all, as they stand").click()
+        self.until("all", lambda: self.seen()[:5] == [*items][:5])
+        self.assertEqual(self.whole()["revision"], 1)
+
+    def test_rows_are_edited_where_they_are_seen(self) -> None:
+        items = {one["id"]: one for one in self.whole()["items"]}
+        self.labelled("see them by value").click()
+        self.labelled("see them by value").click()
+        values = [items[name]["value"] for name in self.until("drawn", self.seen)]
+        self.assertEqual(values, sorted(values, reverse=True))
+        second = self.seen()[1]
+        self.cell(second, "value", "items").click()
+        self.press("0.5", Keys.ENTER)
+        self.saved(2)
+        self.assertEqual(self.seen()[1], second)  # it does not run from the hand
+        after = {one["id"]: one["value"] for one in self.whole()["items"]}
+        self.assertEqual([*after], [*items])
+        self.assertEqual(after, {**{name: one["value"] for name, one in items.items()}, second: 0.5})
+        self.cell(second, "value", "items").click()
+        self.chord(Keys.ALT, Keys.ARROW_DOWN)
+        self.until("why not", lambda: "where all are seen" in self.find("[data-sonner-toast]").text)
+
+
 class Finding(BrowserTest):
     def test_find_or_do(self) -> None:
         self.open("source/silt-crab")

@@ -12,6 +12,7 @@ import {
   type GridEvent,
   type GridState,
 } from "@/ui/grid/state";
+import { inView, sortedBy } from "@/ui/grid/view";
 
 interface Row {
   id: string;
@@ -63,6 +64,57 @@ const columns: Column<Row>[] = [
   entered("weight", (text) => /^\d+$/.test(text)),
   { key: "told", head: "told", label: "told", width: "1fr", text: () => "" },
 ];
+
+export function sortedTexts(
+  texts: string[],
+  align: "left" | "right",
+  isDown: boolean,
+): string[] {
+  const column = { ...entered("weight", () => true), align };
+  const rows = texts.map((weight, at) => ({
+    id: String(at),
+    name: "",
+    weight,
+  }));
+  return sortedBy(rows, column, isDown).map((row) => row.weight);
+}
+
+export function viewed(
+  now: string[],
+  seen: string[],
+  order: string[],
+): string[] {
+  return inView(now, (id) => id, new Set(seen), order);
+}
+
+/** Weights pasted where only some of the rows are seen: all rows, as they are then. */
+export function pastedInPart(
+  ids: string[],
+  seen: string[],
+  cells: string[][],
+): string[][] {
+  const rows = ids.map((id) => ({ id, name: id, weight: "1" }));
+  const drawn: Drawn<Row> = {
+    rows: seen.flatMap((id) => rows.find((row) => row.id === id) ?? []),
+    columns,
+    idOf: (row) => row.id,
+    nameOf: (row) => row.name,
+    noun: "row",
+    isPart: true,
+    newRow: () => ({ id: "new-1", name: "new", weight: "1" }),
+  };
+  const active = { row: seen[0] ?? "", column: "weight" };
+  const start = { ...emptyGrid<Row, number>(), active, anchor: active };
+  const [asked] = reducedGrid(start, { type: "paste", cells, held: 0 }, drawn);
+  const [, effects] = reducedGrid(
+    asked,
+    { type: "take pasted", made: [] },
+    drawn,
+  );
+  const save = effects.find((effect) => effect.do === "save");
+  const after = save?.do === "save" ? save.changed(rows) : [];
+  return after.map((row) => [row.id, row.weight]);
+}
 
 export function worked(ids: string[], doings: Doing[]): Outcome {
   let rows: Row[] = ids.map((id) => ({ id, name: id, weight: "1" }));

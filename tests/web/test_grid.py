@@ -118,6 +118,33 @@ others = st.one_of(
 )
 
 
+class Views(GridTest):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.page = cls.enterClassContext(Page(WORKED))
+
+    def by(self, texts: list[str], down: bool = False, align: str = "right") -> list[str]:
+        found: list[str] = self.page.call(WORKED, "sortedTexts", texts, align, down)
+        return found
+
+    def test_numbers_are_sorted_by_size_and_words_by_letters(self) -> None:
+        self.assertEqual(self.by(["10", "9", "1 000", "2.5"]), ["2.5", "9", "10", "1 000"])
+        self.assertEqual(self.by(["10", "9"], down=True), ["10", "9"])
+        self.assertEqual(
+            self.by(["eel", "Crab", "eel 10", "eel 9"], align="left"), ["Crab", "eel", "eel 9", "eel 10"]
+        )
+
+    def test_a_view_keeps_its_order_while_rows_come_and_go(self) -> None:
+        seen, order = ["a", "b", "c", "d"], ["c", "a", "d"]
+        now = ["n", "a", "b", "c"]  # d has gone, n is new; b does not fit
+        self.assertEqual(self.page.call(WORKED, "viewed", now, seen, order), ["c", "a", "n"])
+
+    def test_of_a_part_nothing_else_changes(self) -> None:
+        """Rows that are not seen stay where they are, whatever is pasted, filled or copied."""
+        end = self.page.call(WORKED, "pastedInPart", list("abcde"), ["d", "b"], [["41"], ["42"], ["43"]])
+        self.assertEqual(end, [["a", "1"], ["b", "42"], ["c", "1"], ["d", "41"], ["e", "1"], ["new-1", "43"]])
+
+
 class Interleaved(GridTest):
     @classmethod
     def setUpClass(cls) -> None:

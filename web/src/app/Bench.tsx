@@ -16,7 +16,7 @@ import { TuningStrip } from '@/tuning/TuningStrip'
 import { useTuning } from '@/tuning/tuning'
 import { useRolls } from '@/tray/useRolls'
 import { Clash } from './Clash'
-import { FindOrDo } from './FindOrDo'
+import { FindOrDo, openFind } from './FindOrDo'
 import { useKeyboard } from './keyboard'
 import { useNews } from './news'
 import { PlumbLine } from './PlumbLine'
@@ -27,9 +27,8 @@ import { TopBar } from './TopBar'
 export function Bench() {
   const sheet = useGame((state) => state.sheet)
   const rolls = useRolls()
-  const [finding, setFinding] = useState(false)
   const { roll } = rolls
-  useKeyboard(useMemo(() => ({ find: () => setFinding(true), roll }), [roll]))
+  useKeyboard(useMemo(() => ({ find: openFind, roll }), [roll]))
   useNews()
   const along = useGame((state) => state.along)
   const entry = sheet && SHEETS[sheet.kind]
@@ -47,7 +46,7 @@ export function Bench() {
       <SkipToSheet />
       <PlumbLine />
       <div className="flex min-w-0 flex-1 flex-col">
-        <TopBar onFind={() => setFinding(true)} />
+        <TopBar onFind={openFind} />
         <div className="flex min-h-0 flex-1">
           <div className="flex min-h-0 min-w-0 flex-1 flex-col">
             <div className="flex min-h-0 flex-1">
@@ -88,7 +87,7 @@ export function Bench() {
           )}
         </div>
       </div>
-      <FindOrDo open={finding} onOpen={setFinding} onRoll={roll} />
+      <FindOrDo onRoll={roll} />
       <Clash />
     </div>
   )

@@ -1,5 +1,6 @@
 // One box that finds any thing and does most things.
 import { useMemo, useState, type ReactNode } from 'react'
+import { create } from 'zustand'
 import { findNumbers } from '@/tuning/tuning'
 import { Command } from 'cmdk'
 import { openGuide } from '@/ui/Explained'
@@ -19,21 +20,23 @@ interface Doing {
   run: () => void
 }
 
-export function FindOrDo(props: {
-  open: boolean
-  onOpen: (open: boolean) => void
-  onRoll: (count: number) => void
-}) {
+// Apart from the bench: to open it draws nothing else anew.
+const useOpen = create(() => ({ isOpen: false }))
+const setOpen = (isOpen: boolean) => useOpen.setState({ isOpen })
+export const openFind = () => setOpen(true)
+
+export function FindOrDo({ onRoll }: { onRoll: (count: number) => void }) {
+  const { isOpen } = useOpen()
   return (
     <Command.Dialog
-      open={props.open}
-      onOpenChange={props.onOpen}
+      open={isOpen}
+      onOpenChange={setOpen}
       label="Find or do"
       shouldFilter={false}
       overlayClassName="fixed inset-0 z-40 bg-ink/20"
       contentClassName="overlay fixed left-1/2 top-16 w-[520px] -translate-x-1/2"
     >
-      <Box {...props} />
+      <Box onRoll={onRoll} />
     </Command.Dialog>
   )
 }
@@ -41,7 +44,7 @@ export function FindOrDo(props: {
 const ROW = 'flex cursor-pointer items-center gap-2 px-3 py-1 data-[selected=true]:bg-gold-wash'
 
 /** What is in it while it is open: nothing is searched before. */
-function Box({ onOpen, onRoll }: Parameters<typeof FindOrDo>[0]) {
+function Box({ onRoll }: { onRoll: (count: number) => void }) {
   const { parts, depth } = useGamePart('parts', 'depth')
   const [text, setText] = useState('')
   const doings: Doing[] = [
@@ -91,7 +94,7 @@ function Box({ onOpen, onRoll }: Parameters<typeof FindOrDo>[0]) {
     // What fits best stands first, so that Enter takes it.
     .sort((a, b) => a.best - b.best)
   const choose = (run: () => void) => () => {
-    onOpen(false)
+    setOpen(false)
     run()
   }
   return (
@@ -126,7 +129,8 @@ function Box({ onOpen, onRoll }: Parameters<typeof FindOrDo>[0]) {
   )
 }
 
-const MOST = 12 // of each kind
+const MOST = 12 // of each kind; fewer before anything is typed, so that it is there at once
+const FIRST = 4
 
 interface Entry {
   key: string
@@ -147,7 +151,7 @@ function groupOf<One extends Named>(
   text: string,
   entry: (one: One) => Entry,
 ): Group {
-  const { found, more, best } = matching(list, text, MOST)
+  const { found, more, best } = matching(list, text, text.trim() ? MOST : FIRST)
   return { heading, entries: found.map(entry), more, best }
 }
 

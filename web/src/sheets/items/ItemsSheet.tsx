@@ -8,7 +8,12 @@ import { LeavingQuestion } from '@/sheets/LeavingQuestion'
 import { useRemoval } from '@/sheets/useRemoval'
 import { EditText } from '@/ui/EditText'
 import { Grid } from '@/ui/grid/Grid'
+import { useView } from '@/ui/grid/view'
 import { itemColumns, tierColumns } from './columns'
+import { fits, Looking, useLooked } from './Looking'
+
+const FEW = 12 // which need not be searched
+const idOf = (item: Item) => item.id
 
 export function ItemsSheet() {
   const parts = useGame((state) => state.parts)
@@ -16,6 +21,16 @@ export function ItemsSheet() {
   const tiers = [...parts.tier.values()]
   const items = [...parts.item.values()]
   const { currency } = parts.settings
+  const { looked, look, filter } = useLooked()
+  const columns = itemColumns(parts)
+  const seen = useView({
+    rows: items,
+    columns,
+    idOf,
+    filter,
+    fits: fits(parts, looked),
+    sorting: looked.sorting,
+  })
   return (
     <div className="px-5 pb-10 pt-3">
       <h1 className="name text-title leading-10">Items</h1>
@@ -56,15 +71,22 @@ export function ItemsSheet() {
             spreadsheet.
           </p>
         )}
+        {items.length > FEW && <Looking looked={looked} seen={seen.length} onLook={look} />}
+        {items.length > 0 && seen.length === 0 && (
+          <p className="py-2 text-muted">None of {items.length} items fits.</p>
+        )}
         <Grid<Item>
           label="items"
           noun="item"
-          rows={items}
-          columns={itemColumns(parts)}
-          idOf={(item) => item.id}
+          rows={seen}
+          columns={columns}
+          idOf={idOf}
+          isPart={filter !== '' || looked.sorting !== null}
+          sorting={looked.sorting}
+          onSort={(sorting) => look({ sorting })}
           nameOf={(item) => item.name}
           onRows={(label, changed) => changeList('item', label, changed)}
-          newRow={(rows) => newItem(rows, tiers)}
+          newRow={(rows) => newItem([...items, ...rows], tiers)}
           copyOf={(item, rows) => ({ ...item, ...fresh(`${item.name} copy`, rows) })}
           onDelete={(gone) => void remove('item', gone)}
           onOpen={(item) => show({ kind: 'item', id: item.id })}

@@ -145,7 +145,7 @@ export function itemColumns(parts: Parts): Column<Item>[] {
       key: 'money',
       head: <Explained term="money" />,
       label: 'whether prices are paid in it',
-      width: '60px',
+      width: '76px',
       text: (item) => (item.currency ? 'yes' : ''),
       enter: (item, text) => {
         const yes = /^\s*(yes|y|true|1)\s*$/i.test(text)
@@ -159,7 +159,7 @@ export function itemColumns(parts: Parts): Column<Item>[] {
       key: 'abundance',
       head: <Explained term="abundance" />,
       label: 'abundance inside pools',
-      width: '84px',
+      width: '108px',
       align: 'right',
       text: (item) => entered(item.abundance),
       show: (item) => <span className="num">{entered(item.abundance)}</span>,

@@ -3,6 +3,7 @@ import { inBlock, type Column } from './columns'
 import { GridRow } from './GridRow'
 import { PastePreview } from './PastePreview'
 import { useGrid, type GridProps, type Over } from './useGrid'
+import type { Sorting } from './view'
 
 export function Grid<Row>(props: GridProps<Row>) {
   const grid = useGrid(props)
@@ -23,7 +24,7 @@ export function Grid<Row>(props: GridProps<Row>) {
         onCopy={grid.onCopy}
         onPaste={grid.onPaste}
       >
-        <Head columns={columns} template={template} />
+        <Head {...props} template={template} />
         <div ref={grid.body} role="rowgroup" className="relative" style={{ height }}>
           {drawn.map(({ at, top }) => {
             const row = rows[at] as Row
@@ -76,7 +77,12 @@ export function Grid<Row>(props: GridProps<Row>) {
   )
 }
 
-function Head<Row>({ columns, template }: { columns: Column<Row>[]; template: string }) {
+function Head<Row>({
+  columns,
+  template,
+  sorting = null,
+  onSort,
+}: Pick<GridProps<Row>, 'columns' | 'sorting' | 'onSort'> & { template: string }) {
   return (
     <div
       role="row"
@@ -90,12 +96,48 @@ function Head<Row>({ columns, template }: { columns: Column<Row>[]; template: st
           role="columnheader"
           aria-colindex={at + 1}
           aria-label={column.label}
+          aria-sort={onSort && sortOf(column, sorting)}
           className={`px-[5px] ${column.align === 'right' ? 'text-right' : ''}`}
         >
           {column.head}
+          {onSort && <SortButton column={column} sorting={sorting} onSort={onSort} />}
         </span>
       ))}
     </div>
+  )
+}
+
+const sortOf = <Row,>(column: Column<Row>, sorting: Sorting | null) =>
+  sorting?.column !== column.key ? 'none' : sorting.isDown ? 'descending' : 'ascending'
+
+/** Up, then down, then as the rows stand. */
+function SortButton<Row>({
+  column,
+  sorting,
+  onSort,
+}: {
+  column: Column<Row>
+  sorting: Sorting | null
+  onSort: (sorting: Sorting | null) => void
+}) {
+  const now = sorting?.column === column.key ? sorting : null
+  const next = now?.isDown ? null : { column: column.key, isDown: now !== null }
+  return (
+    <button
+      type="button"
+      aria-label={`see them by ${column.label}`}
+      title={now?.isDown ? 'as they stand' : `see them by ${column.label}`}
+      className={`px-1 ${now ? 'text-ink' : 'text-hair hover:text-muted'}`}
+      onClick={() => onSort(next)}
+    >
+      <svg width="8" height="9" aria-hidden className="inline">
+        <path
+          d={now?.isDown ? 'M1 2h6L4 8z' : 'M1 7h6L4 1z'}
+          fill={now ? 'currentColor' : 'none'}
+          stroke="currentColor"
+        />
+      </svg>
+    </button>
   )
 }
 

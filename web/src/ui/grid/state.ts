@@ -53,6 +53,8 @@ export interface Drawn<Row> {
   noun: string
   newRow?: (rows: Row[]) => Row
   copyOf?: (row: Row, rows: Row[]) => Row
+  /** Not all rows are drawn, or not in their order: then none is carried elsewhere. */
+  isPart?: boolean
   /** The columns that know what is made along with what is pasted. */
   columnsWith?: (made: Offer[]) => Column<Row>[]
 }
@@ -363,17 +365,20 @@ function moved<Row, H>(
   top: number,
   bottom: number,
   by: number,
-  { rows, noun }: Drawn<Row>,
+  { rows, noun, isPart }: Drawn<Row>,
 ): Effects<Row, H> {
   if (!by || !shifted(rows, top, bottom, by)) return []
+  if (isPart)
+    return [{ do: 'refuse', why: 'rows are carried where all are seen, in their own order' }]
   const changed = (now: Row[]) => shifted(now, top, bottom, by) ?? now
   return [{ do: 'save', label: `moved ${noun}`, changed }]
 }
 
-function copied<Row, H>(at: number, { rows, nameOf, copyOf }: Drawn<Row>): Effects<Row, H> {
+function copied<Row, H>(at: number, { rows, idOf, nameOf, copyOf }: Drawn<Row>): Effects<Row, H> {
   const row = rows[at]
   if (row === undefined || !copyOf) return []
-  const changed = (now: Row[]) => inserted(now, copyOf(row, now), at)
+  const behind = (now: Row[]) => now.findIndex((one) => idOf(one) === idOf(row))
+  const changed = (now: Row[]) => inserted(now, copyOf(row, now), behind(now))
   return [{ do: 'save', label: `duplicated ${nameOf(row)}`, changed }]
 }
 
@@ -390,7 +395,17 @@ function removed<Row, H>(
 function filled<Row, H>(block: Block, drawn: Drawn<Row>): Effects<Row, H> {
   const next = filledDown(drawn.rows, drawn.columns, block)
   if (typeof next === 'string') return [{ do: 'refuse', why: next }]
-  return [{ do: 'save', label: 'filled down', changed: () => next }]
+  return [{ do: 'save', label: 'filled down', changed: becoming(next, drawn) }]
+}
+
+/** Drawn rows as they should be, where all are: others stay, and new ones stand behind them. */
+function becoming<Row>(next: Row[], { idOf }: Drawn<Row>): Rows<Row> {
+  return (now) => {
+    const wanted = new Map(next.map((row) => [idOf(row), row]))
+    const kept = now.map((row) => wanted.get(idOf(row)) ?? row)
+    const there = new Set(now.map(idOf))
+    return [...kept, ...next.filter((row) => !there.has(idOf(row)))]
+  }
 }
 
 function added<Row, H>(state: GridState<Row, H>, drawn: Drawn<Row>): Step<Row, H> {
@@ -420,7 +435,7 @@ function pasted<Row, H>(
   const pasting = { cells, from: { row: top, column: left }, rows: drawn.rows, held }
   const plan = planOf(pasting, [], drawn)
   if (!isPlain(plan)) return [{ ...state, pasting }, []]
-  return [state, [{ do: 'save', label: 'pasted', changed: () => plan.rows, held }]]
+  return [state, [{ do: 'save', label: 'pasted', changed: becoming(plan.rows, drawn), held }]]
 }
 
 /** What would come of it, in the rows that it was pasted into, with these things made. */
@@ -444,7 +459,7 @@ function pastedTaken<Row, H>(
   const save = {
     do: 'save',
     label: 'pasted',
-    changed: () => rows,
+    changed: becoming(rows, drawn),
     held: pasting.held,
     made,
   } as const

@@ -31,6 +31,7 @@ import {
   type GridState,
 } from './state'
 import { useWindow } from './useWindow'
+import type { Sorting } from './view'
 
 type Saved = PromiseLike<Failure | null>
 
@@ -57,6 +58,11 @@ export interface GridProps<Row> {
   dimmed?: (row: Row) => boolean
   lit?: (row: Row) => boolean
   noun: string
+  /** Not all rows are seen, or not in their order. */
+  isPart?: boolean
+  sorting?: Sorting | null
+  /** A heading was pressed: rows are to be seen by its column. */
+  onSort?: (sorting: Sorting | null) => void
   addText?: ReactNode
   /** What is named in pasted cells and not there can be made: the columns that know it then, and how all of
    * it is saved. */
