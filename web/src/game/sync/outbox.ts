@@ -48,6 +48,8 @@ export async function keep(game: string, page: string, changes: Change[]): Promi
   try {
     if (changes.length) await asked('readwrite', (store) => store.put(box))
     else await asked('readwrite', (store) => store.delete(box.key))
+    // A page that was left may be shown again, and go on: what it kept as it went is no longer the latest.
+    if (!isLeaving()) localStorage.removeItem(AT_ONCE + box.key)
   } catch {
     // Said above.
   }
