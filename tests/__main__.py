@@ -12,6 +12,7 @@ import io
 import os
 import re
 import resource
+import secrets
 import signal
 import subprocess
 import sys
@@ -29,6 +30,7 @@ import psutil
 
 _HERE = Path(__file__).parent
 _CHILD = "--modules"
+_RUN = "GOLDDICE_TESTS_RUN"  # which of several runs a process belongs to
 _LANES = 6  # a browser, and a server that is started, are waited for half of the time
 _BROWSER = "tests.browser."
 # What takes longest is begun first, so that all lanes end at about the same time.
@@ -55,6 +57,7 @@ def main(names: list[str]) -> int:
     modules = sorted({module for name in names or [""] for module in _modules(name)})
     start = time.monotonic()
     waiting = _Waiting(modules)
+    os.environ[_RUN] = secrets.token_hex(8)
     for number in (signal.SIGTERM, signal.SIGINT):
         signal.signal(number, lambda number, _: _end_all(waiting, number))
     _share_a_postgres(modules)
@@ -71,15 +74,30 @@ def _end_all(waiting: _Waiting, number: int) -> NoReturn:
     """Told to stop: all that was begun ends, browsers and servers too. PostgreSQL goes as this process
     does."""
     waiting.end()
-    every = psutil.Process().children(recursive=True)
-    for process in every:
-        with suppress(psutil.NoSuchProcess):
-            process.terminate()
-    _, left = psutil.wait_procs(every, timeout=3)
-    for process in left:
-        with suppress(psutil.NoSuchProcess):
-            process.kill()
+    ends = time.monotonic() + 3
+    # Again and again: a browser that is just being started is nobody's child once its driver has ended.
+    while every := _begun_here():
+        for process in every:
+            with suppress(psutil.NoSuchProcess):
+                (process.terminate if time.monotonic() < ends else process.kill)()
+        psutil.wait_procs(every, timeout=0.5)
     sys.exit(128 + number)
+
+
+def _begun_here() -> list[psutil.Process]:
+    """All that is left of what this run has begun, whoever its parent is by now."""
+    found = psutil.Process().children(recursive=True)
+    for process in psutil.process_iter():
+        with suppress(psutil.Error):
+            if process.environ().get(_RUN) == os.environ[_RUN] and process not in found:
+                found.append(process)
+    return [one for one in found if _is_alive(one)]
+
+
+def _is_alive(process: psutil.Process) -> bool:
+    with suppress(psutil.NoSuchProcess):
+        return process.is_running() and process.status() != psutil.STATUS_ZOMBIE
+    return False
 
 
 def _share_a_postgres(modules: list[str]) -> None:
