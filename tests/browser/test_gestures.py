@@ -190,7 +190,7 @@ class Refused(EditingTest):
         self.assertTrue([one for one in self.whole()["sources"] if one["name"].endswith("x, copy")])
 
     def test_a_refusal_that_nobody_takes_is_told(self) -> None:
-        """A curve's shape is chosen while the game is put away elsewhere."""
+        """A curve's shape is chosen after another page has removed the curve."""
         curve = next(one for one in self.whole()["curves"] if not one["private"])
         self.open(f"curve/{curve['id']}")
         gone = {"base": 1, "kind": "curve", "id": curve["id"], "page": "page-elsewhere"}

@@ -1,4 +1,4 @@
-import { Suspense, useEffect, useState } from 'react'
+import { Suspense, useEffect, useState, type CSSProperties } from 'react'
 import { Toaster } from 'sonner'
 import { later, loadTheRest } from '@/ui/later'
 import { closed, show, useGame } from '@/game/store'
@@ -9,6 +9,19 @@ import { openGame } from '@/game/games'
 import { Welcome } from './Welcome'
 
 const Bench = later(async () => (await import('./Bench')).Bench)
+
+// The notes' own colours, instead of those that they come with.
+const NOTES = {
+  '--normal-bg': 'var(--color-raised)',
+  '--normal-border': 'var(--color-hair)',
+  '--normal-text': 'var(--color-ink)',
+  '--border-radius': '3px',
+  fontFamily: 'inherit',
+} as CSSProperties
+const NOTE = {
+  className: 'overlay',
+  actionButtonStyle: { background: 'var(--color-gold)', color: 'var(--color-ink)' },
+}
 
 export function App() {
   const id = useGame((state) => state.id)
@@ -31,7 +44,7 @@ export function App() {
       ) : routing ? null : (
         <Welcome />
       )}
-      <Toaster position="bottom-right" toastOptions={{ className: 'overlay' }} />
+      <Toaster position="bottom-right" style={NOTES} toastOptions={NOTE} />
     </>
   )
 }

@@ -45,7 +45,7 @@ export function CellEditor<Row>({ column, editor, acts }: Props<Row>) {
         aria-label={column.label}
         aria-invalid={problem !== ''}
         value={text}
-        className={`absolute inset-0 w-full bg-raised px-1.5 outline-none ${column.align === 'right' ? 'num text-right' : ''} shadow-[inset_0_0_0_1.5px_var(--color-gold)]`}
+        className={`absolute inset-0 w-full bg-raised px-1.5 outline-none ${column.align === 'right' ? 'num text-right' : ''} ${problem ? 'shadow-[inset_0_0_0_1.5px_var(--color-bad)]' : 'shadow-[inset_0_0_0_1.5px_var(--color-gold)]'}`}
         onChange={(event) => {
           setChosen(0)
           acts.type(event.target.value)
