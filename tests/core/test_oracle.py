@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from golddice.core.game.models import Game
 from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
-from golddice.core.odds.carried.totals import TotalLaw, count_after, value_after
+from golddice.core.odds.carried.totals import count_after, value_after
 from golddice.core.odds.depths.depth_odds import depth_odds
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.sheets.report import odds
@@ -153,21 +153,16 @@ class FirstEvents(Agreement):
         law = value_after(under, View("source", "crab"), self.events)
         worths: dict[int, float] = defaultdict(float)
         for (_, bag), p in chances.items():
-            worths[round(oracle.worth(bag) / law.unit)] += p
+            worths[oracle.worth(bag)] += p
         for at, p in worths.items():
-            self.assertAlmostEqual(_chance(law, at), p, delta=1e-9)
+            self.assertAlmostEqual(law.of(at), p, delta=1e-9)
         some = next(iter(oracle.items))
         counts: dict[int, float] = defaultdict(float)
         for (_, bag), p in chances.items():
             counts[bag[0]] += p
         law = count_after(under, View("source", "crab"), self.events, some)
         for count, p in counts.items():
-            self.assertAlmostEqual(_chance(law, count), p, delta=1e-9)
-
-
-def _chance(law: TotalLaw, at: int) -> float:
-    """The grid ends where what lies beyond has next to no chance."""
-    return float(law.chances[at]) if at < law.chances.size else 0.0
+            self.assertAlmostEqual(law.of(count), p, delta=1e-9)
 
 
 class Played(Agreement):

@@ -35,10 +35,11 @@ class Forecast:
     """Value after N events.
 
     `mean` and `sd` are exact unless `mean_error` (a standard error) is above 0. `quantiles` answer
-    the asked q; where `method` is simulated they come from `players` players.
+    the asked q; where `method` is simulated they come from `players` players, and `errors` are standard
+    errors. Where it is bounded values lie too fine for a grid, and `errors` are what quantiles may be off by.
     """
 
-    method: Literal["exact", "simulated"]
+    method: Literal["exact", "bounded", "simulated"]
     mean: float
     sd: float
     quantiles: FloatArray
@@ -75,7 +76,9 @@ def _worked_out(
     try:
         law = value_after(under, view, events, largest, prospect)
         mean, var = prospect.value_after(events)
-        return Forecast("exact", mean, math.sqrt(var), law.quantiles(qs), np.zeros_like(qs), law.grid_error)
+        errors = law.errors(qs)
+        method: Literal["exact", "bounded"] = "bounded" if errors.any() else "exact"
+        return Forecast(method, mean, math.sqrt(var), law.quantiles(qs), errors, float(errors.max()))
     except TooLarge:
         return _simulated(prospect, view, events, qs, most_played)
 

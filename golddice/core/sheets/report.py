@@ -160,6 +160,8 @@ def _after(under: Conditions, view: View, events: int) -> dict[str, Any]:
     )
     result: dict[str, Any] = {"mean": found.mean, "sd": found.sd, "method": found.method}
     result.update(zip(("p05", "p50", "p95"), found.quantiles.tolist(), strict=True))
+    if found.errors.any():
+        result["errors"] = dict(zip(("p05", "p50", "p95"), found.errors.tolist(), strict=True))
     if found.grid_error > 0:
         result["grid_error"] = found.grid_error
     if found.method == "simulated":

@@ -36,7 +36,6 @@ from golddice.core.tuning.promises import Path, Reach, reach
 NEVER = float("inf")
 _GRID = 1 << 19  # the finest grid that the whole distribution of a value is laid on
 _ENDS = np.array([0.05, 0.95])
-_TIE = 1e-9
 OPENINGS_OF_A_TARGET = 4_000  # the same players whatever the numbers are
 
 
@@ -204,9 +203,7 @@ class Figures:
         """Chance of less than so much value by so many events."""
 
         def less(prospect: Prospect) -> float:
-            law = _law(prospect, target.events)
-            below = int(np.ceil(target.less_than / law.unit - _TIE))
-            return float(np.clip(law.chances[: max(below, 0)].sum(), 0.0, 1.0))
+            return _law(prospect, target.events).less_than(target.less_than)
 
         return self._by_law(target, where, less)
 

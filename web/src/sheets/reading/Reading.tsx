@@ -297,8 +297,8 @@ function SpreadPart({ words, player }: { words: EventWords; player: string }) {
               , simulated with {whole(data.players)} {player}s
             </span>
           )}
-          {data.grid_error > 0 && (
-            <span className="text-muted">, give or take {figures(data.grid_error)}</span>
+          {data.method === 'bounded' && (
+            <span className="text-muted">, where ± is the most they can be off by</span>
           )}
         </p>
       )}
