@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 import unittest
 from fractions import Fraction
 from itertools import combinations
@@ -265,6 +266,61 @@ class Worn(unittest.TestCase):
         worn, upgrades = Slot(Conditions(made, [1]), CRAB, "claw").after(5_000_000)
         self.assertAlmostEqual(upgrades, float(np.log(5e6) + np.euler_gamma), places=6)
         self.assertAlmostEqual(worn.mean, 3.0, places=5)
+
+    def test_one_uniform_score_by_closed_forms(self) -> None:
+        """Of N scores from 10 to 20, each with a chance: the best is as far below 20 as it should be."""
+        for chance in (1.0, 0.5, 0.01, 1e-6):
+            made = dressed(game([each((chance, "claw"))]), claw={"bite": [10, 20]})
+            for events in (1, 2, 100, 1_000, 10_000, 10**6, 10**9):
+                with self.subTest(chance=chance, events=events):
+                    worn, _ = Slot(Conditions(made, [1]), CRAB, "claw").after(events)
+                    none = math.exp(events * math.log1p(-chance)) if chance < 1 else 0.0
+                    short = 10 * none + 10 * (1 - none * (1 - chance)) / (chance * (events + 1))
+                    self.assertAlmostEqual((20 - worn.mean) / short, 1.0, delta=1e-6)
+                    self.assertAlmostEqual(worn.mean, 20 - short, delta=1e-9)
+                    q95 = 20 + 10 * math.expm1(math.log(0.95) / events) / chance
+                    self.assertAlmostEqual(worn.p95, q95 if q95 > 10 else 0.0, delta=1e-9)
+
+    def test_several_items_of_several_stats_by_plain_sums(self) -> None:
+        stats = {
+            "claw": {"bite": [10, 20], "reach": [0, 1], "grip": [0, 0.01]},
+            "lens": {"bite": [15, 40]},
+            "crown": {"bite": [12, 21], "reach": [3, 3]},
+        }
+        made = dressed(game([each((1, "claw"), (0.001, "lens"), (0.3, "crown"))]), **stats)
+        scores = np.linspace(0, 40, 4_000_001)
+        log_none = np.log1p(-0.001 * (1 - np.clip((scores - 15) / 25, 0, 1)))
+        log_none += np.log1p(-0.3 * (1 - np.clip((scores - 15) / 9, 0, 1)))
+        with np.errstate(divide="ignore"):
+            log_none += np.log(Score(10.0, np.array([10, 1, 0.01])).at_most(scores))
+        for events in (1, 20, 1_000, 50_000):
+            with self.subTest(events=events):
+                at_most = np.exp(events * log_none)
+                worn, _ = Slot(Conditions(made, [1]), CRAB, "claw").after(events)
+                mean = float(np.trapezoid(1 - at_most, scores))
+                self.assertAlmostEqual(worn.mean, mean, delta=2e-5)
+                for q, figure in ((0.05, worn.p05), (0.5, worn.p50), (0.95, worn.p95)):
+                    self.assertAlmostEqual(figure, float(scores[np.argmax(at_most >= q)]), delta=2e-5)
+
+    def test_a_long_route_is_as_many_events(self) -> None:
+        made = dressed(
+            game([each((1, "claw"), (0.1, "lens"))]),
+            claw={"bite": [1, 5]},
+            lens={"bite": [1, 5], "reach": [0, 1]},
+        )
+        data = plain_game(made)
+        leg = {"id": "a", "from": 1, "to": 10, "source": "crab", "times": {"min": 200, "max": 200}}
+        made = read_game(data | {"routes": [{"id": "way", "name": "Way", "legs": [leg]}]})
+        told = route_odds(made, "way", kit=True)["stops"][-1]["slots"]["claw"]
+        worn, _ = Slot(Conditions(made, [1]), CRAB, "claw").after(2_000)
+        for name in ("mean", "p05", "p50", "p95"):
+            self.assertAlmostEqual(told[name], getattr(worn, name), delta=1e-9)
+
+    def test_widths_that_differ_by_powers_of_ten(self) -> None:
+        stats = {"claw": {"bite": [0, 1e-6], "reach": [0, 1e6], "grip": [0, 1]}}
+        made = dressed(game([each((1, "claw"))]), **stats)
+        worn, _ = Slot(Conditions(made, [1]), CRAB, "claw").after(1)
+        self.assertAlmostEqual(worn.mean / 500_000.5000005, 1.0, delta=1e-9)
 
     def test_it_is_told_where_nothing_is_carried(self) -> None:
         table = each((0.5, "claw"))

@@ -282,7 +282,7 @@ class _Total:
         blurred = np.exp(log_after + shift - 0.5 * (steps * (2 * math.pi / period) * sd) ** 2)
         chances = np.fft.irfft(blurred, 2 * (size - 1))
         step = period / (2 * (size - 1))
-        values = np.asarray(start + np.arange(chances.size) * step, dtype=np.float64)
+        values = np.maximum(start + np.arange(chances.size) * step, 0.0)
         return TotalLaw(values, chances, float(self.unit), blur=_BLUR * sd + step)
 
 
