@@ -11,9 +11,10 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from golddice.core.errors import TooLarge
-from golddice.core.game.models import Drop, Source, Table
+from golddice.core.game.models import Drop, Line, Source, Table
 from golddice.core.game.views import View
 from golddice.core.odds.carried.axes import Key, drop_keys, table_keys
+from golddice.core.odds.carried.parts import LineOf, Part, What
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.resting import is_distinct
 from golddice.core.terms.size import inner_of, missing, part_of
@@ -47,13 +48,13 @@ class Carried:
     """What each table and source carries under some conditions, itself and all that it reaches."""
 
     def __init__(self, under: Conditions) -> None:
-        self._under = under
+        self.under = under
         self._keys: dict[View, tuple[Key, ...]] = {}
         self._efforts: dict[View, Effort] = {}
 
     def keys(self, view: View) -> tuple[Key, ...]:
         """The pockets of all that is reached from here."""
-        for one in missing(self._under, view, self._keys):
+        for one in missing(self.under, view, self._keys):
             self._keys[one] = tuple(dict.fromkeys(self._found(one)))
         return self._keys[view]
 
@@ -62,22 +63,22 @@ class Carried:
         return bool(self.keys(view))
 
     def _found(self, view: View) -> list[Key]:
-        part = part_of(self._under, view)
+        part = part_of(self.under, view)
         if isinstance(part, Source):
             return [key for drop in part.drops for key in self.of_drop(part, drop)]
-        inner = [key for link in inner_of(self._under, view) for key in self._keys[link]]
-        return [*table_keys(part, self._under), *inner]
+        inner = [key for link in inner_of(self.under, view) for key in self._keys[link]]
+        return [*table_keys(part, self.under), *inner]
 
     def of_drop(self, source: Source, drop: Drop) -> list[Key]:
         """The pockets of a drop and of all that it rolls; none where it is closed."""
-        if not bool(self._under.drop_open(drop).any()):
+        if not bool(self.under.drop_open(drop).any()):
             return []
-        return [*drop_keys(source.id, drop, self._under), *self.keys(View("table", drop.table))]
+        return [*drop_keys(source.id, drop, self.under), *self.keys(View("table", drop.table))]
 
-    def effort(self, what: Table | tuple[Source, Sequence[Drop]]) -> Effort:
+    def effort(self, what: What) -> Effort:
         """Of one event of some drops of a source, or one execution of a table. Raises TooLarge where it
         has no bound worth counting to."""
-        found = self._of_drops(what[1]) if isinstance(what, tuple) else self._of(View("table", what.id))
+        found = self._of_parts(what[1]) if isinstance(what, tuple) else self._of(View("table", what.id))
         if found.depth > _DEEPEST:
             raise TooLarge(f"tables that a player carries something of, {found.depth} within each other")
         return found
@@ -99,17 +100,22 @@ class Carried:
             )
 
     def _of(self, view: View) -> Effort:
-        for one in missing(self._under, view, self._efforts):
-            part = part_of(self._under, one)
+        for one in missing(self.under, view, self._efforts):
+            part = part_of(self.under, one)
             is_source = isinstance(part, Source)
-            self._efforts[one] = self._of_drops(part.drops) if is_source else self._of_table(part)  # type: ignore[union-attr,arg-type]
+            self._efforts[one] = self._of_parts(part.drops) if is_source else self._of_table(part)  # type: ignore[union-attr,arg-type]
         return self._efforts[view]
 
-    def _of_drops(self, drops: Sequence[Drop]) -> Effort:
+    def _of_parts(self, parts: Sequence[Part]) -> Effort:
         changes, depth, held = 1, 0, 2
-        for drop in drops:
-            inner = self._of(View("table", drop.table))
-            changes += 2 + self._many(self._under.law(drop.times).most) * inner.changes
+        for part in parts:
+            if isinstance(part, LineOf):
+                inner, times = self._of_line(part.table.lines[part.at]), 1
+                held = max(held, 3)
+            else:
+                inner = self._of(View("table", part.table))
+                times = self._many(self.under.law(part.times).most)
+            changes += 2 + times * inner.changes
             depth, held = max(depth, inner.depth), max(held, inner.held)
         return Effort(changes, depth + 1, held + 2)
 
@@ -118,17 +124,23 @@ class Carried:
             return Effort(1, 0, 1)
         changes, depth, held = 1, 0, 2 + len(table.lines)
         for line in table.lines:
-            changes += 2
-            for given in line.yields:
-                if isinstance(given.what, View) and self.has(given.what):
-                    inner = self._of(given.what)
-                    changes += self._many(self._under.law(given.quantity).most) * inner.changes
-                    depth, held = max(depth, inner.depth), max(held, inner.held)
-        rolls = self._under.law(table.rolls).most
-        if is_distinct(self._under, table):
+            inner = self._of_line(line)
+            changes += inner.changes
+            depth, held = max(depth, inner.depth), max(held, inner.held)
+        rolls = self.under.law(table.rolls).most
+        if is_distinct(self.under, table):
             sets = self._sets(table, rolls)
             return Effort(changes * sets * self._many(rolls), depth + 1, held + 2 * sets + rolls)
         return Effort(changes * self._many(rolls), depth + 1, held + 2)
+
+    def _of_line(self, line: Line) -> Effort:
+        changes, depth, held = 2, 0, 0
+        for given in line.yields:
+            if isinstance(given.what, View) and self.has(given.what):
+                inner = self._of(given.what)
+                changes += self._many(self.under.law(given.quantity).most) * inner.changes
+                depth, held = max(depth, inner.depth), max(held, inner.held)
+        return Effort(changes, depth, held)
 
     def _many(self, count: int) -> int:
         if count > MOST_REPEATS:

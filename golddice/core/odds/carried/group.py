@@ -14,11 +14,11 @@ from propcache.api import cached_property
 
 from golddice.core.arrays import ComplexArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
-from golddice.core.game.models import Drop, Source, Table
+from golddice.core.game.models import Source
 from golddice.core.game.views import View
 from golddice.core.odds.carried.axes import Key
 from golddice.core.odds.carried.chain import Moves, long_run_weights, most_at_edges
-from golddice.core.odds.carried.columns import drop_columns, view_columns
+from golddice.core.odds.carried.columns import drop_columns, line_columns, view_columns
 from golddice.core.odds.carried.effort import Carried, Effort
 from golddice.core.odds.carried.first_hit import MatrixStreak, Misses, Streak
 from golddice.core.odds.carried.folds import (
@@ -27,6 +27,7 @@ from golddice.core.odds.carried.folds import (
     FirstMatrix,
     Fold,
     Generating,
+    Given,
     Means,
     Moments,
     NoneMatrix,
@@ -35,11 +36,13 @@ from golddice.core.odds.carried.folds import (
     Transform,
     Transitions,
     remembering,
+    with_flows,
 )
+from golddice.core.odds.carried.parts import LineOf, Part, What
 from golddice.core.odds.carried.space import Space, near_space, space_of
 from golddice.core.odds.carried.walk import Walk
 from golddice.core.odds.event.evaluator import Evaluator
-from golddice.core.odds.event.outcome import Outcome
+from golddice.core.odds.event.outcome import Outcome, Parts, independent, total
 from golddice.core.results import RESULTS
 from golddice.core.stopping import go_on
 from golddice.core.terms.resting import rests_on_state
@@ -73,7 +76,7 @@ class Group:
         evaluator: Evaluator,
         carried: Carried,
         keys: list[Key],
-        what: Table | tuple[Source, list[Drop]],
+        what: What,
         rests_on: tuple[Hashable, ...],
     ) -> None:
         """`rests_on` is the cache key of all that its figures rest on."""
@@ -152,7 +155,7 @@ class Group:
     def _walked(self, walk: Walk, fold: Fold, bundle: Bundle) -> Bundle:
         go_on()
         if isinstance(self._what, tuple):
-            return walk.source(self._what[0], self._what[1], fold, bundle)
+            return walk.parts(self._what[0], self._what[1], fold, bundle)
         return walk.table(self._what, fold, bundle)
 
     @cached_property
@@ -163,16 +166,24 @@ class Group:
     def _touched(self) -> IntArray:
         found: set[int] = set()
         if isinstance(self._what, tuple):
-            for drop in self._what[1]:
-                found |= drop_columns(self.evaluator, self._what[0], drop)
+            source, parts = self._what
+            for part in parts:
+                if isinstance(part, LineOf):
+                    found |= line_columns(self.evaluator, part, source)
+                elif source is not None:
+                    found |= drop_columns(self.evaluator, source, part)
         else:
             found = view_columns(self.evaluator, View("table", self._what.id))
         return np.array(sorted(found), dtype=np.int64)
 
     @property
     def _view(self) -> View:
+        """What its parts are of, which may do more."""
         what = self._what
-        return View("source", what[0].id) if isinstance(what, tuple) else View("table", what.id)
+        if not isinstance(what, tuple):
+            return View("table", what.id)
+        source, parts = what
+        return View("table", parts[0].table.id) if source is None else View("source", source.id)  # type: ignore[union-attr]
 
     # --- the next event --------------------------------------------------------------------------------
 
@@ -184,8 +195,19 @@ class Group:
             return self._kept("next event", self._walked_outcome)
         if not isinstance(self._what, tuple):
             return self.evaluator.table(self._view.id)
-        source, drops = self._what
-        return self.evaluator.tried(source, drops)
+        return total([self._plain_outcome(self._what[0], part) for part in self._what[1]], 1)
+
+    def _plain_outcome(self, source: Source | None, part: Part) -> Outcome:
+        """Of a part in which nothing that is carried changes within an event."""
+        if isinstance(part, LineOf):
+            line = self.evaluator.line(part.table, part.table.lines[part.at])
+            chances = self.evaluator.under.chances(part.table)[[part.at]]
+            given = Given(independent(chances, Parts.of([line], 1)), None)
+            if part.drop is not None and source is not None and self.evaluator.detail:
+                given = with_flows(given, (self.evaluator.columns.drop_hits(source.id, part.drop.id) + 1,))
+            return given.outcome
+        assert source is not None
+        return self.evaluator.drop(source, part)
 
     def _walked_outcome(self) -> Outcome:
         near, columns = self._near, self.columns

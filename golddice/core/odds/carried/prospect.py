@@ -16,18 +16,16 @@ from propcache.api import cached_property
 
 from golddice.core.arrays import ComplexArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
-from golddice.core.game.models import Drop, Source
 from golddice.core.game.views import View
-from golddice.core.odds.carried.axes import Key
-from golddice.core.odds.carried.effort import Carried, carried_under
+from golddice.core.odds.carried.effort import carried_under
 from golddice.core.odds.carried.first_hit import FirstHit
 from golddice.core.odds.carried.folds import Given, Transform
 from golddice.core.odds.carried.group import Group
+from golddice.core.odds.carried.parting import parted
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome, total
 from golddice.core.odds.event.waits import waits
 from golddice.core.results import RESULTS
-from golddice.core.sharing import sharing
 from golddice.core.terms.columns import Columns
 from golddice.core.terms.size import view_key
 
@@ -67,7 +65,7 @@ class Prospect:
     def _parts(self) -> tuple[list[Given], list[Group]] | TooLarge:
         """Tried once, also if it is too large: every column asks."""
         try:
-            return _grouped(self.evaluator, self._carried, self.view)
+            return parted(self.evaluator, self._carried, self.view)
         except TooLarge as error:
             return error
 
@@ -135,13 +133,13 @@ class Prospect:
     def prepare(self, column: int) -> None:
         """Work out together what a screen asks of a column, where states can be followed."""
         with suppress(TooLarge):
-            for group in self._groups:
+            for group in self._holding(column):
                 with suppress(TooLarge):
                     group.prepare(column)
 
     def is_steady(self, column: int) -> bool:
         """Whether what a player carries does not matter to the chance of the column."""
-        return all(group.is_steady(column) for group in self._groups)
+        return all(group.is_steady(column) for group in self._holding(column))
 
     def wait_of(self, column: int) -> dict[str, int | None]:
         """Events to the first one at 50, 90 and 99 %."""
@@ -163,7 +161,16 @@ class Prospect:
         return RESULTS.get(key, lambda: of(self._first_hit(column)))
 
     def _holding(self, column: int) -> list[Group]:
-        return [group for group in self._groups if column in group.columns]
+        return self._by_column.get(column, [])
+
+    @cached_property
+    def _by_column(self) -> dict[int, list[Group]]:
+        """The groups that can give each column."""
+        found: dict[int, list[Group]] = {}
+        for group in self._groups:
+            for column in group.columns.tolist():
+                found.setdefault(column, []).append(group)
+        return found
 
     def _log_miss(self, column: int) -> float:
         """Of the chance that what carries nothing gives none in an event."""
@@ -226,35 +233,3 @@ class Prospect:
         for group in self._groups:
             result = group.generating_after(events, of, result)
         return result
-
-
-def _grouped(evaluator: Evaluator, carried: Carried, view: View) -> tuple[list[Given], list[Group]]:
-    if view.kind == "table":
-        keys = list(carried.keys(view))
-        table = evaluator.under.table(view.id)
-        if not keys:
-            return [Given(evaluator.table(view.id), table)], []
-        key = view_key(evaluator.under, view)
-        return [], [Group(evaluator, carried, keys, table, (evaluator.detail, key))]
-    source = evaluator.under.source(view.id)
-    plain: list[Given] = []
-    held: list[tuple[list[Key], int]] = []
-    for at, drop in enumerate(source.drops):
-        if not bool(evaluator.under.drop_open(drop)[0]):
-            continue
-        keys = carried.of_drop(source, drop)
-        if keys:
-            held.append((keys, at))
-        else:
-            plain.append(Given(evaluator.drop(source, drop), drop))
-    groups = [(keys, [source.drops[at] for at in sorted(ours)]) for keys, ours in sharing(held)]
-    return plain, [_source_group(evaluator, carried, source, keys, drops) for keys, drops in groups]
-
-
-def _source_group(
-    evaluator: Evaluator, carried: Carried, source: Source, keys: list[Key], drops: list[Drop]
-) -> Group:
-    under = evaluator.under
-    rests = [(under.own_key(drop), view_key(under, View("table", drop.table))) for drop in drops]
-    rests_on = (source.id, *(key for pair in rests for key in pair))
-    return Group(evaluator, carried, keys, (source, drops), (evaluator.detail, *rests_on))

@@ -32,6 +32,7 @@ from golddice.core.odds.carried.folds import (
     marking,
     with_flows,
 )
+from golddice.core.odds.carried.parts import LineOf, Part
 from golddice.core.odds.carried.pockets import Branch, Exclusive, exclusive
 from golddice.core.odds.carried.space import Space
 from golddice.core.odds.event.evaluator import Evaluator
@@ -74,11 +75,20 @@ class Walk:
         self._tries: dict[tuple[str, ...], Tried] = {}
         self._givens: dict[tuple[object, ...], Given] = {}
 
-    def source(self, source: Source, drops: Sequence[Drop], fold: Fold, bundle: Bundle) -> Bundle:
-        """Some drops of one event of a source, in order."""
-        for drop in reversed(drops):
-            bundle = self._drop(source, drop, fold, bundle, ())
+    def parts(self, source: Source | None, parts: Sequence[Part], fold: Fold, bundle: Bundle) -> Bundle:
+        """Some parts of one event of a source, in order."""
+        for part in reversed(parts):
+            if isinstance(part, LineOf):
+                bundle = self._tested(part.table, part.at, fold, bundle, self._flows_of(source, part.drop))
+            else:
+                assert source is not None
+                bundle = self._drop(source, part, fold, bundle, ())
         return bundle
+
+    def _flows_of(self, source: Source | None, drop: Drop | None) -> tuple[int, ...]:
+        if source is None or drop is None or not self.evaluator.detail:
+            return ()
+        return (self.evaluator.columns.drop_hits(source.id, drop.id) + 1,)
 
     def table(self, table: Table, fold: Fold, bundle: Bundle, flows: tuple[int, ...] = ()) -> Bundle:
         """One execution of a table: all its rolls."""
@@ -170,13 +180,16 @@ class Walk:
         """Each line on a chance of its own; those that carry nothing are folded in all at once."""
         held, free = self._parted(table)
         for at in reversed(held):
-            chance, hit, miss = self._test(table, at)
-            if chance is not None:
-                given = self._line(table, at, fold, bundle, flows)
-                bundle = fold.mix([Way(chance, given, hit), Way(1.0 - chance, bundle, miss)])
-            elif miss is not self.space.every:
-                bundle = fold.taken(bundle, miss)
+            bundle = self._tested(table, at, fold, bundle, flows)
         return fold.fold(bundle, self._flowing(free, flows))
+
+    def _tested(self, table: Table, at: int, fold: Fold, bundle: Bundle, flows: tuple[int, ...]) -> Bundle:
+        """One try of a line on its own chance."""
+        chance, hit, miss = self._test(table, at)
+        if chance is not None:
+            given = self._line(table, at, fold, bundle, flows)
+            return fold.mix([Way(chance, given, hit), Way(1.0 - chance, bundle, miss)])
+        return bundle if miss is self.space.every else fold.taken(bundle, miss)
 
     def _parted(self, table: Table) -> tuple[list[int], Given]:
         """The lines of `each` to which it matters what a player carries, and all others as one."""

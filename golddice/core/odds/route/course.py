@@ -157,7 +157,7 @@ def _ids(what: What) -> tuple[object, ...]:
 
 def _event(walk: Walk, what: What, fold: Fold, bundle: Bundle) -> Bundle:
     if isinstance(what, tuple):
-        return walk.source(what[0], what[1], fold, bundle)
+        return walk.parts(what[0], what[1], fold, bundle)
     return walk.table(what, fold, bundle)
 
 
