@@ -70,7 +70,7 @@ class Later:
     ) -> None:
         self.prospect, self._most = prospect, most
         self._lines, self._drops = lines, drops
-        self._played = False  # whether anything had to be
+        self.why: str | None = None  # something had to be played
 
     @cached_property
     def players(self) -> Players | None:
@@ -83,7 +83,7 @@ class Later:
     @property
     def method(self) -> Method:
         """Of the worst of what is told, and was asked for until now."""
-        if self.prospect.beyond is None and not self._played:
+        if self.why is None:
             return "exact"
         return "untold" if self.players is None else "simulated"
 
@@ -91,8 +91,8 @@ class Later:
         """How many per event, averaged over very many events."""
         try:
             return Estimate(self.prospect.long_run_mean(column))
-        except TooLarge:
-            players = self._counting(column)
+        except TooLarge as error:
+            players = self._counting(column, error)
             return players.long_run(column) if players else Estimate(None)
 
     def value(self) -> Estimate:
@@ -102,14 +102,15 @@ class Later:
             return Estimate(
                 sum(item.value * self.prospect.long_run_mean(at) for at, item in every if item.value)
             )
-        except TooLarge:
+        except TooLarge as error:
+            self.why = self.why or str(error)
             return self.players.value() if self.players else Estimate(None)
 
     def wait(self, column: int) -> Wait:
         try:
             return Wait("exact", self.prospect.wait_of(column))
-        except TooLarge:
-            players = self._counting(column)
+        except TooLarge as error:
+            players = self._counting(column, error)
             return players.wait(column) if players else Wait("untold", dict.fromkeys(CONFIDENCES))
 
     def mean_wait(self, column: int) -> Estimate:
@@ -117,24 +118,24 @@ class Later:
         played has none in all their events."""
         try:
             return Estimate(self.prospect.mean_wait(column))
-        except TooLarge:
-            players = self._counting(column)
+        except TooLarge as error:
+            players = self._counting(column, error)
             return players.mean_wait(column) if players else Estimate(None)
 
     def none_at(self, column: int, events: IntArray) -> FloatArray:
         """Chance of none after these numbers of events, rising; of fewer, where they cannot all be told."""
         try:
             return self.prospect.none_at(column, events)
-        except TooLarge:
-            players = self._counting(column)
+        except TooLarge as error:
+            players = self._counting(column, error)
             if players is None:
                 return np.zeros(0)
             none = players.none_by(column, int(events.max(initial=0)))
             return none[events[events < none.size]]
 
-    def _counting(self, column: int) -> Players | None:
+    def _counting(self, column: int, why: TooLarge) -> Players | None:
         """The players, if what the column stands for is counted: lines and drops not named are not."""
-        self._played = True
+        self.why = self.why or str(why)
         return self.players if self.players and self.players.counts(column) else None
 
 

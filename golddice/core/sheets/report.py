@@ -121,7 +121,7 @@ def later_facts(later: Later) -> dict[str, Any]:
     players = later.players if later.method == "simulated" else None
     return {
         "method": later.method,
-        "why": later.prospect.beyond,
+        "why": later.why,
         "players": players.count if players else 0,
         "events": players.events if players else 0,
     }

@@ -4,6 +4,7 @@ be in a pocket, and which pockets there are."""
 from __future__ import annotations
 
 import math
+from collections.abc import Hashable
 from dataclasses import dataclass
 
 import numpy as np
@@ -37,13 +38,33 @@ class Axis:
 @dataclass(frozen=True)
 class Reach:
     """How far contents are followed: by at most so many rolls from a fresh player, None for all there are;
-    and cut axes so many times as far as to begin with, by (key of the pocket, line)."""
+    and cut axes so many times as far as to begin with, by (key of the pocket, line), or as far as so many
+    rolls go.
+
+    open_from : limits of so many and more are never reached; opened : nor are these, by (key of the pocket,
+    line). settled : of these pockets all limits have been.
+    """
 
     rolls: int | None = None
     stretch: dict[tuple[Key, int], int] | None = None
+    is_whole: bool = False
+    open_from: int | None = None
+    opened: frozenset[tuple[Key, int]] = frozenset()
+    settled: frozenset[Key] = frozenset()
+
+    @property
+    def told(self) -> tuple[Hashable, ...]:
+        """As a cache key."""
+        stretch = tuple((self.stretch or {}).items())
+        return self.rolls, stretch, self.is_whole, self.open_from, self.opened, self.settled
 
     def size(self, key: Key, axis: Axis) -> Axis:
         size = axis.size
+        is_far = self.open_from is not None and size > self.open_from
+        if axis.kind == "hits" and (is_far or (key, axis.line) in self.opened):
+            return Axis(axis.kind, axis.line, 1)
+        if axis.is_cut and self.is_whole and self.rolls is not None:
+            return Axis(axis.kind, axis.line, self.rolls + 1)
         if axis.is_cut and self.stretch is not None:
             size *= self.stretch.get((key, axis.line), 1)
         if axis.kind != "left" and self.rolls is not None and self.rolls + 1 < size:

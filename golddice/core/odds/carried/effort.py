@@ -11,7 +11,8 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from golddice.core.errors import TooLarge
-from golddice.core.game.models import Drop, Line, Source, Table
+from golddice.core.game.links import links_of
+from golddice.core.game.models import BaseLine, Drop, Line, Source, Table
 from golddice.core.game.views import View
 from golddice.core.odds.carried.axes import Key, drop_keys, table_keys
 from golddice.core.odds.carried.parts import LineOf, Part, What
@@ -68,6 +69,10 @@ class Carried:
             return [key for drop in part.drops for key in self.of_drop(part, drop)]
         inner = [key for link in inner_of(self.under, view) for key in self._keys[link]]
         return [*table_keys(part, self.under), *inner]
+
+    def keys_within(self, line: BaseLine) -> list[Key]:
+        """The pockets of all that a line leads to, without its own."""
+        return [key for view in links_of(line) for key in self.keys(view)]
 
     def of_drop(self, source: Source, drop: Drop) -> list[Key]:
         """The pockets of a drop and of all that it rolls; none where it is closed."""

@@ -9,7 +9,7 @@ again, and the answer found by halving.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -19,13 +19,16 @@ from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
 from golddice.core.odds.carried.chain import ending_in, long_run_weights
 from golddice.core.odds.carried.loops import classes_from_start
+from golddice.core.odds.carried.renewal import First
 from golddice.core.odds.event.waits import CONFIDENCES, rounded_up
+from golddice.core.stopping import go_on
 
 AHEAD = 64  # events that are followed at a time
 _MOST_LEAPING = 600  # states of which a matrix is raised to powers
 _SAME = 1e-12  # of a rate
 _ROUNDING = 1e-13
 _TIE = 1e-11  # of a logarithm
+_LITTLE = 1e-20  # that adds nothing to a mean
 _FAR = 62  # times that an event is doubled: some 4 * 10^18 events
 
 
@@ -204,12 +207,17 @@ class FirstHit:
     log_miss : of the chance that an event of what carries nothing misses.
     streaks : of what carries something, group by group; they are independent.
     patience : how many events are followed where they cannot be doubled.
+    until : the last event of which the streaks tell.
     """
 
-    def __init__(self, log_miss: float, streaks: list[Streak], patience: int) -> None:
-        self._log_miss, self._streaks, self._patience = log_miss, streaks, patience
-        self._matrices = [one for one in streaks if isinstance(one, MatrixStreak)]
-        self._can_double = all(one.can_double for one in streaks)
+    def __init__(
+        self, log_miss: float, streaks: Sequence[Streak | First], patience: int, until: float = math.inf
+    ) -> None:
+        self._log_miss, self._patience, self._until = log_miss, patience, until
+        self._firsts = [one for one in streaks if isinstance(one, First)]
+        self._streaks = [one for one in streaks if isinstance(one, Streak)]
+        self._matrices = [one for one in self._streaks if isinstance(one, MatrixStreak)]
+        self._can_double = all(one.can_double for one in self._streaks)
 
     def log_none(self, events: int) -> FloatArray:
         """Logarithm of the chance of none after 0, 1 ... so many events."""
@@ -218,13 +226,19 @@ class FirstHit:
         total[0] = 0.0
         for streak in self._streaks:
             total = total + streak.log_none(events)
+        for first in self._firsts:
+            total = total + np.array([first.log_none_at(event) for event in range(events + 1)])
         return np.asarray(total)
 
     def none_by(self, events: int) -> FloatArray:
         return np.exp(self.log_none(events))
 
     def none_at(self, events: IntArray) -> FloatArray:
-        """Chance of none after these numbers of events, rising; far ones without all that lie between."""
+        """Chance of none after these numbers of events, rising; far ones without all that lie between.
+        Raises TooLarge."""
+        self._check(int(events.max(initial=0)))
+        if self._firsts:
+            return np.exp([self._log_none_at(int(event)) for event in events])
         near = min(int(events.max(initial=0)), 32 * AHEAD)
         none = self.none_by(near)[np.minimum(events, near)]
         far = events > near
@@ -238,6 +252,43 @@ class FirstHit:
 
         Raises TooLarge where it is not come to within the patience.
         """
+        found = self._by_search() if self._firsts else self._followed_waits()
+        for wait in found.values():
+            self._check(math.inf if wait is None else wait)
+        return found
+
+    def _check(self, events: float) -> None:
+        if events > self._until:
+            raise TooLarge(f"a wait of more than {self._until:,} events, when limits can have been reached")
+
+    def _log_none_at(self, events: int) -> float:
+        """Logarithm of the chance of none after so many events, where all of them need not be followed."""
+        if len(self._matrices) < len(self._streaks) or not self._can_double:
+            raise TooLarge("a wait for what is carried by many states and by long streaks")
+        found = sum(first.log_none_at(events) for first in self._firsts)
+        return found + self._after(events)
+
+    def _by_search(self) -> dict[str, int | None]:
+        found: dict[str, int | None] = {}
+        for name, q in CONFIDENCES.items():
+            enough = math.log1p(-q) + _TIE
+            if self._is_never(q):
+                found[name] = None
+                continue
+            high = 1
+            while self._log_none_at(high) > enough:
+                go_on()
+                high *= 2
+                if high >> _FAR:
+                    raise TooLarge(f"a wait of more than {1 << _FAR:,} events")
+            low = high // 2
+            while high - low > 1:
+                middle = (low + high) // 2
+                low, high = (low, middle) if self._log_none_at(middle) <= enough else (middle, high)
+            found[name] = high
+        return found
+
+    def _followed_waits(self) -> dict[str, int | None]:
         found: dict[str, int | None] = {}
         followed = 0
         while followed < self._patience:
@@ -263,7 +314,15 @@ class FirstHit:
         Of one group a hit is taken to begin anew: the long run's rate of hits is then one over the mean (the
         renewal theorem). Else followed until it goes on alike. Raises TooLarge where that takes too long.
         """
+        if self._until < math.inf and float(self.none_at(np.array([int(self._until)]))[0]) > _LITTLE:
+            raise TooLarge(f"a mean wait when limits can have been reached, after {self._until:,} events")
         miss = math.exp(self._log_miss)
+        if self._firsts:
+            if miss == 0.0:
+                return 1.0
+            if len(self._firsts) + len(self._streaks) > 1:
+                raise TooLarge("a mean wait for what is carried by several long streaks")
+            return self._firsts[0].mean(self._log_miss)
         if not self._streaks:
             return 1.0 / -math.expm1(self._log_miss) if miss < 1.0 else math.inf
         if self._is_ever_left():
@@ -328,7 +387,8 @@ class FirstHit:
         """Whether so many players never have one that it is never so sure."""
         if self._log_miss < 0.0 or len(self._matrices) < len(self._streaks):
             return False
-        for_ever = math.prod(streak.for_ever for streak in self._matrices)
+        each = [streak.for_ever for streak in self._matrices] + [first.for_ever for first in self._firsts]
+        for_ever = math.prod(each)
         # What is come to at no event, though closer and closer, is never there.
         return for_ever >= (1.0 - q) * (1.0 - _TIE)
 

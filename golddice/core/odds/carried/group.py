@@ -6,6 +6,7 @@ whoever asks simulates.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Hashable
 from typing import TypeVar
 
@@ -16,7 +17,7 @@ from golddice.core.arrays import ComplexArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.models import Source
 from golddice.core.game.views import View
-from golddice.core.odds.carried.axes import Key
+from golddice.core.odds.carried.axes import Key, Reach
 from golddice.core.odds.carried.chain import Moves, long_run_weights, most_at_edges
 from golddice.core.odds.carried.columns import drop_columns, line_columns, view_columns
 from golddice.core.odds.carried.effort import Carried, Effort
@@ -39,6 +40,7 @@ from golddice.core.odds.carried.folds import (
     with_flows,
 )
 from golddice.core.odds.carried.parts import LineOf, Part, What
+from golddice.core.odds.carried.pockets import pocket_of
 from golddice.core.odds.carried.space import Space, near_space, space_of
 from golddice.core.odds.carried.walk import Walk
 from golddice.core.odds.event.evaluator import Evaluator
@@ -78,10 +80,18 @@ class Group:
         keys: list[Key],
         what: What,
         rests_on: tuple[Hashable, ...],
+        reach: Reach | None = None,
     ) -> None:
-        """`rests_on` is the cache key of all that its figures rest on."""
-        self.evaluator, self._carried, self._keys, self._what = evaluator, carried, keys, what
-        self.rests_on = ("group", *rests_on)
+        """`rests_on` is the cache key of all that its figures rest on. `reach` says how far what is carried
+        is followed, where that is not all there is; `until`, up to which event that makes no difference."""
+        self.evaluator, self.carried, self.keys, self.what = evaluator, carried, keys, what
+        self._rests_on, self._reach = rests_on, reach
+        self.rests_on = ("group", *rests_on, tuple(keys), reach and reach.told)
+        self.until: float = math.inf
+
+    def narrowed(self, keys: list[Key], reach: Reach | None = None) -> Group:
+        """With less of what is carried followed: for what does not rest on the rest."""
+        return Group(self.evaluator, self.carried, keys, self.what, self._rests_on, reach)
 
     def _kept(self, what: str, make: Callable[[], Made], *more: Hashable) -> Made:
         return RESULTS.get((*self.rests_on, what, *more), make)
@@ -92,10 +102,12 @@ class Group:
     def space(self) -> Space:
         """All that the player can come to; so far along what has no end that nothing told lies beyond.
         Raises TooLarge."""
+        if self._space is None and self._reach is not None:
+            self._space = Space(pocket_of(key, self.evaluator.under, self._reach) for key in self.keys)
         if self._space is None:
             stretch = self._kept("stretch", self._stretched)
             if self._space is None:  # somebody else has found how far
-                self._space = space_of(self._keys, self.evaluator.under, dict(stretch))
+                self._space = space_of(self.keys, self.evaluator.under, dict(stretch))
         return self._space
 
     _space: Space | None = None
@@ -105,11 +117,19 @@ class Group:
         """How many states there are."""
         return self._kept("states", lambda: self.space.size)
 
+    @cached_property
+    def is_dense(self) -> bool:
+        """Whether its states are so few that an event is a matrix."""
+        try:
+            return self.size <= MOST_DENSE
+        except TooLarge:
+            return False
+
     def _stretched(self) -> tuple[tuple[tuple[Key, int], int], ...]:
         """How far along each axis that has no end, where that is further than at first."""
         stretch: dict[tuple[Key, int], int] = {}
         while True:
-            space = space_of(self._keys, self.evaluator.under, stretch)
+            space = space_of(self.keys, self.evaluator.under, stretch)
             too_likely = self._too_likely(space) if space.edges() else []
             if not too_likely:
                 self._space = space
@@ -121,7 +141,7 @@ class Group:
         """The cut axes at whose last value a player is too often for what is told to be exact."""
         if space.size > MOST_RISING:
             raise TooLarge(f"{space.size:,} states with weights that rise without end")
-        walk = Walk(self.evaluator, self._carried, space)
+        walk = Walk(self.evaluator, self.carried, space)
         folds = Together(Transitions(space.size), Means(self.columns))
         after, means = self._walked(walk, folds, folds.end(space.size))
         figures = long_run_weights(after) @ means
@@ -133,18 +153,18 @@ class Group:
     def _near(self) -> Space:
         """All that a fresh player can come to within one event: small, whatever comes later."""
         under = self.evaluator.under
-        return near_space(self._keys, under, most_rolls(under, self._view))
+        return near_space(self.keys, under, most_rolls(under, self.view))
 
     @cached_property
     def _effort(self) -> Effort:
-        return self._carried.effort(self._what)
+        return self.carried.effort(self.what)
 
     @cached_property
     def _walk(self) -> Walk:
-        return Walk(self.evaluator, self._carried, self.space)
+        return Walk(self.evaluator, self.carried, self.space)
 
     def _check(self, fold: Fold, events: int = 1, states: int | None = None) -> None:
-        self._carried.check(self._effort, states or self.size, fold.width, events)
+        self.carried.check(self._effort, states or self.size, fold.width, events)
 
     def _event(self, fold: Fold, bundle: Bundle | None = None) -> Bundle:
         if bundle is None:
@@ -154,9 +174,9 @@ class Group:
 
     def _walked(self, walk: Walk, fold: Fold, bundle: Bundle) -> Bundle:
         go_on()
-        if isinstance(self._what, tuple):
-            return walk.parts(self._what[0], self._what[1], fold, bundle)
-        return walk.table(self._what, fold, bundle)
+        if isinstance(self.what, tuple):
+            return walk.parts(self.what[0], self.what[1], fold, bundle)
+        return walk.table(self.what, fold, bundle)
 
     @cached_property
     def columns(self) -> IntArray:
@@ -165,21 +185,21 @@ class Group:
 
     def _touched(self) -> IntArray:
         found: set[int] = set()
-        if isinstance(self._what, tuple):
-            source, parts = self._what
+        if isinstance(self.what, tuple):
+            source, parts = self.what
             for part in parts:
                 if isinstance(part, LineOf):
                     found |= line_columns(self.evaluator, part, source)
                 elif source is not None:
                     found |= drop_columns(self.evaluator, source, part)
         else:
-            found = view_columns(self.evaluator, View("table", self._what.id))
+            found = view_columns(self.evaluator, View("table", self.what.id))
         return np.array(sorted(found), dtype=np.int64)
 
     @property
-    def _view(self) -> View:
+    def view(self) -> View:
         """What its parts are of, which may do more."""
-        what = self._what
+        what = self.what
         if not isinstance(what, tuple):
             return View("table", what.id)
         source, parts = what
@@ -191,11 +211,11 @@ class Group:
     def outcome(self) -> Outcome:
         """The next event of a fresh player."""
         under = self.evaluator.under
-        if rests_on_state(under, self._view):
+        if rests_on_state(under, self.view):
             return self._kept("next event", self._walked_outcome)
-        if not isinstance(self._what, tuple):
-            return self.evaluator.table(self._view.id)
-        return total([self._plain_outcome(self._what[0], part) for part in self._what[1]], 1)
+        if not isinstance(self.what, tuple):
+            return self.evaluator.table(self.view.id)
+        return total([self._plain_outcome(self.what[0], part) for part in self.what[1]], 1)
 
     def _plain_outcome(self, source: Source | None, part: Part) -> Outcome:
         """Of a part in which nothing that is carried changes within an event."""
@@ -211,10 +231,10 @@ class Group:
 
     def _walked_outcome(self) -> Outcome:
         near, columns = self._near, self.columns
-        at_a_time = self._carried.at_a_time(self._effort, near.size, each=6)
+        at_a_time = self.carried.at_a_time(self._effort, near.size, each=6)
         chunks = np.array_split(columns, max(1, -(-columns.size // at_a_time)))
-        self._carried.check(Effort(self._effort.changes * len(chunks), 0, 1), near.size, 5 * chunks[0].size)
-        walk = Walk(self.evaluator, self._carried, near)
+        self.carried.check(Effort(self._effort.changes * len(chunks), 0, 1), near.size, 5 * chunks[0].size)
+        walk = Walk(self.evaluator, self.carried, near)
         parts = [self._of_columns(walk, near.size, chunk) for chunk in chunks]
         mean, var, cov, some = (np.concatenate([part[at] for part in parts], axis=1) for at in (0, 1, 2, 5))
         worth, worth_var = parts[0][3][:, 0], parts[0][4][:, 0]
@@ -335,7 +355,7 @@ class Group:
             return self._by_walking(events, columns)
         _check_events(events)
         means, variances, worth = [], [], (np.zeros(0), np.zeros(0))
-        room = self._carried.at_a_time(self._effort, size, size) - 2  # beside transitions and value
+        room = self.carried.at_a_time(self._effort, size, size) - 2  # beside transitions and value
         at_a_time = max(1, min(_CHUNK // (size * size), room))
         for chunk in np.array_split(columns, max(1, -(-columns.size // at_a_time))):
             go_on()
@@ -362,6 +382,9 @@ class Group:
         Where the others' is next to nothing the product is too, and is not followed. The rest is cut
         in blocks that fit a processor's cache.
         """
+        if self.size == 1:  # nothing changes from event to event
+            fold = Generating(remembering(of), np.arange(others.size))
+            return np.asarray(others * self._event(fold)[0][0] ** events)
         _check_events(events)
         result = np.zeros_like(others)
         live = np.flatnonzero(np.abs(others) > _LOST)

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from golddice.core.game.links import links_of
 from golddice.core.game.models import Drop, Source, Table
 from golddice.core.game.views import View
 from golddice.core.odds.carried.axes import Key, drop_keys, table_keys
@@ -78,7 +77,7 @@ def _held_lines(carried: Carried, table: Table) -> Iterator[tuple[int, list[Key]
     for at, line in enumerate(table.lines):
         if bool(carried.under.line_open(line)[0]):
             keys = [own[line.id]] if line.id in own else []
-            keys += [key for view in links_of(line) for key in carried.keys(view)]
+            keys += carried.keys_within(line)
             if keys:
                 yield at, keys
 

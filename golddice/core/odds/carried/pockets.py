@@ -37,6 +37,7 @@ from golddice.core.terms.resting import is_distinct
 MOST_CONTENTS = 60_000
 MOST_LISTED = 8_000_000  # contents times what a roll does to each of their numbers
 _GRID = 4_096  # contents that are listed without looking which of them can be come to
+_LONG = 500  # values along an axis, of a grid that is not looked through
 _FEW = 8  # and as many where only some rolls are followed: most of a grid is too far then
 
 
@@ -58,19 +59,29 @@ class Pocket:
     def __init__(self, key: Key, axes: list[Axis], reach: Reach) -> None:
         self.key = key
         self.axes = [reach.size(key, axis) for axis in axes]
-        if any(axis.size > MOST_MISSES and axis.kind == "misses" for axis in self.axes):
+        is_long = any(axis.size > MOST_MISSES and axis.kind == "misses" for axis in self.axes)
+        if is_long and key not in reach.settled:
             raise TooLarge(f"{_named(key)}: streaks of more than {MOST_MISSES:,} misses")
         self.column = {(axis.kind, axis.line): at for at, axis in enumerate(self.axes)}
         self._weights = _code_weights([axis.size for axis in self.axes])
 
-    def _list(self, moves: Callable[[IntArray], list[IntArray]], rolls: int | None, whole: bool) -> None:
+    def _list(self, moves: Callable[[IntArray], list[IntArray]], reach: Reach, whole: bool) -> None:
         """Find every content. `moves` gives those that each row can be moved to; where it does not tell
         all, the `whole` grid is taken."""
+        rolls = reach.rolls
         cells = math.prod(axis.size for axis in self.axes)
+        whole = whole and self.key not in reach.settled
+        longest = max((axis.size for axis in self.axes), default=1)
+        if longest > _LONG and cells <= MOST_CONTENTS:
+            whole = True  # a roll at a time would take long
+        elif longest > MOST_CONTENTS and self.key not in reach.settled:
+            whole = True
         if whole and cells > MOST_CONTENTS:
             raise TooLarge(f"{_named(self.key)}: a player can be in more than {MOST_CONTENTS:,} states")
         if not self.axes:
             self.contents = np.zeros((1, 0), dtype=np.int64)
+        elif self.key in reach.settled:
+            self.contents = np.array([[axis.size - 1 if axis.kind == "hits" else 0 for axis in self.axes]])
         elif whole or cells <= (_GRID if rolls is None else _FEW):
             grid = np.indices([axis.size for axis in self.axes], dtype=np.int64).reshape(len(self.axes), -1).T
             self.contents = np.ascontiguousarray(grid)
@@ -149,7 +160,7 @@ class Tested(Pocket):
         if limit is not None:
             axes.append(Axis("hits", 0, limit + 1))
         super().__init__(key, axes, reach)
-        self._list(self._moves, reach.rolls, whole=False)
+        self._list(self._moves, reach, whole=False)
 
     def tried(self, row: int) -> tuple[FloatArray, IntArray, IntArray]:
         """At one depth: the chance by content, and the contents after a hit and after a miss."""
@@ -162,8 +173,8 @@ class Tested(Pocket):
         chance = np.full(contents.shape[0], float(self._chances[row]))
         hits, misses = self.column.get(("hits", 0)), self.column.get(("misses", 0))
         if hits is not None:
-            part &= contents[:, hits] < self.axes[hits].size - 1
-            hit[part, hits] += 1
+            part &= contents[:, hits] < (self._limit or 0)
+            hit[part, hits] = np.minimum(hit[part, hits] + 1, self.axes[hits].size - 1)
         held = np.zeros(contents.shape[0], dtype=np.int64) if misses is None else contents[:, misses]
         chance = np.minimum(1.0, chance + risen(self._guard, held))
         chance[is_due(self._guard, held)] = 1.0
@@ -186,7 +197,7 @@ class Exclusive(Pocket):
         self.table, self._under = table, under
         super().__init__(("table", table.id), axes, reach)
         # In a distinct pick lines that are out do not count their misses: more can be come to.
-        self._list(self._moves, reach.rolls, whole=is_distinct(under, table) and bool(axes))
+        self._list(self._moves, reach, whole=is_distinct(under, table) and bool(axes))
 
     def rolled(self, row: int) -> list[Branch]:
         """The branches of one roll at one depth."""

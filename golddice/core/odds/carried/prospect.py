@@ -21,7 +21,9 @@ from golddice.core.odds.carried.effort import carried_under
 from golddice.core.odds.carried.first_hit import FirstHit
 from golddice.core.odds.carried.folds import Given, Transform
 from golddice.core.odds.carried.group import Group
+from golddice.core.odds.carried.narrowing import for_wait, long_run_mean, within
 from golddice.core.odds.carried.parting import parted
+from golddice.core.odds.carried.renewal import Renewal
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.odds.event.outcome import Outcome, total
 from golddice.core.odds.event.waits import waits
@@ -40,6 +42,7 @@ class Prospect:
         self.columns: Columns = evaluator.columns
         self._carried = carried_under(evaluator.under)
         self._first_hits: dict[int, FirstHit] = {}
+        self._waits: dict[int, list[Group | Renewal]] = {}
 
     @property
     def is_plain(self) -> bool:
@@ -105,30 +108,18 @@ class Prospect:
         return 0.0 if at is None else float(figures[0, at])
 
     def long_run_mean(self, column: int) -> float:
-        """How many per event, averaged over very many events."""
-        return self.mean(column) if self.is_plain else self.long_run_means.get(column, 0.0)
+        """How many per event, averaged over very many events. Raises TooLarge."""
+        if self.is_plain:
+            return self.mean(column)
+        plain = (_mean(given.outcome, column) for given in self._plain)
+        return sum(plain) + sum(long_run_mean(group, column) for group in self._holding(column))
 
-    @cached_property
+    @property
     def long_run_means(self) -> dict[int, float]:
-        """The same of all columns that an event can touch, where something is carried."""
-        found: dict[int, float] = {}
-        for outcome in (given.outcome for given in self._plain):
-            for column, mean in zip(outcome.columns.tolist(), outcome.mean[0].tolist(), strict=True):
-                found[column] = found.get(column, 0.0) + mean
-        for group in self._groups:
-            for column, mean in group.long_run_means.items():
-                found[column] = found.get(column, 0.0) + mean
-        return found
-
-    @cached_property
-    def beyond(self) -> str | None:
-        """Why the long run and the waits cannot be told, where the states are too many."""
-        try:
-            for group in self._groups:
-                _ = group.weights
-        except TooLarge as error:
-            return str(error)
-        return None
+        """The same of all columns that an event can touch. Raises TooLarge."""
+        given = (given.outcome.columns.tolist() for given in self._plain)
+        columns = {*self._by_column, *(column for columns in given for column in columns)}
+        return {column: self.long_run_mean(column) for column in columns}
 
     def prepare(self, column: int) -> None:
         """Work out together what a screen asks of a column, where states can be followed."""
@@ -139,7 +130,15 @@ class Prospect:
 
     def is_steady(self, column: int) -> bool:
         """Whether what a player carries does not matter to the chance of the column."""
-        return all(group.is_steady(column) for group in self._holding(column))
+        return all(
+            one.first(column).is_alike if isinstance(one, Renewal) else one.is_steady(column)
+            for one in self._waited_for(column)
+        )
+
+    def _waited_for(self, column: int) -> list[Group | Renewal]:
+        if column not in self._waits:
+            self._waits[column] = [for_wait(group, column) for group in self._holding(column)]
+        return self._waits[column]
 
     def wait_of(self, column: int) -> dict[str, int | None]:
         """Events to the first one at 50, 90 and 99 %."""
@@ -195,16 +194,19 @@ class Prospect:
         return self._first_hits[column]
 
     def _new_first_hit(self, column: int) -> FirstHit:
-        held = self._holding(column)
-        patience = min([group.patience for group in held], default=1)
-        return FirstHit(self._log_miss(column), [group.streak(column) for group in held], patience)
+        held = self._waited_for(column)
+        groups = [one for one in held if isinstance(one, Group)]
+        streaks = [one.first(column) if isinstance(one, Renewal) else one.streak(column) for one in held]
+        patience = min([group.patience for group in groups], default=1)
+        until = min([group.until for group in groups], default=math.inf)
+        return FirstHit(self._log_miss(column), streaks, patience, until)
 
     def value_after(self, events: int) -> tuple[float, float]:
         """Mean and variance of the value of a fresh player's first events."""
         mean = events * sum(float(given.outcome.value_mean[0]) for given in self._plain)
         var = events * sum(float(given.outcome.value_var[0]) for given in self._plain)
         for group in self._groups:
-            more = group.value_after(events)
+            more = within(group, events).value_after(events)
             mean, var = mean + more[0], var + more[1]
         return mean, var
 
@@ -217,7 +219,7 @@ class Prospect:
                 mean += events * float(given.outcome.mean[0, at[0]])
                 var += events * float(given.outcome.var[0, at[0]])
         for group in self._groups:
-            more = group.counts_after(events)
+            more = within(group, events).counts_after(events)
             at = np.flatnonzero(group.columns == column)
             if at.size:
                 mean, var = mean + float(more[0][at[0]]), var + float(more[1][at[0]])
@@ -231,5 +233,10 @@ class Prospect:
             if factor is not None:
                 result = result * factor**events
         for group in self._groups:
-            result = group.generating_after(events, of, result)
+            result = within(group, events).generating_after(events, of, result)
         return result
+
+
+def _mean(outcome: Outcome, column: int) -> float:
+    at = np.flatnonzero(outcome.columns == column)
+    return float(outcome.mean[0, at[0]]) if at.size else 0.0
