@@ -48,7 +48,7 @@ def exactly(game: Game, stops: Stops) -> tuple[float, float]:
         under = Conditions(game, [depth])
         walk = Walk(Evaluator(under, detail=False), Carried(under), space, row)
         for _ in range(events):
-            bundle = walk.source(source, source.drops, fold, bundle)
+            bundle = walk.parts(source, source.drops, fold, bundle)
     mean, var, *_ = fold.told(bundle)
     return float(mean[0, 0]), float(var[0, 0])
 

@@ -85,7 +85,7 @@ class ManyStates(unittest.TestCase):
         made = game([guarded("sand", "claw", sure_at=12)])
         sheet = SheetOdds(made, CRAB, 1)
         line = sheet.columns.line_hits("bits", "sand")
-        players = Players(sheet.under, View("source", "crab"), [("bits", "sand")])
+        players = Players(sheet.prospect, [("bits", "sand")])
         for column in (sheet.columns.item(0), sheet.columns.tier(0), line):
             exact, played = sheet.later.long_run(column), players.long_run(column)
             assert exact.figure is not None and played.figure is not None
@@ -112,7 +112,7 @@ class ManyStates(unittest.TestCase):
         }
         crab = {"id": "crab", "name": "Crab", "kind": "enemy", "drops": [drop]}
         sheet = SheetOdds(game([guarded("sand", sure_at=9)], sources=[crab]), CRAB, 1)
-        players = Players(sheet.under, View("source", "crab"), [("bits", "sand")], [("crab", "a")])
+        players = Players(sheet.prospect, [("bits", "sand")], [("crab", "a")])
         for column in (sheet.columns.drop_hits("crab", "a"), sheet.columns.line_hits("bits", "sand")):
             exact, played = sheet.later.long_run(column), players.long_run(column)
             assert exact.figure is not None and played.figure is not None
@@ -218,7 +218,7 @@ class DistinctWithState(unittest.TestCase):
     def test_few_sets_of_many_lines_are_followed_exactly(self) -> None:
         sheet = SheetOdds(game([self.wide(20, 3, limit=1)]), CRAB, 1)
         self.assertEqual(sheet.later.method, "exact")
-        players = Players(sheet.under, View("source", "crab"))
+        players = Players(sheet.prospect)
         for at in range(4):
             exact, estimate = sheet.later.long_run(at), players.long_run(at)
             assert exact.figure is not None and estimate.figure is not None

@@ -205,7 +205,7 @@ class Bounds(unittest.TestCase):
     def test_a_spawn_table_with_many_states_is_answered(self) -> None:
         hush = View("table", "hush-life")
         found = odds(demo(), hush, depth=28)
-        self.assertEqual(found["method"], "simulated")
+        self.assertEqual(found["method"], "exact")
         self.assertGreater(found["value"]["mean"], 0)
 
     def test_many_guarded_and_many_limited_lines(self) -> None:

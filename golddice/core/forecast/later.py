@@ -1,7 +1,9 @@
 """What comes after the next event: the waits and the long run.
 
 Exact while a player's states can be followed. Where they are too many, some hundreds of fresh players
-are played, and every figure comes with its standard error.
+are played, and every figure comes with its standard error. What they come to in the second half of their
+events is the long run only where what they carry has gone round many times by then; else it is told as what
+it is, the average over those events.
 """
 
 from __future__ import annotations
@@ -17,11 +19,10 @@ from propcache.api import cached_property
 from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.errors import TooLarge
 from golddice.core.forecast.marking import Marks, Part, marked
-from golddice.core.forecast.value import quantile
-from golddice.core.game.views import View
+from golddice.core.forecast.settling import goes_round
+from golddice.core.forecast.value import quantile_bounds
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.event.waits import CONFIDENCES
-from golddice.core.terms.conditions import Conditions
 from golddice.core.trial.compiling import compiled
 from golddice.core.trial.playing import Bags, Unit, played_side_by_side
 
@@ -31,27 +32,40 @@ SEED = 90_173
 _MOST_ROLLS = 10_000_000
 _FEWEST_PLAYERS = 100
 _FEWEST_EVENTS = 100
+_DRIFT = 3.5  # standard errors between two halves that are not chance any more
+Totals = FloatArray | IntArray
 Method = Literal["exact", "simulated", "untold"]
 
 
 @dataclass(frozen=True)
 class Estimate:
-    """A figure and its standard error, 0 where it is exact. None: it cannot be told."""
+    """A figure and its standard error, 0 where it is exact. None: it cannot be told.
+
+    `over` : the first and the last event that it is the average over, where these are not the long run.
+    """
 
     figure: float | None
     error: float = 0.0
+    over: tuple[int, int] | None = None
+
+    @property
+    def settled(self) -> float | None:
+        """The figure, if it is of the long run."""
+        return self.figure if self.over is None else None
 
 
 @dataclass(frozen=True)
 class Wait:
-    """Events to the first one at 50, 90 and 99 %: None for never, or for beyond those played.
+    """Events to the first one at 50, 90 and 99 %: None for never, or where it is not told.
 
-    `errors` are the standard errors of a simulated wait, by the same names.
+    Of a simulated wait `errors` are the standard errors, by the same names, and `more_than` says how long it
+    takes at the least where it had not come in the events that were played.
     """
 
     method: Method
     events: dict[str, int | None]
     errors: dict[str, float] = field(default_factory=dict)
+    more_than: dict[str, int] = field(default_factory=dict)
 
 
 class Later:
@@ -71,12 +85,13 @@ class Later:
         self.prospect, self._most = prospect, most
         self._lines, self._drops = lines, drops
         self.why: str | None = None  # something had to be played
+        self.over: tuple[int, int] | None = None  # something has not settled in what was played
 
     @cached_property
     def players(self) -> Players | None:
         """Those who are played where states are too many; None where that would take too long."""
         try:
-            return Players(self.prospect.under, self.prospect.view, self._lines, self._drops, self._most)
+            return Players(self.prospect, self._lines, self._drops, self._most)
         except TooLarge:
             return None
 
@@ -93,7 +108,11 @@ class Later:
             return Estimate(self.prospect.long_run_mean(column))
         except TooLarge as error:
             players = self._counting(column, error)
-            return players.long_run(column) if players else Estimate(None)
+            return self._noted(players.long_run(column)) if players else Estimate(None)
+
+    def _noted(self, estimate: Estimate) -> Estimate:
+        self.over = self.over or estimate.over
+        return estimate
 
     def value(self) -> Estimate:
         """Value per event, averaged over very many events."""
@@ -104,7 +123,7 @@ class Later:
             )
         except TooLarge as error:
             self.why = self.why or str(error)
-            return self.players.value() if self.players else Estimate(None)
+            return self._noted(self.players.value()) if self.players else Estimate(None)
 
     def wait(self, column: int) -> Wait:
         try:
@@ -141,19 +160,19 @@ class Later:
 
 class Players:
     """Fresh players, each played through EVENTS events, or fewer where an event takes long; the long run
-    is that of the second half."""
+    is that of the second half, if they have settled by then."""
 
     def __init__(
         self,
-        under: Conditions,
-        view: View,
+        prospect: Prospect,
         lines: Iterable[Part] = (),
         drops: Iterable[Part] = (),
         most: int = PLAYERS,
     ) -> None:
         """Raises TooLarge where an event rolls so often that even this would take long."""
-        self._marks: Marks = marked(under, lines, drops)
-        self._program = compiled(self._marks.under, view)
+        self._prospect = prospect
+        self._marks: Marks = marked(prospect.under, lines, drops)
+        self._program = compiled(self._marks.under, prospect.view)
         affordable = int(_MOST_ROLLS / self._program.work)
         self.count = min(most, max(_FEWEST_PLAYERS, affordable // EVENTS))
         self.events = min(EVENTS, affordable // self.count)
@@ -166,18 +185,27 @@ class Players:
         return bool(self._marks.items_of(column))
 
     def long_run(self, column: int) -> Estimate:
-        later = self._late.counts[:, self._slots_of(column)].sum(axis=1)
-        early = self._early.counts[:, self._slots_of(column)].sum(axis=1)
-        return self._per_event(later - early)
+        slots = self._slots_of(column)
+        late, early, before = (bags.counts[:, slots].sum(axis=1) for bags in self._marks_of_time)
+        return self._per_event(late, early, before, 1.0)
 
     def value(self) -> Estimate:
-        return self._per_event(self._late.value - self._early.value)
+        late, early, before = (bags.value for bags in self._marks_of_time)
+        worths = [item.value for item in self._prospect.under.game.items if item.value > 0]
+        return self._per_event(late, early, before, min(worths, default=1.0))
 
     def wait(self, column: int) -> Wait:
         first = np.sort(self._first(column))
-        found = {name: self._quantile(first, q) for name, q in CONFIDENCES.items()}
-        events = {name: None if value is None else int(value) for name, (value, _) in found.items()}
-        return Wait("simulated", events, {name: error for name, (_, error) in found.items()})
+        wait = Wait("simulated", {})
+        for name, q in CONFIDENCES.items():
+            low, at, high = quantile_bounds(first, q)
+            is_seen = high <= self.events
+            wait.events[name] = int(at) if is_seen else None
+            if is_seen:
+                wait.errors[name] = (high - low) / 2
+            else:
+                wait.more_than[name] = int(min(low, self.events))
+        return wait
 
     def mean_wait(self, column: int) -> Estimate:
         first = self._first(column)
@@ -196,9 +224,18 @@ class Players:
         return self._played(self.events)
 
     @cached_property
-    def _early(self) -> Bags:
-        """The same players half way: their random streams begin alike."""
-        return self._played(self.events // 2)
+    def _marks_of_time(self) -> tuple[Bags, Bags, Bags]:
+        """The players at the end, half way and after three quarters: their random streams begin alike."""
+        return self._late, self._played(self.events // 2), self._played(self._three_quarters)
+
+    @property
+    def _three_quarters(self) -> int:
+        return self.events // 2 + (self.events - self.events // 2) // 2
+
+    @cached_property
+    def _goes_round(self) -> bool:
+        """Whether all that a player carries has gone round many times in half of the events."""
+        return goes_round(self._prospect, self.events // 2)
 
     def _played(self, events: int) -> Bags:
         return played_side_by_side(Unit.of(self._program, SEED, 0, self.count, events))
@@ -214,11 +251,14 @@ class Players:
         first = self._late.first[:, slots].astype(np.int64)
         return np.asarray(np.where(first == 0, never, first).min(axis=1, initial=never))
 
-    def _per_event(self, totals: FloatArray | IntArray) -> Estimate:
-        events = self.events - self.events // 2
-        error = float(totals.std()) / events / math.sqrt(self.count)
-        return Estimate(float(totals.mean()) / events, error)
-
-    def _quantile(self, first: IntArray, q: float) -> tuple[float | None, float]:
-        found, error = quantile(first, q)
-        return (None if found > self.events else found), error
+    def _per_event(self, late: Totals, early: Totals, three_quarters: Totals, least: float) -> Estimate:
+        """From totals at the end, half way and after three quarters; `least` is the least that can come. Of
+        what never came the error is that of what came once."""
+        half, third = self.events // 2, self._three_quarters
+        totals, events = late - early, self.events - half
+        error = max(float(totals.std()), least / math.sqrt(self.count)) / events / math.sqrt(self.count)
+        drift = (late - three_quarters) / (self.events - third) - (three_quarters - early) / (third - half)
+        room = _DRIFT * float(drift.std()) / math.sqrt(self.count)
+        is_settled = self._goes_round and abs(float(drift.mean())) <= room
+        over = None if is_settled else (half + 1, self.events)
+        return Estimate(float(totals.mean()) / events, error, over)

@@ -100,9 +100,14 @@ def _simulated(prospect: Prospect, view: View, events: int, qs: FloatArray, most
 
 
 def quantile(ordered: npt.NDArray[Any], q: float) -> tuple[float, float]:
-    """A quantile of a rising sample, and its standard error: half the distance between those a
-    standard error of rank away (the number of values at or below a quantile is binomial; Wilks,
-    Mathematical Statistics, 1962, ch. 11)."""
+    """A quantile of a rising sample, and its standard error."""
+    low, at, high = quantile_bounds(ordered, q)
+    return at, (high - low) / 2
+
+
+def quantile_bounds(ordered: npt.NDArray[Any], q: float) -> tuple[float, float, float]:
+    """A quantile of a rising sample between those a standard error of rank away: the number of values at or
+    below a quantile is binomial (Wilks, Mathematical Statistics, 1962, ch. 11)."""
     off = math.sqrt(q * (1 - q) * ordered.size)
     low, at, high = (at_rank(ordered, q * ordered.size + by) for by in (-off, 0.0, off))
-    return at, (high - low) / 2
+    return low, at, high

@@ -108,10 +108,15 @@ def next_facts(ahead: Ahead) -> dict[str, Any]:
 def later_odds(later: Later, column: int) -> dict[str, Any]:
     """The waits and the long run of a column; with their standard errors where they are simulated."""
     wait, run = later.wait(column), later.long_run(column)
-    found: dict[str, Any] = {**wait.events, "long_run_mean": run.figure}
-    if wait.method == "simulated":
-        found |= {f"{name}_error": error for name, error in wait.errors.items()}
-    if run.error:
+    found: dict[str, Any] = {**wait.events, "long_run_mean": run.settled}
+    found |= {f"{name}_error": error for name, error in wait.errors.items()}
+    for name, events in wait.more_than.items():  # not known, which null is not: that is never
+        del found[name]
+        found[f"{name}_more_than"] = events
+    if run.over is not None:
+        del found["long_run_mean"]
+        found |= {"late_mean": run.figure, "late_mean_error": run.error}
+    elif run.error:
         found["long_run_mean_error"] = run.error
     return found
 
@@ -124,6 +129,7 @@ def later_facts(later: Later) -> dict[str, Any]:
         "why": later.why,
         "players": players.count if players else 0,
         "events": players.events if players else 0,
+        "over": later.over,
     }
 
 

@@ -9,10 +9,10 @@ from typing import Any
 import numpy as np
 from propcache.api import cached_property
 
-from golddice.core.arrays import FloatArray
+from golddice.core.arrays import FloatArray, IntArray
 from golddice.core.errors import QueryError, UnknownThing
 from golddice.core.forecast import Ahead, Later, Wait, value_forecast
-from golddice.core.forecast.later import PLAYERS
+from golddice.core.forecast.later import PLAYERS, Estimate
 from golddice.core.forecast.marking import Part
 from golddice.core.game.links import reached
 from golddice.core.game.models import BaseLine, Drop, Game, Source, Table
@@ -32,6 +32,7 @@ SCREEN_GRID = 1 << 16
 QUICK_GRID = 1 << 12
 SCREEN_EVENTS = 2_000_000
 Points = list[list[float]]
+_NOBODY = 1e-12
 
 
 class SheetOdds:
@@ -67,7 +68,7 @@ class SheetOdds:
             "tables": {name: self._table(self.under.tables[name]) for name in self._reached},
         }
         value = self.later.value()
-        found["value"] |= {"long_run_mean": value.figure, "long_run_error": value.error}
+        found["value"] |= _run_facts(value)
         return {**found, "later": later_facts(self.later)}
 
     @cached_property
@@ -124,8 +125,7 @@ class SheetOdds:
         return result
 
     def _long_run(self, column: int) -> dict[str, float | None]:
-        run = self.later.long_run(column)
-        return {"long_run_mean": run.figure, "long_run_error": run.error}
+        return _run_facts(self.later.long_run(column))
 
     def _drops(self, source: Source) -> dict[str, Any]:
         result = {}
@@ -181,7 +181,7 @@ class SheetOdds:
     def _later_line(self, column: int, quantity: float) -> dict[str, Any]:
         """The standard error of 1 / hits is that of hits over its square."""
         run = self.later.long_run(column)
-        hits, error = run.figure, run.error
+        hits, error = run.settled, run.error
         return {
             "long_run_100": None if hits is None else 100.0 * hits * quantity,
             "long_run_100_error": 100.0 * error * quantity,
@@ -234,9 +234,18 @@ class SheetOdds:
             "method": wait.method,
             **wait.events,
             "errors": wait.errors,
+            "more_than": wait.more_than,
+            "all": self._all_have_one(column, wait),
             "points": points,
             "without": without,
         }
+
+    def _all_have_one(self, column: int, wait: Wait) -> bool:
+        """Whether nobody waits longer than 99 in a hundred."""
+        last = wait.events.get("first_99")
+        if wait.method != "exact" or last is None:
+            return False
+        return float(self.later.none_at(column, np.array([last]))[-1]) < _NOBODY
 
     def _wait_points(self, column: int, p_any: float, wait: Wait) -> tuple[Points, Points]:
         if wait.method == "untold":
@@ -246,14 +255,14 @@ class SheetOdds:
         if end is None:
             return [], []
         last = math.ceil(1.1 * end)
-        memoryless = _memoryless(p_any, last) if p_any > 0 else []
         if wait.method == "exact" and self.prospect.is_steady(column):
-            return memoryless, []
+            return _memoryless(p_any, np.unique(np.linspace(0, max(last, 1), WAIT_POINTS).round())), []
         if played:
             last = min(last, played)
         ks = np.unique(np.linspace(0, last, 4 * WAIT_POINTS).round().astype(int))
         none = self.later.none_at(column, ks)
-        return np.column_stack([ks[: none.size], 1.0 - none]).tolist(), memoryless
+        points = np.column_stack([ks[: none.size], 1.0 - none]).tolist()
+        return points, _memoryless(p_any, ks[: none.size]) if p_any > 0 else []
 
 
 def _named(name: str, parts: Sequence[BaseLine | Drop]) -> str:
@@ -273,11 +282,20 @@ def _empty(table: Table, chances: FloatArray, blank: float) -> float:
     )
 
 
-def _memoryless(p_any: float, end: int) -> list[list[float]]:
-    ks = np.unique(np.linspace(0, max(end, 1), WAIT_POINTS).round())
+def _run_facts(run: Estimate) -> dict[str, float | None]:
+    """Of the long run, and where that has not settled how many came in the last events that were played."""
+    return {
+        "long_run_mean": run.settled,
+        "long_run_error": run.error,
+        "late_mean": None if run.over is None else run.figure,
+    }
+
+
+def _memoryless(p_any: float, events: FloatArray | IntArray) -> list[list[float]]:
+    """Chance of one by each of these events, if every event were like the first."""
     if p_any >= 1:
         return [[0.0, 0.0], [1.0, 1.0]]
-    return [[float(k), -math.expm1(k * math.log1p(-p_any))] for k in ks]
+    return [[float(k), -math.expm1(k * math.log1p(-p_any))] for k in events]
 
 
 def spread(

@@ -274,12 +274,13 @@ class PriceIn(Asked):
 
 
 class Cost(BaseModel):
-    """None: never; of the mean, some never have one."""
+    """None: never; of the mean, some never have one. `more_than` by name, where it had not come in play."""
 
     mean: float | None
     cost_50: int | None
     cost_90: int | None
     cost_99: int | None
+    more_than: dict[str, int]
 
 
 class PriceOut(BaseModel):

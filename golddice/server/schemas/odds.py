@@ -52,10 +52,12 @@ class Waits(BaseModel):
 
 
 class LongRun(BaseModel):
-    """How many per event in the long run; `long_run_error` is its standard error, 0 where it is exact."""
+    """How many per event in the long run; `long_run_error` is its standard error, 0 where it is exact. Where
+    players who are played have not settled, `late_mean` is the average over their last events instead."""
 
     long_run_mean: float | None
     long_run_error: float
+    late_mean: float | None
 
 
 class ItemOdds(LongRun):
@@ -111,12 +113,14 @@ class ValueOdds(LongRun):
 
 
 class LaterOut(BaseModel):
-    """How the waits and the long run are known; `why` not exactly, `players` and `events` played."""
+    """How the waits and the long run are known; `why` not exactly, `players` and `events` played; `over`
+    which of these events what has not settled is told of."""
 
     method: Literal["exact", "simulated", "untold"]
     why: str | None
     players: int
     events: int
+    over: tuple[int, int] | None
 
 
 class NextOut(BaseModel):
@@ -143,12 +147,16 @@ class SheetOut(BaseModel):
 
 
 class WaitOut(Waits, LongRun):
-    """`errors`: standard errors of the waits by name, where they are simulated; `p_any_error` that of the
-    chance, 0 where the next event is exact."""
+    """`errors`: standard errors of the waits by name, where they are simulated; `more_than` how long one
+    takes at the least that had not come in the events that were played; `all` whether nobody waits longer
+    than `first_99`; `p_any_error` that of the chance, 0
+    where the next event is exact."""
 
     focus: FocusIn
     method: Literal["exact", "simulated", "untold"]
     errors: dict[str, float]
+    more_than: dict[str, int]
+    all: bool
     p_any: float
     p_any_error: float
     one_in: float | None

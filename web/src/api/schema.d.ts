@@ -1704,7 +1704,7 @@ export interface components {
         };
         /**
          * Cost
-         * @description None: never; of the mean, some never have one.
+         * @description None: never; of the mean, some never have one. `more_than` by name, where it had not come in play.
          */
         Cost: {
             /** Cost 50 */
@@ -1715,6 +1715,10 @@ export interface components {
             cost_99: number | null;
             /** Mean */
             mean: number | null;
+            /** More Than */
+            more_than: {
+                [key: string]: number;
+            };
         };
         /**
          * Cover
@@ -2597,6 +2601,8 @@ export interface components {
         };
         /** ItemOdds */
         ItemOdds: {
+            /** Late Mean */
+            late_mean: number | null;
             /** Long Run Error */
             long_run_error: number;
             /** Long Run Mean */
@@ -2827,7 +2833,8 @@ export interface components {
         };
         /**
          * LaterOut
-         * @description How the waits and the long run are known; `why` not exactly, `players` and `events` played.
+         * @description How the waits and the long run are known; `why` not exactly, `players` and `events` played; `over`
+         *     which of these events what has not settled is told of.
          */
         LaterOut: {
             /** Events */
@@ -2837,6 +2844,11 @@ export interface components {
              * @enum {string}
              */
             method: "exact" | "simulated" | "untold";
+            /** Over */
+            over: [
+                number,
+                number
+            ] | null;
             /** Players */
             players: number;
             /** Why */
@@ -5141,6 +5153,8 @@ export interface components {
         };
         /** TierOdds */
         TierOdds: {
+            /** Late Mean */
+            late_mean: number | null;
             /** Long Run Error */
             long_run_error: number;
             /** Long Run Mean */
@@ -5613,6 +5627,8 @@ export interface components {
         ValueOdds: {
             /** Cv */
             cv: number | null;
+            /** Late Mean */
+            late_mean: number | null;
             /** Long Run Error */
             long_run_error: number;
             /** Long Run Mean */
@@ -5663,10 +5679,14 @@ export interface components {
         };
         /**
          * WaitOut
-         * @description `errors`: standard errors of the waits by name, where they are simulated; `p_any_error` that of the
-         *     chance, 0 where the next event is exact.
+         * @description `errors`: standard errors of the waits by name, where they are simulated; `more_than` how long one
+         *     takes at the least that had not come in the events that were played; `all` whether nobody waits longer
+         *     than `first_99`; `p_any_error` that of the chance, 0
+         *     where the next event is exact.
          */
         WaitOut: {
+            /** All */
+            all: boolean;
             /** Errors */
             errors: {
                 [key: string]: number;
@@ -5678,6 +5698,8 @@ export interface components {
             /** First 99 */
             first_99: number | null;
             focus: components["schemas"]["FocusIn"];
+            /** Late Mean */
+            late_mean: number | null;
             /** Long Run Error */
             long_run_error: number;
             /** Long Run Mean */
@@ -5687,6 +5709,10 @@ export interface components {
              * @enum {string}
              */
             method: "exact" | "simulated" | "untold";
+            /** More Than */
+            more_than: {
+                [key: string]: number;
+            };
             /** One In */
             one_in: number | null;
             /** P Any */

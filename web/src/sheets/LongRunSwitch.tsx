@@ -25,11 +25,18 @@ export function LongRunSwitch({ sheet }: { sheet: SheetOdds | undefined }) {
         <span className="text-waiting" title={sheet.later.why ?? undefined}>
           {sheet.later.method === 'untold'
             ? 'too many states for the long run'
-            : `simulated, ${whole(sheet.later.players)} ${player}s, value ±\u202f${figures(sheet.value.long_run_error)}`}
+            : `simulated, ${whole(sheet.later.players)} ${player}s, ${runWords(sheet)}`}
         </span>
       )}
     </span>
   )
+}
+
+/** How near the value of the long run is; or that it has not come to that. */
+function runWords({ value, later }: SheetOdds): string {
+  if (value.long_run_mean === null && later.over)
+    return `not settled by the ${whole(later.over[1])}th`
+  return `value ±\u202f${figures(value.long_run_error)}`
 }
 
 /** That the next event had to be played, where it could not be worked out. */

@@ -80,7 +80,7 @@ def _most_rolls(group: Group) -> int:
     """Of one thing of which something is carried, in one event."""
     rolls = most_rolls(group.evaluator.under, group.view)
     views = (("source" if key[0] == "drop" else "table", key[1]) for key in group.keys)
-    return max(rolls.get(View(*view), 0) for view in views)  # type: ignore[arg-type]
+    return max(1, *(rolls.get(View(*view), 0) for view in views))  # type: ignore[arg-type]
 
 
 # --- waits -------------------------------------------------------------------------------------------------
@@ -155,16 +155,21 @@ def _tested(key: Key, under: Conditions) -> tuple[Guard | None, int | None, Floa
 
 def settled(group: Group) -> Group:
     """The group once all limits are reached, as far as they surely are: of lines on a chance of their own,
-    and of tables that have limits and nothing else."""
+    and of tables that have limits and nothing else. (A limit that is never come to, since its line never
+    hits, makes no difference; but in a retry such a line still takes others' turn.)"""
     under = group.evaluator.under
     ended = set()
     for key in group.keys:
         kinds = {axis.kind for axis in axes_of(key, under)}
-        if kinds == {"hits"} or ("hits" in kinds and key[0] == "line"):
+        if (kinds == {"hits"} and not _is_retry(key, under)) or ("hits" in kinds and key[0] == "line"):
             ended.add(key)
     if not ended:
         return group
     return group.narrowed(group.keys, Reach(settled=frozenset(ended)))
+
+
+def _is_retry(key: Key, under: Conditions) -> bool:
+    return key[0] == "table" and under.table(key[1]).rule == "retry"
 
 
 # --- a guard by itself -------------------------------------------------------------------------------------
@@ -175,7 +180,7 @@ def renewal_of(group: Group) -> Renewal | None:
     if len(group.keys) != 1:
         return None
     key, under, evaluator = group.keys[0], group.evaluator.under, group.evaluator
-    if {axis.kind for axis in axes_of(key, under)} != {"misses"}:
+    if [axis.kind for axis in axes_of(key, under)] != ["misses"]:
         return None
     if key[0] == "table":
         return _weighed(group, under.table(key[1]))

@@ -17,6 +17,7 @@ from propcache.api import cached_property
 from golddice.core.arrays import ComplexArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
 from golddice.core.game.views import View
+from golddice.core.odds.carried.axes import Key
 from golddice.core.odds.carried.effort import carried_under
 from golddice.core.odds.carried.first_hit import FirstHit
 from golddice.core.odds.carried.folds import Given, Transform
@@ -48,6 +49,11 @@ class Prospect:
     def is_plain(self) -> bool:
         """Nothing is carried: every event is like the first."""
         return not self._carried.has(self.view)
+
+    @property
+    def carried_keys(self) -> tuple[Key, ...]:
+        """What is carried of all that an event reaches."""
+        return self._carried.keys(self.view)
 
     @property
     def _plain(self) -> list[Given]:
@@ -130,10 +136,13 @@ class Prospect:
 
     def is_steady(self, column: int) -> bool:
         """Whether what a player carries does not matter to the chance of the column."""
-        return all(
-            one.first(column).is_alike if isinstance(one, Renewal) else one.is_steady(column)
-            for one in self._waited_for(column)
-        )
+
+        def is_alike(one: Group | Renewal) -> bool:
+            if isinstance(one, Renewal):
+                return one.first(column).is_alike
+            return one.until == math.inf and one.is_steady(column)
+
+        return all(map(is_alike, self._waited_for(column)))
 
     def _waited_for(self, column: int) -> list[Group | Renewal]:
         if column not in self._waits:

@@ -19,7 +19,8 @@ from golddice.core.terms.conditions import Conditions
 
 def parcel(game: Game, source: str, *, depth: int, flags: Iterable[str] = ()) -> dict[str, Any]:
     """Of each item that can come: what it costs to have one, on average, and for half, nine in ten and 99 in
-    100 buyers; None for never, of the mean where some never have one. `pays_back` is what comes of a purchase
+    100 buyers; None for never, of the mean where some never have one; `more_than` what it costs at the least where
+    nobody who was played had one by then. `pays_back` is what comes of a purchase
     over its price, in worth, in the long run; None where money is worth nothing.
 
     Raises UnknownThing, and QueryError of a source without a price.
@@ -37,12 +38,16 @@ def parcel(game: Game, source: str, *, depth: int, flags: Iterable[str] = ()) ->
         column = prospect.columns.item(at)
         hit = ahead.hit(column)
         if hit > 0:
-            waits, mean = later.wait(column).events, later.mean_wait(column).figure
+            wait, mean = later.wait(column), later.mean_wait(column).figure
             found[item.id] = {
                 "mean": None if mean is None or math.isinf(mean) else price.amount * mean,
-                **{f"cost_{q}": _times(price.amount, waits[f"first_{q}"]) for q in (50, 90, 99)},
+                **{f"cost_{q}": _times(price.amount, wait.events[f"first_{q}"]) for q in (50, 90, 99)},
+                "more_than": {
+                    name.replace("first", "cost"): price.amount * purchases
+                    for name, purchases in wait.more_than.items()
+                },
             }
-    back = later.value().figure
+    back = later.value().settled
     return {
         "item": price.item,
         "amount": price.amount,

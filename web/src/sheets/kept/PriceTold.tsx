@@ -1,5 +1,6 @@
 // What one of each thing costs that a parcel gives, and how much of its price comes back.
 import { useState, type ReactNode } from 'react'
+import type { PriceOut } from '@/api/types'
 import { usePrice } from '@/game/queries'
 import { show, useGame } from '@/game/store'
 import { Hold } from '@/sheets/target/Hold'
@@ -7,6 +8,8 @@ import { figures, percent, whole } from '@/text/format'
 import { FoldButton } from '@/ui/Fold'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 import { itemColumn } from '@/ui/table/itemColumn'
+
+type Cost = PriceOut['items'][string]
 
 export function PriceTold({ source }: { source: string }) {
   const parts = useGame((state) => state.parts)
@@ -29,7 +32,8 @@ export function PriceTold({ source }: { source: string }) {
     value: (row) => row[`cost_${q}`],
     cell: (row) => {
       const cost = row[`cost_${q}`]
-      return cost === null ? beyond : whole(cost)
+      const least = row.more_than[`cost_${q}`]
+      return cost !== null ? whole(cost) : least ? `more than ${whole(least)}` : beyond
     },
   })
   return (
@@ -92,10 +96,11 @@ export function PriceTold({ source }: { source: string }) {
 
 /** What the dearest costs on average, and what the unlucky pay. */
 function costWords(
-  cost: { mean: number | null; cost_90: number | null },
+  cost: Pick<Cost, 'mean' | 'cost_90' | 'more_than'>,
   money: string,
   isExact: boolean,
 ): ReactNode {
+  const paid90 = cost.cost_90 ?? cost.more_than.cost_90 ?? null
   return (
     <>
       {cost.mean === null ? (
@@ -109,11 +114,11 @@ function costWords(
           costs <b className="num">{whole(cost.mean)}</b> {money} on average
         </>
       )}
-      {cost.cost_90 === null ? (
+      {paid90 === null ? (
         isExact && ', one buyer in ten never has one'
       ) : (
         <>
-          , one buyer in ten pays at least <b className="num">{whole(cost.cost_90)}</b>
+          , one buyer in ten pays at least <b className="num">{whole(paid90)}</b>
         </>
       )}
     </>

@@ -1,5 +1,5 @@
 // What the thing in view means for players: a sentence, the wait, the spread, where the swing is.
-import { useEffect, useRef, useState } from 'react'
+import { Fragment, useEffect, useRef, useState } from 'react'
 import { useOdds, useSpread, useStaleOdds } from '@/game/queries'
 import type { Focus, Line, OddsOut, SheetOdds, SpreadOut, WaitOut } from '@/api/types'
 import { useGame, viewInSight, useGamePart } from '@/game/store'
@@ -14,6 +14,7 @@ import { thingOf, type Wish } from '@/sheets/target/edits'
 import { Hold } from '@/sheets/target/Hold'
 import { MeanAgainstSwing } from './MeanAgainstSwing'
 import { TouchedTargets, WantThis } from './Targets'
+import { laterWords, waitSentence, type Sure } from './waitWords'
 import { Explained } from '@/ui/Explained'
 
 export function Reading() {
@@ -121,16 +122,13 @@ function Sentence({
         {figures(wait.one_in)}
       </Hold>
       <PlusMinus of={(wait.p_any_error / wait.p_any) * wait.one_in} /> {words.many}
-      {isLater ? ' at first' : later(wait, words.many)}.{' '}
-      {wait.method === 'untold' ? (
-        <>How long {player}s wait is not told: they can be in too many states.</>
-      ) : (
-        <>
-          {isLater ? 'From the first on, half' : 'Half'} of {player}s have one by {words.one}{' '}
-          <By wait={wait} sure={50} thing={thing} after="," /> nine in ten by{' '}
-          <By wait={wait} sure={90} thing={thing} after="," /> one in a hundred still waits at{' '}
-          <By wait={wait} sure={99} thing={thing} after="." />
-        </>
+      {isLater ? ' at first' : later(wait, words.many, player)}.{' '}
+      {waitSentence(wait, words, player).map((piece, at) =>
+        typeof piece === 'string' ? (
+          <Fragment key={at}>{piece}</Fragment>
+        ) : (
+          <By key={at} wait={wait} {...piece} thing={thing} />
+        ),
       )}
     </p>
   )
@@ -139,6 +137,14 @@ function Sentence({
 /** How often on average over very many events of one player. */
 function InTheLongRun({ wait, many, thing }: { wait: WaitOut; many: string; thing: Thing | null }) {
   const mean = wait.long_run_mean
+  if (wait.late_mean !== null)
+    return (
+      <>
+        {figures(100 * wait.late_mean)}
+        <PlusMinus of={100 * wait.long_run_error} /> per 100 {many} in the last that were played,
+        before the long run;{' '}
+      </>
+    )
   if (mean === null) return <>in the long run not told; </>
   if (mean <= 0) return <>never in the long run; </>
   return (
@@ -151,35 +157,31 @@ function InTheLongRun({ wait, many, thing }: { wait: WaitOut; many: string; thin
   )
 }
 
-/** By which event: never, beyond those that were simulated, or with its standard error. */
+/** By which event, with its standard error. */
 function By({
   wait,
   sure,
-  thing,
   after,
+  thing,
 }: {
   wait: WaitOut
-  sure: 50 | 90 | 99
-  thing: Thing | null
+  sure: Sure
   after: string
+  thing: Thing | null
 }) {
   const at = `first_${sure}` as const
-  const events = wait[at]
-  const last = wait.points.at(-1)?.[0] ?? 0
+  const wanted = wait[at]
   const error = wait.errors[at] ?? 0
+  if (wanted === null) return null
   return (
     <>
       <Hold
         after={error > 0 ? '' : after}
-        wish={
-          thing && events !== null
-            ? { figure: 'wait', sure, ...thing, side: 'at-most', wanted: events, tolerance: 0 }
-            : null
-        }
+        wish={thing && { figure: 'wait', sure, ...thing, side: 'at-most', wanted, tolerance: 0 }}
       >
-        {events !== null ? whole(events) : wait.method === 'exact' ? 'never' : `${whole(last)}+`}
+        {whole(wanted)}
       </Hold>
-      {events !== null && <PlusMinus of={error} />}
+      <PlusMinus of={error} />
       {error > 0 && after}
     </>
   )
@@ -191,12 +193,21 @@ function PlusMinus({ of = 0 }: { of?: number }) {
 }
 
 /** Where what players carry changes the odds: how often in the long run. */
-function later(wait: WaitOut, many: string): string {
-  if (wait.long_run_mean === null || !wait.without.length) return ''
-  if (Math.abs(wait.long_run_mean - wait.p_any) < 1e-9) return ''
-  if (wait.long_run_mean <= 0) return ' at first, never in the long run'
+function later(wait: WaitOut, many: string, player: string): string {
   const error = wait.long_run_error > 0 ? ` ±\u202f${figures(100 * wait.long_run_error, 2)}` : ''
-  return ` at first, ${figures(100 * wait.long_run_mean)}${error} per 100 ${many} in the long run`
+  const often = (mean: number | null) => `${figures(100 * (mean ?? 0))}${error} per 100 ${many}`
+  switch (laterWords(wait)) {
+    case 'alike':
+      return ''
+    case 'ends':
+      return ` at first, and none any more once a ${player} has had all there are`
+    case 'long run':
+      return ` at first, ${often(wait.long_run_mean)} in the long run`
+    case 'late':
+      return ` at first, ${often(wait.late_mean)} later on; the long run is not told`
+    case 'untold':
+      return ' at first; the long run is not told'
+  }
 }
 
 /** A line gives what others may give too, so that its figures are of no one thing. */
