@@ -64,12 +64,30 @@ class Numbers(NumbersTest):
     @settings(max_examples=200, deadline=None)
     @given(st.floats(1e-5, 9e8))
     def test_what_the_page_writes_it_reads(self, value: float) -> None:
-        for how in ("figures", "brief", "entered", "short"):
+        for how in ("figures", "brief", "entered", "written", "short"):
             said = self.page.call(FORMAT, how, value)
             self.assertAlmostEqual(self.read(said) / value, 1.0, delta=0.01, msg=said)
 
+    @settings(max_examples=300, deadline=None)
+    @given(st.floats(1e-12, 1e12) | st.integers(0, 10**12).map(float))
+    def test_what_is_opened_is_what_is_stored(self, value: float) -> None:
+        """And so is what is copied, filled down and spoken: to the last digit."""
+        self.assertEqual(self.read(self.page.call(FORMAT, "entered", value)), value)
+
+    def test_what_is_shown_may_be_short_but_not_of_a_whole_number(self) -> None:
+        for how in ("written", "short"):
+            self.assertEqual(self.page.call(FORMAT, how, 1_234_567), "1234567")
+        self.assertEqual(self.page.call(FORMAT, "short", 1_234_567.5), "1235000")
+        self.assertEqual(self.page.call(FORMAT, "entered", 1_234_567.5), "1234567.5")
+
 
 class Chances(NumbersTest):
+    @settings(max_examples=300, deadline=None)
+    @given(st.integers(1, 2000).map(lambda one_in: 1 / one_in) | st.decimals(0, 1, places=6).map(float))
+    def test_what_is_opened_is_what_is_stored(self, chance: float) -> None:
+        said = self.page.call(FORMAT, "entered", chance, 100) + " %"
+        self.assertEqual(self.chance(said), chance, said)
+
     def test_as_they_are_written(self) -> None:
         for text, value in {
             "40 %": 0.4,

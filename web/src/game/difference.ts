@@ -110,7 +110,7 @@ function told(names: Names, key: string, value: Value): string {
 }
 
 function number(names: Names, key: string, value: number): string {
-  if (key === 'chance' || key === 'missed') return `${entered(100 * value)} %`
+  if (key === 'chance' || key === 'missed') return `${entered(value, 100)} %`
   if (key === 'value') return `${entered(value)} ${names.currency}`
   if (key.endsWith('seconds')) return `${entered(value)} s`
   return entered(value)

@@ -1,7 +1,7 @@
 // Targets in words and numbers: what each figure is called, how it is read and written, whom it touches.
 import type { Line, Source, Standing, Table, Target, View } from '@/api/types'
 import { amount, entered, figures, percent } from '@/text/format'
-import { typedNumber } from '@/text/numbers'
+import { hundredth, typedNumber } from '@/text/numbers'
 import type { Parts } from './parts'
 import { eventWords, nameOfLine, ROLL } from './words'
 
@@ -203,8 +203,8 @@ export function wantedText(target: Target): string {
   if (isOrder(target)) return SIDES[side]
   const by = FIGURES[figure].inPercent ? 100 : 1
   const sign = by === 100 ? ' %' : ''
-  const around = tolerance ? ` ± ${entered(by * tolerance)}` : ''
-  return `${entered(by * wanted)}${around}${sign}`
+  const around = tolerance ? ` ± ${entered(tolerance, by)}` : ''
+  return `${entered(wanted, by)}${around}${sign}`
 }
 
 const SIGNS = {
@@ -247,24 +247,35 @@ export function typedWanted(
   if (side === 'never-falls' || side === 'never-rises') side = 'near'
   const signed = TYPED_SIDES.find(([sign]) => sign.test(text))
   const number = signed ? text.replace(signed[0], '') : text
-  const read = typedNumbers(inPercent ? number.replaceAll('%', '') : number, inPercent ? 0.01 : 1)
+  const read = typedNumbers(
+    inPercent ? number.replaceAll('%', '') : number,
+    inPercent ? hundredth : asItIs,
+  )
   return typeof read === 'string' ? read : { ...read, side: signed ? signed[1] : side }
 }
 
-function typedNumbers(whole: string, by: number): Pick<Target, 'wanted' | 'tolerance'> | string {
+const asItIs = (value: number) => value
+
+function typedNumbers(
+  whole: string,
+  scaled: (value: number) => number,
+): Pick<Target, 'wanted' | 'tolerance'> | string {
   const [front = '', around, ...more] = whole.split(/±|\+\s*[/-]+/)
   if (more.length) return WRITTEN
   const range = around === undefined ? /^\s*([\d.]+)\s*[-–]\s*([\d.]+)\s*$/.exec(front) : null
   if (range) {
     const [low, high] = [Number(range[1]), Number(range[2])]
     if (low > high) return `${low} is more than ${high}; swap them`
-    return { wanted: (by * (low + high)) / 2, tolerance: (by * (high - low)) / 2 }
+    return { wanted: scaled((low + high) / 2), tolerance: scaled((high - low) / 2) }
   }
   const wanted = typedNumber(front)
   const part = /^(.*)%\s*$/.exec(around ?? '')
   const tolerance = around === undefined ? 0 : typedNumber(part ? (part[1] ?? '') : around)
   if (wanted === null || tolerance === null || wanted < 0 || tolerance < 0) return WRITTEN
-  return { wanted: by * wanted, tolerance: part ? (wanted * tolerance) / 100 : by * tolerance }
+  return {
+    wanted: scaled(wanted),
+    tolerance: part ? scaled((wanted * tolerance) / 100) : scaled(tolerance),
+  }
 }
 
 const views = new WeakMap<Target, View>()

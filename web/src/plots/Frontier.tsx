@@ -2,7 +2,7 @@
 import { scaleLinear } from 'd3-scale'
 import type { Frontier } from '@/api/types'
 import { useGame } from '@/game/store'
-import { entered, figures } from '@/text/format'
+import { figures, written } from '@/text/format'
 import { Figure } from './Figure'
 import { Level, TicksBelow } from './Scale'
 
@@ -56,7 +56,7 @@ export function FrontierPlot({
           y={y(tick)}
           stroke="var(--color-hair)"
         >
-          {entered(tick)}
+          {written(tick)}
         </Level>
       ))}
       <TicksBelow x={x} y={HEIGHT - 5} />

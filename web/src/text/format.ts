@@ -1,4 +1,5 @@
 // Numbers as people read them: three significant figures, thousands apart by thin spaces.
+import { movedPoint } from './numbers'
 
 const THIN = '\u202f'
 
@@ -35,15 +36,27 @@ export function amount(x: number): string {
   return Number.isInteger(x) ? whole(x) : figures(x)
 }
 
-/** An entered number where room is scarce: four figures. */
+/** An entered number to look at where room is scarce: four figures, or a whole number. */
 export function short(x: number): string {
-  return String(Number(x.toPrecision(4)))
+  return isShortWhole(x) ? String(x) : String(Number(x.toPrecision(4)))
 }
 
-/** An entered number: as short as it can be said, up to six figures. */
-export function entered(x: number): string {
-  return String(Number(x.toPrecision(6)))
+/** An entered number to look at: six figures, or a whole number. */
+export function written(x: number): string {
+  return isShortWhole(x) ? String(x) : String(Number(x.toPrecision(6)))
 }
+
+/**
+ * An entered number to open, copy, fill and speak: the shortest text that is read as just that again. `times`
+ * is how many of its units make one: 100 of a chance in per cent.
+ */
+export function entered(x: number, times: 1 | 100 = 1): string {
+  if (times === 1) return String(x)
+  const text = movedPoint(String(x), 2)
+  return text.includes('e') ? String(Number(text)) : text
+}
+
+const isShortWhole = (x: number) => Number.isInteger(x) && Math.abs(x) < 1e9
 
 function tiny(x: number, digits: number): string {
   const [front, power] = x.toExponential(digits - 1).split('e')

@@ -7,19 +7,43 @@ export type Commas = 'decimal' | 'thousands' | null
 const SPACES = /[\s\u00a0\u2009\u202f]/g
 const SCALES: Record<string, number> = { k: 1e3, M: 1e6, G: 1e9 }
 
-/** The number, or the sentence that says why it is none. */
-export function readNumber(text: string, commas: Commas = null): number | string {
+/** The number, its point moved so many places, or the sentence that says why it is none. */
+export function readNumber(text: string, commas: Commas = null, moved = 0): number | string {
   const bare = text.replace(SPACES, '').replace('−', '-')
   const [, digits = '', scale = ''] = /^(.*?)([kMG]?)$/.exec(bare) ?? []
   const plain = withPoint(digits, commas)
   if (plain === null) return twoWays(text, digits)
   if (!/^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(plain))
     return `“${text.trim()}” is not a number`
-  const value = exact(Number(plain) * (SCALES[scale] ?? 1))
+  const times = SCALES[scale]
+  const value =
+    times === undefined
+      ? Number(movedPoint(plain, moved))
+      : exact(Number(movedPoint(plain, moved)) * times)
   return Number.isFinite(value) ? value : `“${text.trim()}” is too large`
 }
 
-/** Without what binary adds at the end of a decimal: 0.7 % is 0.007. */
+/** A percentage as a share, without what binary adds at the end of a decimal: 1.1 % is 0.011. */
+export const hundredth = (value: number) => Number(movedPoint(String(value), -2))
+
+/** A decimal with its point so many places further to the right, digit by digit. */
+export function movedPoint(text: string, places: number): string {
+  const [, sign = '', before = '', after = '', power = ''] =
+    /^([+-]?)(\d*)\.?(\d*)(e[+-]?\d+)?$/i.exec(text) ?? []
+  if (power) return `${sign}${before}.${after}e${Number(power.slice(1)) + places}`
+  const digits = before.padStart(2, '0') + after.padEnd(2, '0')
+  const point = before.padStart(2, '0').length + places
+  const moved = `${digits.slice(0, point) || '0'}.${digits.slice(point)}`
+  return (
+    sign +
+    moved
+      .replace(/^0+(?=\d)/, '')
+      .replace(/(\.\d*?)0*$/, '$1')
+      .replace(/\.$/, '')
+  )
+}
+
+/** The same of a number of thousands or millions. */
 const exact = (value: number) => Number(value.toPrecision(15))
 
 /** The same with a point for the decimals and nothing between thousands; null: it can be read in two ways. */
@@ -87,7 +111,7 @@ export function readChance(text: string, unit: 'percent' | 'either' = 'either'):
   if (typeof value === 'string')
     return /\d/.test(text) ? value : 'a chance is written 2 % or 1 in 50'
   if (isPercent || unit === 'percent' || value > 1 || value === 0)
-    return within(exact(value / 100), text)
+    return within(Number(readNumber(text.replace('%', ''), null, -2)), text)
   return `${text.trim()} can be ${value} % or ${exact(100 * value)} %: write it with %`
 }
 

@@ -4,7 +4,7 @@ import { useEffect } from 'react'
 import type { Target, TuneOut } from '@/api/types'
 import { setDraft, show, useGame, useGamePart } from '@/game/store'
 import { isOrder, told, wantedWords } from '@/game/targets'
-import { entered } from '@/text/format'
+import { written } from '@/text/format'
 import { TargetMark } from '@/ui/TargetMark'
 import { Consequences } from './Consequences'
 import { numberName, sizeWords } from './names'
@@ -281,5 +281,5 @@ function Numbers({ isOld }: { isOld: boolean }) {
 
 /** Chances in percent, as the grid has them. */
 function asEntered(sort: string, value: number): string {
-  return sort === 'chance' ? `${entered(100 * value)}\u202f%` : entered(value)
+  return sort === 'chance' ? `${written(100 * value)}\u202f%` : written(value)
 }

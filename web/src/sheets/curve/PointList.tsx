@@ -4,7 +4,7 @@ import type { Curve } from '@/api/types'
 import type { Answer } from '@/game/edit'
 import { useGame } from '@/game/store'
 import { EditText } from '@/ui/EditText'
-import { entered } from '@/text/format'
+import { entered, written } from '@/text/format'
 import { typedNumber } from '@/text/numbers'
 import { Problem } from '@/ui/SmallForm'
 import { pointsOf, textOf, valueAt, withoutPoint, withPoint, type Points } from './points'
@@ -69,7 +69,7 @@ export function PointList({
                 <EditText
                   label={`multiplier of point ${n + 1}`}
                   text={entered(value)}
-                  show={<>×{entered(value)}</>}
+                  show={<>×{written(value)}</>}
                   className="choice num text-ink"
                   inputClass="num w-20"
                   onCommit={typed(n, 1)}

@@ -1,7 +1,7 @@
 import { Becoming } from '@/tuning/Becoming'
 import type { Item, Tier } from '@/api/types'
 import type { Parts } from '@/game/parts'
-import { entered } from '@/text/format'
+import { entered, written } from '@/text/format'
 import { readNumber, typedNumber } from '@/text/numbers'
 import type { Column } from '@/ui/grid/columns'
 import { nameColumn } from '@/ui/grid/nameColumn'
@@ -62,7 +62,7 @@ export function tierColumns(parts: Parts): Column<Tier>[] {
       width: '70px',
       align: 'right',
       text: (tier) => entered(tier.stat_factor),
-      show: (tier) => <span className="num">×{entered(tier.stat_factor)}</span>,
+      show: (tier) => <span className="num">×{written(tier.stat_factor)}</span>,
       enter: (tier, text) => {
         const factor = typedNumber(text.replace('×', ''))
         return factor === null || factor <= 0
@@ -106,7 +106,7 @@ export function itemColumns(parts: Parts): Column<Item>[] {
       text: (item) => entered(item.value),
       show: (item) => (
         <Becoming kind="item" id={item.id} part="" sort="value" written={entered}>
-          <span className="num">{entered(item.value)}</span>
+          <span className="num">{written(item.value)}</span>
         </Becoming>
       ),
       enter: (item, text) => number(text, (value) => ({ ...item, value })),
@@ -162,7 +162,7 @@ export function itemColumns(parts: Parts): Column<Item>[] {
       width: '108px',
       align: 'right',
       text: (item) => entered(item.abundance),
-      show: (item) => <span className="num">{entered(item.abundance)}</span>,
+      show: (item) => <span className="num">{written(item.abundance)}</span>,
       enter: (item, text) => number(text, (abundance) => ({ ...item, abundance })),
     },
     {

@@ -59,7 +59,7 @@ export function Sentence({ place }: { place: Place }) {
       so that{' '}
       <EditText
         label="how many spots are filled"
-        text={isCount ? String(filled.count) : `${entered(100 * filled)} %`}
+        text={isCount ? String(filled.count) : `${entered(filled, 100)} %`}
         onCommit={(text) => {
           const count = /^\s*\d+\s*$/.test(text) ? Number(text) : null
           if (count !== null && place.way === 'shared-out')

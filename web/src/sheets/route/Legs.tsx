@@ -283,7 +283,7 @@ function Emptied({ leg, at, onChange }: Pick<LegProps, 'leg' | 'at' | 'onChange'
           {' at '}
           <EditText
             label={`leg ${at + 1}, share of their worth`}
-            text={`${entered(100 * sells.share)} %`}
+            text={`${entered(sells.share, 100)} %`}
             className="choice num text-ink"
             inputClass="num w-16"
             onCommit={(text) => {

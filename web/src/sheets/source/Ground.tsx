@@ -70,7 +70,7 @@ export function Ground({ source, onSave }: { source: Source; onSave: Save }) {
       {', '}
       <EditText
         label="chance to be out of reach"
-        text={source.missed ? `${entered(100 * source.missed)} %` : 'none'}
+        text={source.missed ? `${entered(source.missed, 100)} %` : 'none'}
         className="choice num text-ink"
         onCommit={(text) => {
           const missed = /^\s*(none|$)/i.test(text) ? 0 : readChance(text)

@@ -23,7 +23,7 @@ import { SourceMark } from '@/ui/Marks'
 import { Notes } from '@/ui/Notes'
 import { Menu } from '@/ui/Menu'
 import { shifted } from '@/ui/grid/rows'
-import { typedRange } from '@/text/format'
+import { typedRange, written } from '@/text/format'
 import { entered, figures, percent } from '@/text/format'
 import { readChance, typedNumber } from '@/text/numbers'
 import { Title } from '@/sheets/Title'
@@ -192,16 +192,16 @@ function DropBlock({
         <Facts source={source} keys={dropKeys(drop.id, 'chance')}>
           <EditText
             label="chance of the drop"
-            text={`${entered(100 * drop.chance)} %`}
+            text={`${entered(drop.chance, 100)} %`}
             show={
               <Becoming
                 kind="source"
                 id={source.id}
                 part={drop.id}
                 sort="chance"
-                written={(chance) => <>{entered(100 * chance)}&#8239;%</>}
+                written={(chance) => <>{written(100 * chance)}&#8239;%</>}
               >
-                {entered(100 * drop.chance)}&#8239;%
+                {written(100 * drop.chance)}&#8239;%
               </Becoming>
             }
             className="field num border-b-2 border-b-gold font-semibold text-ink"

@@ -1,7 +1,7 @@
 import type { SheetOdds, Table } from '@/api/types'
 import { useGamePart } from '@/game/store'
 import { lineName } from '@/game/words'
-import { entered, figures, percent } from '@/text/format'
+import { figures, percent, written } from '@/text/format'
 import { enteredIn } from './lines'
 
 /** Where one line's chance comes from, spelt out. */
@@ -30,7 +30,7 @@ export function Arithmetic({
       <span className="name mr-1.5 text-body text-ink">{lineName(parts, line)}</span>
       {table.rule === 'pick' && odds.chance > 0 && (
         <span className="num">
-          {entered(enteredIn(line))}
+          {written(enteredIn(line))}
           {odds.multiplier !== 1 && ` × ${odds.multiplier.toFixed(3)}`} ÷ {figures(rest, 4)} ={' '}
         </span>
       )}

@@ -2,7 +2,7 @@
 import type { EntryIn, SheetOdds, Table } from '@/api/types'
 import { change, sketchOf, type Changed } from '@/game/edit'
 import { quantityText, RULE_WORDS, RULES, typedQuantity } from '@/game/words'
-import { entered, percent } from '@/text/format'
+import { entered, percent, written } from '@/text/format'
 import { typedNumber } from '@/text/numbers'
 import { Becoming } from '@/tuning/Becoming'
 import { EditText } from '@/ui/EditText'
@@ -66,8 +66,8 @@ export function TableSentence({
             label="blank weight"
             text={entered(table.nothing)}
             show={
-              <Becoming kind="table" id={table.id} part="" sort="nothing" written={entered}>
-                {entered(table.nothing)}
+              <Becoming kind="table" id={table.id} part="" sort="nothing" written={written}>
+                {written(table.nothing)}
               </Becoming>
             }
             className="choice num text-ink"

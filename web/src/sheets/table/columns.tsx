@@ -224,7 +224,7 @@ function chanceColumn(table: string): Column<Line> {
     label: 'chance',
     width: '52px',
     align: 'right',
-    text: (line) => `${entered(100 * enteredIn(line))} %`,
+    text: (line) => `${entered(enteredIn(line), 100)} %`,
     show: (line) => (
       <Becoming
         kind="table"

@@ -2,7 +2,7 @@
 // or to what stands in the way. What was not touched in the form is not said again.
 import type { Drop, Line } from '@/api/types'
 import { entered, typedRange } from '@/text/format'
-import { readNumber } from '@/text/numbers'
+import { hundredth, readNumber } from '@/text/numbers'
 
 export type Gated = Line | Drop
 export type Guard = NonNullable<Line['guard']>
@@ -21,7 +21,7 @@ export function limitsDraft(part: Gated): LimitsDraft {
   return {
     limit: 'limit' in part && part.limit ? String(part.limit) : '',
     after: part.guard ? String(part.guard.after) : '',
-    rise: part.guard?.rise ? entered(100 * part.guard.rise) : '',
+    rise: part.guard?.rise ? entered(part.guard.rise, 100) : '',
     sure: part.guard?.sure_at ? String(part.guard.sure_at) : '',
     depths: part.depths?.join('-') ?? '',
     needs: part.needs,
@@ -85,7 +85,7 @@ function readGuard({ after, rise, sure }: LimitsDraft): Guard | null | string {
   for (const value of [misses, by, at]) if (typeof value === 'string') return value
   return {
     after: misses,
-    rise: Number(((by as number) / 100).toPrecision(15)),
+    rise: hundredth(by as number),
     sure_at: at,
   } as Guard
 }

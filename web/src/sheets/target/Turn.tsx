@@ -6,7 +6,7 @@ import type { Lever } from '@/api/types'
 import { askedNow } from '@/game/asked'
 import { setDraft, useGame } from '@/game/store'
 import { take } from '@/game/edit'
-import { entered } from '@/text/format'
+import { written } from '@/text/format'
 
 /** Pixels for a factor of e, and how far one key goes. */
 const PACE = 120
@@ -75,7 +75,7 @@ export function Turn({
       tabIndex={0}
       aria-label={`turn ${name}`}
       aria-valuenow={value}
-      aria-valuetext={written(lever, value)}
+      aria-valuetext={leverText(lever, value)}
       title="Drag sideways, or use the arrows and Enter"
       className={`num cursor-ew-resize touch-none border-b border-dotted border-gold text-right ${step ? 'font-semibold' : ''}`}
       onKeyDown={onKeyDown}
@@ -88,7 +88,7 @@ export function Turn({
       onPointerCancel={leave}
       onBlur={() => step !== null && leave()}
     >
-      {written(lever, value)}
+      {leverText(lever, value)}
     </span>
   )
 }
@@ -101,5 +101,5 @@ function turned({ sort, value }: Lever, step: number): number {
   return Number(next.toPrecision(3))
 }
 
-const written = ({ sort }: Lever, value: number) =>
-  sort === 'chance' ? `${entered(100 * value)}\u202f%` : entered(value)
+const leverText = ({ sort }: Lever, value: number) =>
+  sort === 'chance' ? `${written(100 * value)}\u202f%` : written(value)
