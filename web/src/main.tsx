@@ -8,15 +8,18 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { App } from './app/App'
-import { ApiError } from './api/client'
+import { ApiError, Offline } from './api/client'
 import './ui/theme.css'
 
 const client = new QueryClient({
   defaultOptions: {
     queries: {
-      // A refusal stays a refusal; only a server out of reach is asked again.
-      retry: (count, error) => !(error instanceof ApiError) && count < 100,
+      // A refusal stays a refusal; a server out of reach is asked again until it is back.
+      retry: (count, error) =>
+        error instanceof Offline || (!(error instanceof ApiError) && count < 3),
       retryDelay: 1000,
+      // The server may be on this very machine: what the browser thinks of the network says nothing.
+      networkMode: 'always',
       staleTime: 30_000,
       gcTime: 60_000,
       refetchOnWindowFocus: false,

@@ -1,11 +1,12 @@
 // Questions about odds, asked anew whenever what they rest on changes; the last answer stays on
 // screen until the next one is there.
-import { keepPreviousData, useIsFetching, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useIsFetching, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useMemo } from 'react'
 import { useShallow } from 'zustand/react/shallow'
 import { aboutDraft, useAbout, type About } from '@/game/asked'
 import { ahead, useGame, viewInSight } from '@/game/store'
 import { savedNow } from '@/game/sync'
+import { useAnswer } from './answer'
 import { useLate } from './useLate'
 import type { Focus, OddsOut, View } from '@/api/types'
 import { api, type KeptAsked, type StallAsked, type Subject, type WhereAsked } from '@/api/client'
@@ -43,7 +44,15 @@ export function useOdds(wanted: Focus | null) {
   const { id, about, subject } = useLooked()
   const focus = usePresent(wanted)
   const queries = useQueryClient()
-  const keyOf = ({ content, isQuick }: About) => ['odds', id, subject, content, focus, isQuick]
+  const keyOf = ({ content, isQuick }: About) => [
+    'odds',
+    id,
+    subject?.view,
+    subject,
+    content,
+    focus,
+    isQuick,
+  ]
   const laneKey = (of: About) => JSON.stringify(keyOf(of))
   useEffect(() => {
     // The next draft's odds are asked for while these are drawn, unless they are known.
@@ -53,7 +62,7 @@ export function useOdds(wanted: Focus | null) {
         askAhead('odds', laneKey(next), () => api.odds(id, { ...subject, ...next.asked, focus }))
     }
   })
-  return useQuery({
+  return useAnswer({
     queryKey: keyOf(about),
     queryFn: async ({ signal }) => {
       const looked = { ...(subject as Subject), ...about.asked }
@@ -68,7 +77,7 @@ export function useOdds(wanted: Focus | null) {
       return inTurn('odds', signal, ask, { key: laneKey(about), onAnswer })
     },
     enabled: subject !== null,
-    placeholderData: keepPreviousData,
+    same: 3,
   })
 }
 
@@ -87,8 +96,8 @@ const TARGETS_PACE: Pace = { apart: 250, rest: 8 }
 export function useSpread(events: number) {
   const { id, about, subject } = useLooked()
   const dragged = useDragged()
-  return useQuery({
-    queryKey: ['spread', id, subject, about.content, events, about.isQuick],
+  return useAnswer({
+    queryKey: ['spread', id, subject?.view, subject, about.content, events, about.isQuick],
     queryFn: ({ signal }) => {
       const looked = { ...(subject as Subject), ...about.asked }
       return inTurn('spread', signal, () => api.spread(id, { ...looked, events }, signal), {
@@ -96,7 +105,7 @@ export function useSpread(events: number) {
       })
     },
     enabled: subject !== null,
-    placeholderData: keepPreviousData,
+    same: 3,
   })
 }
 
@@ -109,7 +118,7 @@ export function useProfile() {
   const view = useGame(useShallow(viewInSight))
   const meets = useGame((state) => state.sheet?.kind === 'meets')
   const dragged = useDragged()
-  return useQuery({
+  return useAnswer({
     queryKey: ['profile', id, view, meets, flags, content],
     queryFn: ({ signal }) =>
       inTurn(
@@ -123,7 +132,7 @@ export function useProfile() {
       ),
     enabled: meets || view !== null,
     // Where nothing is in sight there is no profile either.
-    placeholderData: meets || view !== null ? keepPreviousData : undefined,
+    same: 4,
   })
 }
 
@@ -134,14 +143,14 @@ export function useDepths({ of, swings = false }: { of?: View | null; swings?: b
   const [id, flags] = useGame(useShallow((state) => [state.id, state.flags]))
   const sight = useGame(useShallow(viewInSight))
   const view = of === undefined ? sight : of
-  return useQuery({
+  return useAnswer({
     queryKey: ['depths', id, view, flags, content, swings],
     queryFn: ({ signal }) =>
       inTurn(`depths of ${view?.kind} ${view?.id}`, signal, () =>
         api.depths(id, { view: view as View, depth: 1, flags, swings, ...asked }, signal),
       ),
     enabled: view !== null,
-    placeholderData: of === undefined ? keepPreviousData : undefined,
+    same: 3,
   })
 }
 
@@ -161,22 +170,22 @@ function useWhere<T>(
 ) {
   const { asked, content } = useAbout()
   const [id, flags] = useGame(useShallow((state) => [state.id, state.flags]))
-  return useQuery({
+  return useAnswer({
     queryKey: [kind, id, name, flags, content, swings],
     queryFn: ({ signal }) =>
       inTurn(kind, signal, () => ask(id, name, { flags, swings, ...asked }, signal)),
-    placeholderData: keepPreviousData,
+    same: 3,
   })
 }
 
 export function useMeets(points: number) {
   const { asked, content } = useAbout()
   const [id, depth, flags] = useGame(useShallow((state) => [state.id, state.depth, state.flags]))
-  return useQuery({
+  return useAnswer({
     queryKey: ['meets', id, depth, points, flags, content],
     queryFn: ({ signal }) =>
       inTurn('meets', signal, () => api.meets(id, { depth, points, flags, ...asked }, signal)),
-    placeholderData: keepPreviousData,
+    same: 2,
   })
 }
 
@@ -184,11 +193,11 @@ export function useMeets(points: number) {
 export function useCompare(table: string) {
   const { asked, content } = useAbout()
   const [id, depth, flags] = useGame(useShallow((state) => [state.id, state.depth, state.flags]))
-  return useQuery({
+  return useAnswer({
     queryKey: ['compare', id, table, depth, flags, content],
     queryFn: ({ signal }) =>
       inTurn('compare', signal, () => api.compare(id, { table, depth, flags, ...asked }, signal)),
-    placeholderData: keepPreviousData,
+    same: 3,
   })
 }
 
@@ -197,14 +206,14 @@ export function useTargets(ids: string[] | null = null) {
   const { asked, content } = useAbout()
   const id = useGame((state) => state.id)
   const dragged = useDragged()
-  return useQuery({
+  return useAnswer({
     queryKey: ['targets', id, ids, content],
     queryFn: ({ signal }) =>
       inTurn('targets', signal, () => api.targets(id, { ids, ...asked }), {
         pace: dragged ? TARGETS_PACE : undefined,
       }),
     enabled: id !== '' && ids?.length !== 0,
-    placeholderData: keepPreviousData,
+    same: 2,
   })
 }
 
@@ -212,11 +221,11 @@ export function useTargets(ids: string[] | null = null) {
 export function useLevers(target: string, isAsked: boolean) {
   const { asked, content } = useAbout()
   const [id, depth] = useGame(useShallow((state) => [state.id, state.depth]))
-  return useQuery({
+  return useAnswer({
     queryKey: ['levers', id, target, depth, content],
     queryFn: ({ signal }) => api.levers(id, { target, depth, ...asked }, signal),
     enabled: isAsked,
-    placeholderData: keepPreviousData,
+    same: 3,
   })
 }
 
@@ -238,7 +247,7 @@ export function useFrontier(most: number) {
 
 export function useFindings() {
   const [id, revision] = useGame(useShallow((state) => [state.id, state.revision]))
-  return useQuery({
+  return useAnswer({
     queryKey: ['findings', id, revision],
     // A mend is made of what was saved when it was asked for.
     queryFn: async () => {
@@ -246,7 +255,7 @@ export function useFindings() {
       return { ...(await api.findings(id)), seen }
     },
     enabled: id !== '',
-    placeholderData: keepPreviousData,
+    same: 2,
   })
 }
 
@@ -254,11 +263,11 @@ export function useFindings() {
 export function useRouteOdds(route: string) {
   const { asked, content } = useAbout()
   const id = useGame((state) => state.id)
-  return useQuery({
+  return useAnswer({
     queryKey: ['route', id, route, content],
     queryFn: ({ signal }) =>
       inTurn('route', signal, () => api.routeOdds(id, { route, ...asked }, signal)),
-    placeholderData: keepPreviousData,
+    same: 3,
   })
 }
 
@@ -267,13 +276,13 @@ export function useKept(of: { route: string } | { source: string; events: number
   const { asked, content } = useAbout()
   const [id, depth, flags] = useGame(useShallow((state) => [state.id, state.depth, state.flags]))
   const where = of && ('route' in of ? of : { ...of, depth, flags })
-  return useQuery({
-    queryKey: ['kept', id, where, content],
+  return useAnswer({
+    queryKey: ['kept', id, of && ('route' in of ? of.route : of.source), where, content],
     queryFn: ({ signal }) =>
       inTurn('kept', signal, () => api.kept(id, { ...(where as KeptAsked), ...asked }, signal)),
     enabled: where !== null,
     retry: false,
-    placeholderData: keepPreviousData,
+    same: 3,
   })
 }
 
@@ -281,7 +290,7 @@ export function useKept(of: { route: string } | { source: string; events: number
 export function useKit(source: string | null, events: number) {
   const { asked, content } = useAbout()
   const [id, flags] = useGame(useShallow((state) => [state.id, state.flags]))
-  return useQuery({
+  return useAnswer({
     queryKey: ['kit', id, source, events, flags, content],
     queryFn: ({ signal }) =>
       inTurn('kit', signal, () =>
@@ -289,7 +298,7 @@ export function useKit(source: string | null, events: number) {
       ),
     enabled: source !== null,
     retry: false,
-    placeholderData: keepPreviousData,
+    same: 3,
   })
 }
 
@@ -297,14 +306,14 @@ export function useKit(source: string | null, events: number) {
 export function useCells(source: string, opening: number) {
   const { asked, content } = useAbout()
   const [id, depth, flags] = useGame(useShallow((state) => [state.id, state.depth, state.flags]))
-  return useQuery({
+  return useAnswer({
     queryKey: ['cells', id, source, opening, depth, flags, content],
     queryFn: ({ signal }) =>
       inTurn('cells', signal, () =>
         api.cells(id, { source, opening, depth, flags, ...asked }, signal),
       ),
     retry: false,
-    placeholderData: keepPreviousData,
+    same: 3,
   })
 }
 
@@ -312,12 +321,12 @@ export function useCells(source: string, opening: number) {
 export function useBag(route: string, player: number) {
   const { asked, content } = useAbout()
   const id = useGame((state) => state.id)
-  return useQuery({
+  return useAnswer({
     queryKey: ['bag', id, route, player, content],
     queryFn: ({ signal }) =>
       inTurn('bag', signal, () => api.bag(id, { route, player, ...asked }, signal)),
     retry: false,
-    placeholderData: keepPreviousData,
+    same: 3,
   })
 }
 
@@ -325,12 +334,12 @@ export function useBag(route: string, player: number) {
 export function usePrice(source: string) {
   const { asked, content } = useAbout()
   const [id, depth, flags] = useGame(useShallow((state) => [state.id, state.depth, state.flags]))
-  return useQuery({
+  return useAnswer({
     queryKey: ['price', id, source, depth, flags, content],
     queryFn: ({ signal }) =>
       inTurn('price', signal, () => api.price(id, { source, depth, flags, ...asked }, signal)),
     retry: false,
-    placeholderData: keepPreviousData,
+    same: 3,
   })
 }
 
@@ -338,14 +347,14 @@ export function usePrice(source: string) {
 export function usePlace(place: string, every: number | null, seed: number | null) {
   const { asked, content } = useAbout()
   const [id, depth, flags] = useGame(useShallow((state) => [state.id, state.depth, state.flags]))
-  return useQuery({
+  return useAnswer({
     queryKey: ['place', id, place, every, seed, depth, flags, content],
     queryFn: ({ signal }) =>
       inTurn('place', signal, () =>
         api.place(id, { place, every, seed, depth, flags, ...asked }, signal),
       ),
     retry: false,
-    placeholderData: keepPreviousData,
+    same: 3,
   })
 }
 
@@ -353,12 +362,12 @@ export function usePlace(place: string, every: number | null, seed: number | nul
 export function useStall(of: StallAsked) {
   const { asked, content } = useAbout()
   const id = useGame((state) => state.id)
-  return useQuery({
-    queryKey: ['stall', id, of, content],
+  return useAnswer({
+    queryKey: ['stall', id, of.stall, of, content],
     queryFn: ({ signal }) =>
       inTurn('stall', signal, () => api.stall(id, { ...of, ...asked }, signal)),
     retry: false,
-    placeholderData: keepPreviousData,
+    same: 3,
   })
 }
 
@@ -372,9 +381,9 @@ export function useTrial(trial: string) {
   // The list hears the news; once it says that a trial has ended, the trial is fetched anew.
   const { data: trials = [] } = useTrials()
   const status = trials.find((one) => one.id === trial)?.status
-  return useQuery({
+  return useAnswer({
     queryKey: ['trial', id, trial, status],
-    placeholderData: keepPreviousData,
+    same: 3,
     queryFn: () => api.trial(id, trial),
     enabled: id !== '' && trial !== 'new',
     // While it runs what has been played is told again and again.
@@ -389,7 +398,8 @@ export function useGames() {
 /** Two trials beside one another; `other` is the one before. */
 export function useTrialComparison(trial: string, other: string | null) {
   const id = useGame((state) => state.id)
-  return useQuery({
+  return useAnswer({
+    same: 4,
     queryKey: ['trials compared', id, trial, other],
     queryFn: () => api.compareTrials(id, trial, other ?? ''),
     enabled: other !== null,
@@ -402,11 +412,11 @@ const REPLAYED = 100 // events at a time
 /** A player of a trial again, from an event on. */
 export function useReplay(trial: string, player: number | null, first: number) {
   const id = useGame((state) => state.id)
-  return useQuery({
+  return useAnswer({
     queryKey: ['replay', id, trial, player, first],
     queryFn: () => api.replay(id, trial, player ?? 0, first, REPLAYED),
     enabled: player !== null,
     staleTime: Infinity,
-    placeholderData: keepPreviousData,
+    same: 3,
   })
 }

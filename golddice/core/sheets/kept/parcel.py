@@ -19,9 +19,9 @@ from golddice.core.terms.conditions import Conditions
 
 def parcel(game: Game, source: str, *, depth: int, flags: Iterable[str] = ()) -> dict[str, Any]:
     """Of each item that can come: what it costs to have one, on average, and for half, nine in ten and 99 in
-    100 buyers; None for never, of the mean where some never have one; `more_than` what it costs at the least where
-    nobody who was played had one by then. `pays_back` is what comes of a purchase
-    over its price, in worth, in the long run; None where money is worth nothing.
+    100 buyers; None for never, of the mean where some never have one; `more_than` what it costs at the least
+    where nobody who was played had one by then. `pays_back` is what comes of a purchase over its price, in
+    worth, in the long run; None where money is worth nothing.
 
     Raises UnknownThing, and QueryError of a source without a price.
     """

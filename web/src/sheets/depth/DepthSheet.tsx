@@ -1,5 +1,6 @@
 // A source or table along all depths: tier shares, and any figure of every item, row by row beside the
 // plumb line; lines for the items that are chosen; beside it another source, table or depth.
+import { Pending } from '@/ui/Pending'
 import { useDepths } from '@/game/queries'
 import type { DepthSheet as Sheet } from '@/api/types'
 import { useGame, useGamePart, viewOf } from '@/game/store'
@@ -22,7 +23,8 @@ export function DepthSheet() {
   const { parts, sheet, depth, shares } = useGamePart('parts', 'sheet', 'depth', 'shares')
   const telling = useTelling('per_100')
   const { figure, order, byBand, log, chosen, toggle } = telling
-  const { data } = useDepths({ swings: figure === 'cv' })
+  const depths = useDepths({ swings: figure === 'cv' })
+  const { data } = depths
   const scale = useDepthScale()
   const other = useOther(figure)
   const part =
@@ -94,6 +96,7 @@ export function DepthSheet() {
         </div>
       </header>
       <DepthFrame>
+        {!data && <Pending of={depths} what="every depth" />}
         {data && (
           <div className="flex" style={{ width: 'max-content' }}>
             <div className="relative ml-3">

@@ -1,4 +1,5 @@
 // What a player meets at the depth in view: events and items of one visit, and by the hour.
+import { Pending } from '@/ui/Pending'
 import { useState } from 'react'
 import { useMeets } from '@/game/queries'
 import type { EntryIn, Band, Meets } from '@/api/types'
@@ -18,7 +19,8 @@ import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 export function MeetsSheet() {
   const { parts, depth } = useGamePart('parts', 'depth')
   const [points, setPoints] = useState(3)
-  const { data } = useMeets(points)
+  const meets = useMeets(points)
+  const { data } = meets
   const bands = parts.settings.depth.bands ?? []
   const band = bands.find((one) => one.from <= depth && depth <= one.to)
   const word = parts.settings.words?.depth ?? 'depth'
@@ -37,6 +39,7 @@ export function MeetsSheet() {
           {band.name} names no spawn table yet: a table whose lines give sources.
         </p>
       )}
+      {!data && <Pending of={meets} what="what is met" />}
       {data?.spawns && <Visit data={data} points={points} onPoints={setPoints} />}
     </div>
   )

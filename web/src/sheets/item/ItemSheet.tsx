@@ -1,4 +1,5 @@
 // One item: every way to get it, by depth; where to look for it; what it is like there.
+import { Pending } from '@/ui/Pending'
 import { useState } from 'react'
 import { useItemView } from '@/game/queries'
 import type { ItemView, Line } from '@/api/types'
@@ -18,7 +19,8 @@ const HEAD = 34 // px for the headings of what stands over depth
 export function ItemSheet({ id }: { id: string }) {
   const { parts, depth } = useGamePart('parts', 'depth')
   const telling = useTelling('one_in')
-  const { data } = useItemView(id, telling.figure === 'cv')
+  const view = useItemView(id, telling.figure === 'cv')
+  const { data } = view
   const [drawn, setDrawn] = useState<string | null>(null)
   const item = parts.item.get(id)
   const told = useBySource(data, telling, item?.value ?? 0)
@@ -47,6 +49,7 @@ export function ItemSheet({ id }: { id: string }) {
       />
       <DepthFrame>
         <div className="flex h-full gap-6 pl-3">
+          {!data && <Pending of={view} what="where it comes from" />}
           {data && (
             <div
               className="flex min-w-0 gap-3 overflow-x-auto overflow-y-hidden"

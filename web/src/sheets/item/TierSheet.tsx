@@ -1,4 +1,5 @@
 // One tier: where anything of it is found, by source and depth, and which items it holds.
+import { Pending } from '@/ui/Pending'
 import { useTierView } from '@/game/queries'
 import { show, useGamePart } from '@/game/store'
 import { DepthFrame } from '@/plots/DepthFrame'
@@ -9,7 +10,8 @@ import { BySource, FoundHead, useBySource } from './BySource'
 export function TierSheet({ id }: { id: string }) {
   const { parts } = useGamePart('parts')
   const telling = useTelling('one_in')
-  const { data } = useTierView(id, telling.figure === 'cv')
+  const view = useTierView(id, telling.figure === 'cv')
+  const { data } = view
   const told = useBySource(data, telling, null)
   const tier = parts.tier.get(id)
   if (!tier) return <p className="p-6 text-muted">This tier is gone.</p>
@@ -43,6 +45,7 @@ export function TierSheet({ id }: { id: string }) {
               </button>
             ))}
           </section>
+          {!data && <Pending of={view} what="where it comes from" />}
           {data && <BySource told={told} telling={telling} />}
         </div>
       </DepthFrame>

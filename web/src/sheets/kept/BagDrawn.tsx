@@ -1,4 +1,5 @@
 // The bag of one player of a route, where it holds the most, with what stayed behind.
+import { Pending } from '@/ui/Pending'
 import { useState } from 'react'
 import { useBag } from '@/game/queries'
 import { useGame } from '@/game/store'
@@ -8,8 +9,9 @@ import { listed, packedWords } from './packed'
 export function BagDrawn({ route, depths }: { route: string; depths: number[] }) {
   const parts = useGame((state) => state.parts)
   const [player, setPlayer] = useState(0)
-  const { data } = useBag(route, player)
-  if (!data) return null
+  const bag = useBag(route, player)
+  const { data } = bag
+  if (!data) return <Pending of={bag} what="the bag" />
   const { words } = parts.settings
   const lost = Object.entries(data.lost).sort((a, b) => b[1] - a[1])
   const at = (stop: number) => `${words?.depth ?? 'depth'} ${depths[stop] ?? ''}`

@@ -1,4 +1,5 @@
 // A container's cells with one opening packed to scale, what did not fit beside it, and how often that happens.
+import { Pending } from '@/ui/Pending'
 import { useState } from 'react'
 import { useCells } from '@/game/queries'
 import { useGame } from '@/game/store'
@@ -10,9 +11,9 @@ import { packedWords } from './packed'
 export function CellsDrawn({ source }: { source: string }) {
   const parts = useGame((state) => state.parts)
   const [opening, setOpening] = useState(0)
-  const { data, error } = useCells(source, opening)
-  if (error) return <p className="py-1 text-note text-bad">{error.message}</p>
-  if (!data) return null
+  const cells = useCells(source, opening)
+  const { data } = cells
+  if (!data) return <Pending of={cells} what="what fits" />
   const another = (by: number) => setOpening((now) => Math.max(0, Math.min(9999, now + by)))
   return (
     <section

@@ -10,6 +10,7 @@ import { Hold } from '@/sheets/target/Hold'
 import { EditText } from '@/ui/EditText'
 import { entered, figures, percent, whole } from '@/text/format'
 import { TierMark } from '@/ui/Marks'
+import { Pending } from '@/ui/Pending'
 import { typedNumber } from '@/text/numbers'
 import { asked, useSubject, type Subject } from './subject'
 import { SubjectChoice } from './SubjectChoice'
@@ -17,7 +18,8 @@ import { SubjectChoice } from './SubjectChoice'
 export function KitSheet() {
   const { parts } = useGamePart('parts')
   const subject = useSubject()
-  const { data, error, isPlaceholderData } = useKept(asked(subject))
+  const kept = useKept(asked(subject))
+  const { data, isPlaceholderData } = kept
   const { data: deep } = useKit(subject?.source ?? null, subject?.events ?? 1)
   const slots = new Set([...parts.item.values()].flatMap((item) => (item.slot ? [item.slot] : [])))
   return (
@@ -35,22 +37,23 @@ export function KitSheet() {
           </p>
         )}
       </header>
-      {error && <p className="mt-2 text-bad">{error.message}</p>}
       {slots.size === 0 && (
         <p className="py-4 text-muted">
           Nothing is worn yet. Give an item a slot and stats on its own sheet: the best score in a
           slot is worn.
         </p>
       )}
+      {subject && slots.size > 0 && !data && <Pending of={kept} what="what is worn" />}
       <div aria-busy={isPlaceholderData}>
         {subject &&
+          data &&
           [...slots].map((slot) => (
             <SlotBlock
               key={slot}
               slot={slot}
               subject={subject}
-              kept={data?.slots?.[slot]}
-              exact={data?.exact.slots[slot]}
+              kept={data.slots?.[slot]}
+              exact={data.exact.slots[slot]}
               deep={subject.source ? deep : undefined}
             />
           ))}

@@ -1,4 +1,5 @@
 // What one of each thing costs that a parcel gives, and how much of its price comes back.
+import { Pending } from '@/ui/Pending'
 import { useState, type ReactNode } from 'react'
 import type { PriceOut } from '@/api/types'
 import { usePrice } from '@/game/queries'
@@ -14,9 +15,9 @@ type Cost = PriceOut['items'][string]
 export function PriceTold({ source }: { source: string }) {
   const parts = useGame((state) => state.parts)
   const [open, setOpen] = useState(false)
-  const { data, error } = usePrice(source)
-  if (error) return <p className="py-1 text-note text-bad">{error.message}</p>
-  if (!data) return null
+  const price = usePrice(source)
+  const { data } = price
+  if (!data) return <Pending of={price} what="what it costs" />
   const money = parts.item.get(data.item)?.name ?? data.item
   const rows = Object.entries(data.items)
     .map(([id, cost]) => ({ id, item: parts.item.get(id), ...cost }))

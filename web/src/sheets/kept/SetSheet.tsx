@@ -13,6 +13,7 @@ import { entered, figures, percent, whole } from '@/text/format'
 import { TierMark } from '@/ui/Marks'
 import { Notes } from '@/ui/Notes'
 import { typedNumber } from '@/text/numbers'
+import { Pending } from '@/ui/Pending'
 import { DataTable } from '@/ui/table/DataTable'
 import { change, type Answer } from '@/game/edit'
 import { asked, useSubject, type Subject } from './subject'
@@ -21,7 +22,8 @@ import { SubjectChoice } from './SubjectChoice'
 export function SetSheet({ id }: { id: string }) {
   const parts = useGame((state) => state.parts)
   const subject = useSubject()
-  const { data, error } = useKept(asked(subject))
+  const kept = useKept(asked(subject))
+  const { data } = kept
   const one = parts.set.get(id)
   if (!one) return <p className="p-6 text-muted">This set is gone.</p>
   return (
@@ -44,7 +46,7 @@ export function SetSheet({ id }: { id: string }) {
               Told of <SubjectChoice subject={subject} />
             </p>
           )}
-          {error && <p className="text-bad">{error.message}</p>}
+          {subject && !data && <Pending of={kept} what="when it is complete" />}
           {subject && data && (
             <Completion
               one={one}

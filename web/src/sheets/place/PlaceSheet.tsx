@@ -1,4 +1,5 @@
 // A place: its plan, what may lie where, how many of each, and what is there for whoever comes back.
+import { Pending } from '@/ui/Pending'
 import { useMemo, useState } from 'react'
 import { usePlace } from '@/game/queries'
 import type { Place, PlaceOut } from '@/api/types'
@@ -26,7 +27,8 @@ export function PlaceSheet({ id }: { id: string }) {
   const [tool, setTool] = useState<Tool>({ kind: 'spots' })
   const [line, setLine] = useState<string | null>(null)
   const [chosen, setChosen] = useState<string | null>(null)
-  const { data, error } = usePlace(id, every, seed)
+  const told = usePlace(id, every, seed)
+  const { data } = told
   const short = useMemo(() => shortOf(data), [data])
   const { laid, faint, setFaint } = usePicture(id)
   const place = parts.place.get(id)
@@ -66,7 +68,7 @@ export function PlaceSheet({ id }: { id: string }) {
         </div>
       </header>
       <Findings kind="place" id={id} />
-      {error && <p className="text-bad">{error.message}</p>}
+      {!data && <Pending of={told} what="what lies here" />}
       <div className="flex flex-wrap gap-6 pt-3">
         <div>
           <Covers place={place} tool={tool} onTool={setTool} />

@@ -9,6 +9,7 @@ import { SpreadPlot } from '@/plots/Spread'
 import { WaitPlot } from '@/plots/Wait'
 import { figures, percent, whole } from '@/text/format'
 import { TierMark } from '@/ui/Marks'
+import { Pending } from '@/ui/Pending'
 import { useLate } from '@/game/useLate'
 import { thingOf, type Wish } from '@/sheets/target/edits'
 import { Hold } from '@/sheets/target/Hold'
@@ -21,7 +22,11 @@ export function Reading() {
   const { parts, focus, depth, longRun } = useGamePart('parts', 'focus', 'depth', 'longRun')
   const sheet = useGame(viewInSight)
   const onCurve = useGame((state) => state.sheet?.kind === 'curve')
-  const { data } = useOdds(focus)
+  const odds = useOdds(focus)
+  const { data } = odds
+  const isAway = odds.state.is === 'out of reach'
+  // Of what was chosen before there is nothing to say under the name of what is chosen now.
+  const wait = data?.wait && (!focus || isSame(data.wait.focus, focus)) ? data.wait : null
   const stale = useStaleOdds()
   // Until something is chosen the server tells of the rarest tier that falls.
   const about = focus ?? data?.wait?.focus ?? null
@@ -41,11 +46,20 @@ export function Reading() {
             {parts.settings.words?.depth ?? 'depth'} {depth}
             {onCurve && source ? `, ${source.name}` : ''}
           </span>
-          {data && <span role="status">{stale ? 'being worked out' : known(data, player)}</span>}
+          {data && (
+            <span role="status">
+              {isAway
+                ? 'the server cannot be reached: of before'
+                : stale || (focus && !wait)
+                  ? 'being worked out'
+                  : known(data, player)}
+            </span>
+          )}
         </p>
-        {data?.wait && about && (
+        {!data && <Pending of={odds} what="what it gives" />}
+        {data && wait && about && (
           <Sentence
-            wait={data.wait}
+            wait={wait}
             thing={wholeThing(parts, about)}
             name={focusName(parts, about, data.sheet)}
             words={words}
@@ -56,11 +70,11 @@ export function Reading() {
         {data && about && <WantThis sheet={data.sheet} focus={about} />}
         {data && !about && <p className="mt-1">Nothing falls here at this depth.</p>}
       </section>
-      {data?.wait && data.wait.points.length > 0 && data.wait.p_any < 1 && (
+      {data && wait && wait.points.length > 0 && wait.p_any < 1 && (
         <section className="border-b border-hair px-4 py-2.5" aria-label="wait">
           <Title name="Wait" note={`have one by this ${words.one}`} />
           <WaitPlot
-            wait={data.wait}
+            wait={wait}
             name={about ? focusName(parts, about, data.sheet) : ''}
             one={words.one}
             many={words.many}
@@ -73,6 +87,18 @@ export function Reading() {
     </>
   )
 }
+
+function isSame(one: OneFocus, other: Focus): boolean {
+  return (
+    one.kind === other.kind &&
+    (one.id ?? null) === (other.id ?? null) &&
+    (one.drop ?? null) === (other.drop ?? null) &&
+    (one.table ?? null) === (other.table ?? null) &&
+    (one.line ?? null) === (other.line ?? null)
+  )
+}
+
+type OneFocus = WaitOut['focus']
 
 function Title({ name, note }: { name: React.ReactNode; note: string }) {
   return (
@@ -254,7 +280,8 @@ function SpreadPart({ words, player }: { words: EventWords; player: string }) {
   const sheet = useGame(viewInSight)
   const [stop, setStop] = useState(7)
   const events = STOPS[stop] ?? 200
-  const { data, error, isPlaceholderData } = useSpread(events)
+  const spread = useSpread(events)
+  const { data, isPlaceholderData } = spread
   const stale = useLate(isPlaceholderData)
   const about = `${sheet?.kind}/${sheet?.id}/${depth}/${events}`
   const before = usePrevious(isPlaceholderData ? undefined : data, about)
@@ -320,7 +347,7 @@ function SpreadPart({ words, player }: { words: EventWords; player: string }) {
           <span className="num">{figures(before.p95)}</span>
         </p>
       )}
-      {error && <p className="text-small text-muted">{error.message}</p>}
+      {!data && <Pending of={spread} what="the spread" />}
     </section>
   )
 }

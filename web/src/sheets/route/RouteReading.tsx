@@ -1,4 +1,5 @@
 // What a player has along a route: at the end, or after any stop.
+import { Pending } from '@/ui/Pending'
 import { useState } from 'react'
 import { useKept, useRouteOdds } from '@/game/queries'
 import type { RouteStop } from '@/api/types'
@@ -26,14 +27,14 @@ function Kept({ id }: { id: string }) {
   const route = useGame((state) => state.parts.route.get(id))
   const isKept =
     route?.bag || Object.keys(route?.purse ?? {}).length || route?.legs.some((leg) => leg.sells)
-  const { data, error } = useKept(isKept ? { route: id } : null)
+  const kept = useKept(isKept ? { route: id } : null)
+  const { data } = kept
   if (!route || !isKept) return null
-  if (error) return <p className="p-4 text-note text-muted">{error.message}</p>
   if (!data)
     return (
-      <p className="border-t border-hair p-4 text-note text-muted">
-        Some thousands are sent along it, to see what they keep.
-      </p>
+      <div className="border-t border-hair p-4 text-note">
+        <Pending of={kept} what="what some thousands keep who are sent along it" />
+      </div>
     )
   const depths = stopsOf(route.legs).map((stop) => stop.depth)
   return (
@@ -50,9 +51,15 @@ function Kept({ id }: { id: string }) {
 
 function Expected({ id }: { id: string }) {
   const parts = useGame((state) => state.parts)
-  const { data } = useRouteOdds(id)
+  const odds = useRouteOdds(id)
+  const { data } = odds
   const [chosen, setChosen] = useState<number | null>(null)
-  if (!data) return <p className="p-4 text-muted">Being worked out.</p>
+  if (!data)
+    return (
+      <div className="p-4">
+        <Pending of={odds} what="what it brings" />
+      </div>
+    )
   const player = parts.settings.words?.player ?? 'player'
   if (!data.stops.length)
     return <p className="p-4 text-muted">What a {player} comes home with will be read here.</p>

@@ -1,5 +1,6 @@
 // A stall: what is on sale in each period, goods in fixed columns so that one sees where one is missing; how long it is
 // missed, and whether whoever looks now and then sees it.
+import { Pending } from '@/ui/Pending'
 import { useMemo, useState } from 'react'
 import { useStall } from '@/game/queries'
 import type { Stall } from '@/api/types'
@@ -22,13 +23,14 @@ export function StallSheet({ id }: { id: string }) {
   const [moment, setMoment] = useState<string | null>(null)
   const [look, setLook] = useState({ every: 1, times: 7 })
   const now = useMemo(() => new Date().toISOString().slice(0, 19) + 'Z', [])
-  const { data, error } = useStall({
+  const told = useStall({
     stall: id,
     at: moment ?? now,
     count: SHOWN,
     look_every: look.every,
     looks: look.times,
   })
+  const { data } = told
   if (!stall) return <p className="p-6 text-muted">This stall is gone.</p>
   return (
     <div className="px-5 pb-10 pt-3">
@@ -42,7 +44,7 @@ export function StallSheet({ id }: { id: string }) {
         <Sentence stall={stall} parts={parts} />
       </header>
       <Findings kind="stall" id={id} />
-      {error && <p className="text-bad">{error.message}</p>}
+      {!data && <Pending of={told} what="what is on sale" />}
       <div className="flex flex-wrap gap-8 pt-3">
         <Calendar
           stall={stall}

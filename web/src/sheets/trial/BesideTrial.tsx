@@ -1,4 +1,5 @@
 // Two trials beside one another: what changed for players, with its error, and whether it is more than noise.
+import { Pending } from '@/ui/Pending'
 import { useTrial, useTrialComparison, useTrials } from '@/game/queries'
 import type { CompareTrials, Difference, TrialOut } from '@/api/types'
 import type { Parts } from '@/game/parts'
@@ -10,14 +11,21 @@ import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 
 export function BesideTrial({ trial }: { trial: TrialOut }) {
   const other = trial.beside || null
-  const { data: trials = [] } = useTrials()
+  const { data: trials } = useTrials()
   const { data: before } = useTrial(other ?? 'new')
   const isDone =
-    trial.status === 'done' && trials.some((one) => one.id === other && one.status === 'done')
-  const { data, error } = useTrialComparison(trial.id, isDone ? other : null)
+    trial.status === 'done' && trials?.some((one) => one.id === other && one.status === 'done')
+  const beside = useTrialComparison(trial.id, isDone ? other : null)
+  const { data } = beside
   const parts = useGame((state) => state.parts)
   if (!other) return null
-  if (error) return <p className="border-b border-hair py-3 text-bad">{error.message}</p>
+  if (trials && isDone && (!data || !before))
+    return (
+      <div className="border-b border-hair py-3">
+        <Pending of={beside} what="what changed between the two" />
+      </div>
+    )
+  if (!trials) return null
   if (!data || !before)
     return (
       <p className="border-b border-hair py-3 text-muted">Set beside the other once it is done.</p>
