@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import random
 import unittest
 from typing import Any
 from unittest.mock import patch
@@ -13,6 +14,7 @@ from hypothesis import strategies as st
 from scipy import stats
 
 from golddice.core.errors import TooLarge
+from golddice.core.forecast.later import Players
 from golddice.core.game.models import Game
 from golddice.core.game.reading import read_game
 from golddice.core.game.views import View
@@ -247,6 +249,35 @@ class WhatIsPlayed(unittest.TestCase):
         item = odds(game([table]), CRAB)["items"]["crown"]
         self.assertNotIn("first_99", item)
         self.assertGreater(item["first_99_more_than"], 1_000)
+
+    def test_a_stated_error_is_what_errors_are(self) -> None:
+        """Two standard errors hold the truth in 95 of 100 games, give or take what 160 cases tell."""
+        rng, asked, held_true = random.Random(11), 0, 0
+        while asked < 160:
+            made = self.drawn(rng)
+            one, column = prospect(made), rng.randrange(4)
+            players = Players(one, most=300)
+            pairs = (
+                (players.long_run(column), one.long_run_mean(column)),
+                (players.mean_wait(column), one.mean_wait(column)),
+            )
+            for estimate, truth in pairs:
+                if estimate.figure is not None and 0 < truth < math.inf and estimate.over is None:
+                    asked += 1
+                    held_true += abs(estimate.figure - truth) <= 1.96 * estimate.error
+        self.assertGreaterEqual(held_true / asked, 0.89)
+        self.assertLessEqual(held_true / asked, 0.995)
+
+    def drawn(self, rng: random.Random) -> Game:
+        """A game whose few states can be followed."""
+        names = ["sand", "claw", "lens", "crown"]
+        rng.shuffle(names)
+        weighed = rng.random() < 0.5
+        lines = [(round(rng.uniform(0.02, 0.6), 3), f"{name} 1-{rng.randint(1, 4)}") for name in names[:3]]
+        table = pick(*lines, nothing=rng.choice([0, 1])) if weighed else each(*lines)
+        held(table, 0, None, rise=0.0, after=0, sure_at=rng.randint(4, 20))
+        held(table, 1, None, rise=0.0, after=0, sure_at=rng.randint(3, 15))
+        return dropped(table, rng.choice([1.0, 0.5]))
 
 
 if __name__ == "__main__":

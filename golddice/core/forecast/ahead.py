@@ -53,7 +53,7 @@ class Ahead:
     @cached_property
     def outcome(self) -> Outcome:
         """Raises TooLarge where even playing would take too long."""
-        return self._played if isinstance(self._exact, TooLarge) else self._exact
+        return self._sampled[0] if isinstance(self._exact, TooLarge) else self._exact
 
     @cached_property
     def players(self) -> int:
@@ -79,6 +79,18 @@ class Ahead:
 
     def var(self, column: int) -> float:
         return self._figure(self.outcome.var, column)
+
+    def mean_error(self, column: int) -> float:
+        """The standard error of how many, 0 where it is exact."""
+        return math.sqrt(self.var(column) / self.players) if self.players else 0.0
+
+    def sd_error(self, column: int) -> float:
+        """Of the sd of how many: from the fourth moment (Cramér, Mathematical Methods, 1946, 27.4)."""
+        return self._sampled[1].get(column, (0.0, 0.0))[0] if self.players else 0.0
+
+    def share_error(self, column: int) -> float:
+        """Of a column's share of all units: a ratio of means (Cochran, Sampling Techniques, 1977, 2.11)."""
+        return self._sampled[1].get(column, (0.0, 0.0))[1] if self.players else 0.0
 
     def cov(self, column: int) -> float | None:
         """Covariance of how many with the value of the event; None where it is not told."""
@@ -106,8 +118,9 @@ class Ahead:
         return compiled(self._marks.under, self.prospect.view)
 
     @cached_property
-    def _played(self) -> Outcome:
-        """The moments of so many fresh players' first events."""
+    def _sampled(self) -> tuple[Outcome, dict[int, tuple[float, float]]]:
+        """The moments of so many fresh players' first events; by column the standard errors of the sd, and
+        of the share of all units."""
         marks, program = self._marks, self._program
         bags = played_side_by_side(Unit.of(program, SEED, 0, self.players, 1))
         slots = {int(item): slot for slot, item in enumerate(program.items)}
@@ -119,7 +132,7 @@ class Ahead:
                 counts.append(bags.counts[:, held].sum(axis=1))
         many = np.array(counts, dtype=np.float64).reshape(len(columns), self.players)
         off, off_value = many - many.mean(axis=1, keepdims=True), bags.value - bags.value.mean()
-        return Outcome(
+        found = Outcome(
             np.array(columns, dtype=np.int64),
             (many > 0).mean(axis=1)[None],
             many.mean(axis=1)[None],
@@ -128,3 +141,19 @@ class Ahead:
             np.array([bags.value.mean()]),
             np.array([(off_value * off_value).mean()]),
         )
+        received = self.prospect.columns.units
+        units = many[columns.index(received)] if received in columns else np.zeros(self.players)
+        errors = (_errors(one, units) for one in many)
+        return found, dict(zip(columns, errors, strict=True))
+
+
+def _errors(many: FloatArray, units: FloatArray) -> tuple[float, float]:
+    """Standard errors of a sample's sd, and of its share of all units."""
+    off = many - many.mean()
+    var, fourth = float((off**2).mean()), float((off**4).mean())
+    count, received = many.size, float(units.mean())
+    sd_error = math.sqrt(max(fourth - var * var, 0.0) / count) / (2 * math.sqrt(var)) if var > 0 else 0.0
+    if received <= 0:
+        return sd_error, 0.0
+    apart = many - float(many.mean()) / received * units
+    return sd_error, math.sqrt(float((apart**2).mean()) / count) / received

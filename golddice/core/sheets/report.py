@@ -97,7 +97,10 @@ def item_moments(ahead: Ahead, at: int) -> dict[str, Any]:
         "sd": math.sqrt(ahead.var(column)),
         "one_in": one_in(hit),
     }
-    return found | {"p_any_error": ahead.hit_error(column)} if ahead.players else found
+    if not ahead.players:
+        return found
+    errors = {"mean_error": ahead.mean_error(column), "sd_error": ahead.sd_error(column)}
+    return {**found, "p_any_error": ahead.hit_error(column), **errors}
 
 
 def next_facts(ahead: Ahead) -> dict[str, Any]:
@@ -144,6 +147,9 @@ def tier_odds(ahead: Ahead) -> dict[str, Any]:
             "p_any": ahead.hit(column),
             "share": ahead.mean(column) / received if received > 0 else 0.0,
         }
+        if ahead.players:
+            errors = {"p_any_error": ahead.hit_error(column), "share_error": ahead.share_error(column)}
+            result[tier.id] |= errors
     return result
 
 
