@@ -163,9 +163,7 @@ class Sources(BrowserTest):
         self.saved(2)
         self.assertIn("once", self.cell("e", "limits", grid).text)
         self.cell("e", "gives", grid).click()
-        self.until(
-            "waits with state", lambda: "in the long run" in self.find('[data-testid="sentence"]').text
-        )
+        self.until("waits with state", lambda: "none any more" in self.find('[data-testid="sentence"]').text)
         self.until("sure at 30", lambda: self.labelled("Wait in kills").is_displayed())
 
     def test_flags_are_set_for_what_is_on_screen(self) -> None:

@@ -11,6 +11,7 @@ from hypothesis import given, settings
 from golddice.core.errors import GameError, QueryError, UnknownThing
 from golddice.core.findings import findings
 from golddice.core.game.models import Game
+from golddice.core.game.reading import plain_game, read_game
 from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.depths.along import all_depths
@@ -271,6 +272,25 @@ class Spawns(unittest.TestCase):
         self.assertAlmostEqual(found["per_hour"], 3600 / 84)
         self.assertAlmostEqual(found["items"]["sand"], 5.0)
         self.assertAlmostEqual(found["items"]["lens"], 1.5)
+
+    def test_what_comes_once_has_none_an_hour(self) -> None:
+        data = plain_game(self.made(encounters={"min": 10, "max": 10}))
+        data["tables"][1]["lines"][0]["limit"] = 1
+        found = meets(read_game(data), 2)
+        self.assertAlmostEqual(found["items"]["lens"], 1.5)  # a fresh player's visit
+        self.assertEqual(found["later"], {"sand": 5.0, "lens": 0.0})
+        alike = meets(self.made(encounters={"min": 10, "max": 10}), 2)
+        self.assertEqual(alike["later"], alike["items"])
+
+    def test_nobody_buys_for_an_hour(self) -> None:
+        data = plain_game(self.made())
+        data["items"][0]["currency"] = True
+        data["sources"].append(
+            source("pack", "bits", price={"item": "sand", "amount": 3}) | {"kind": "parcel"}
+        )
+        found = item_view(read_game(data), "sand")
+        self.assertIn("pack", [one["id"] for one in found["sources"]])
+        self.assertEqual(found["best_hour"]["source"], "crab")
 
     def test_the_profile_is_that_of_the_items_of_a_visit(self) -> None:
         made = demo()

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from golddice.core.arrays import FloatArray
 from golddice.core.errors import UnknownThing
 from golddice.core.game.models import Game
 from golddice.core.game.views import View
@@ -76,9 +77,15 @@ def _found(under: Conditions, odds: DepthOdds, spread: Swings | None, at: int) -
         "bands": [bands[band.id] for band in under.game.depth.bands if band.id in bands],
         "first": int(under.depths[obtainable][0]) if bool(obtainable.any()) else None,
         "best_event": _best(under, [(one["id"], one["p_any"]) for one in sources]),
-        "best_hour": _best(under, [(one["id"], one["per_hour"] * np.array(one["mean"])) for one in sources]),
+        "best_hour": _best(under, _hourly(under, sources)),
         "gaps": gaps(under, obtainable),
     }
+
+
+def _hourly(under: Conditions, sources: list[dict[str, Any]]) -> list[tuple[str, FloatArray]]:
+    """How many an hour; of a source with a price nobody has an hour's worth of purchases."""
+    free = [one for one in sources if under.source(one["id"]).price is None]
+    return [(one["id"], one["per_hour"] * np.array(one["mean"])) for one in free]
 
 
 def _first(ways: Iterator[Way], most: int) -> list[Way]:

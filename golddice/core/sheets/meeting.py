@@ -7,19 +7,23 @@ from typing import Any
 
 import numpy as np
 
-from golddice.core.errors import QueryError
+from golddice.core.errors import QueryError, TooLarge
 from golddice.core.game.models import Game
 from golddice.core.game.views import View
+from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.depths.along import all_depths
 from golddice.core.odds.depths.depth_odds import DepthOdds
 from golddice.core.odds.depths.spawning import chances_of_sources, spawned
+from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.sheets.depth_sheet import shares_told
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.pace import HOUR
 
 
 def meets(game: Game, depth: int, flags: Iterable[str] = (), points: int = 3) -> dict[str, Any]:
-    """What a visit to one depth comes to: events of each source, items, per visit and per hour.
+    """What a visit to one depth comes to: events of each source, and items, of a fresh player's; and of one
+    in the long run (`later`), which is what an hour is told of: a thing that comes once has none an hour.
+    Left out there is what is not told of a source alone, since a player can be in too many states.
 
     Repeats are told for `points` rolls of the spawn table side by side.
     """
@@ -38,6 +42,7 @@ def meets(game: Game, depth: int, flags: Iterable[str] = (), points: int = 3) ->
     for name, count in events.items():
         items += count * odds.means(View("source", name))[:, 0]
     rate = HOUR / seconds if seconds > 0 else None
+    later = _later(under, events, odds)
     return {
         "band": band.id,
         "spawns": band.spawns,
@@ -46,8 +51,27 @@ def meets(game: Game, depth: int, flags: Iterable[str] = (), points: int = 3) ->
         "per_hour": rate,
         "sources": events,
         "items": {game.items[at].id: float(items[at]) for at in np.flatnonzero(items > 0)},
+        "later": {game.items[at].id: later[at] for at in np.flatnonzero(items > 0).tolist() if at in later},
         "repeats": repeats(under, band.spawns, points),
     }
+
+
+def _later(under: Conditions, events: dict[str, float], odds: DepthOdds) -> dict[int, float]:
+    """How many of each item a visit brings in the long run, by index; each source as if it were met alone."""
+    found = dict.fromkeys(range(len(under.game.items)), 0.0)
+    evaluator = Evaluator(under, detail=False)
+    for name, count in events.items():
+        means = odds.means(View("source", name))[:, 0]
+        prospect = Prospect(evaluator, View("source", name))
+        for at in np.flatnonzero(means > 0).tolist():
+            try:
+                mean = float(means[at]) if prospect.is_plain else prospect.long_run_mean(at)
+            except TooLarge:
+                found.pop(at, None)
+                continue
+            if at in found:
+                found[at] += count * mean
+    return found
 
 
 def meets_profile(game: Game, flags: Iterable[str] = ()) -> dict[str, Any]:

@@ -161,4 +161,5 @@ class MeetsOut(BaseModel):
     per_hour: float | None = None
     sources: dict[str, float] = {}
     items: dict[str, float] = {}
+    later: dict[str, float] = {}
     repeats: Repeats | None = None

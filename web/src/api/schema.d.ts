@@ -3208,6 +3208,13 @@ export interface components {
             items: {
                 [key: string]: number;
             };
+            /**
+             * Later
+             * @default {}
+             */
+            later: {
+                [key: string]: number;
+            };
             /** Per Hour */
             per_hour?: number | null;
             repeats?: components["schemas"]["Repeats"] | null;

@@ -12,6 +12,7 @@ import { CurveChoice } from '@/sheets/CurveChoice'
 import { entered, figures, percent } from '@/text/format'
 import { typedNumber } from '@/text/numbers'
 import { EditText } from '@/ui/EditText'
+import { Explained } from '@/ui/Explained'
 import { SourceMark, TableMark, TierMark } from '@/ui/Marks'
 import { Menu } from '@/ui/Menu'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
@@ -129,14 +130,25 @@ function Visit({
   const rate = data.per_hour ?? 0
   const sources = Object.entries(data.sources ?? {}).sort((a, b) => b[1] - a[1])
   const items = Object.entries(data.items ?? {}).sort((a, b) => b[1] - a[1])
-  const worth = items.reduce((sum, [id, n]) => sum + n * (parts.item.get(id)?.value ?? 0), 0)
+  const later = data.later ?? {}
+  const worthOf = (counts: [string, number][]) =>
+    counts.reduce((sum, [id, n]) => sum + n * (parts.item.get(id)?.value ?? 0), 0)
+  const worth = worthOf(items)
+  const isAlike = items.every(([id, n]) => Math.abs((later[id] ?? 0) - n) <= 1e-9 * n)
   return (
     <>
       <p className="py-2 text-body">
         A visit takes <b className="num">{figures(data.seconds)}</b> s,{' '}
         <b className="num">{figures(rate)}</b> an hour, and brings{' '}
         <b className="num">{figures(worth)}</b> {parts.settings.currency}:{' '}
-        <b className="num">{figures(worth * rate)}</b> an hour.
+        <b className="num">{figures(worthOf(Object.entries(later)) * rate)}</b> an hour
+        {!isAlike && (
+          <>
+            {' '}
+            in the <Explained term="long run" />, when what comes only so often has come
+          </>
+        )}
+        .
       </p>
       <div className="grid grid-cols-2 gap-8 text-note">
         <Counts
@@ -197,6 +209,7 @@ function Visit({
             key={at}
             label={at ? 'what a visit brings, the rest' : 'what a visit brings'}
             items={half}
+            later={later}
             rate={rate}
           />
         ))}
@@ -215,10 +228,12 @@ function Visit({
 function Brought({
   label,
   items,
+  later,
   rate,
 }: {
   label: string
   items: [string, number][]
+  later: Record<string, number>
   rate: number
 }) {
   const parts = useGame((state) => state.parts)
@@ -234,6 +249,7 @@ function Brought({
           mark: <TierMark tier={parts.tier.get(item?.tier ?? '')} />,
           name: item?.name ?? id,
           count,
+          later: later[id] ?? null,
         }
       })}
     />
@@ -247,6 +263,8 @@ interface Counted {
   name: string
   note?: string | undefined
   count: number
+  /** In the long run, where that is another number; null: not told. */
+  later?: number | null
 }
 
 function Counts({
@@ -280,8 +298,8 @@ function Counts({
     {
       id: 'hour',
       head: 'an hour',
-      value: (row) => row.count * rate,
-      cell: (row) => figures(row.count * rate),
+      value: (row) => (row.later === null ? null : (row.later ?? row.count) * rate),
+      cell: (row) => (row.later === null ? 'not told' : figures((row.later ?? row.count) * rate)),
     },
   ]
   return (
