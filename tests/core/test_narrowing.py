@@ -23,6 +23,7 @@ from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.results import RESULTS
 from golddice.core.sheets.report import odds
+from golddice.core.sheets.sheet import SheetOdds
 from golddice.core.terms.conditions import Conditions
 from tests.games import each, game, game_data, pick
 from tests.strategies import games
@@ -216,6 +217,27 @@ class FarBeyond(unittest.TestCase):
             none = 0.99**events
             sd = math.sqrt(one.value_after(events)[1])
             self.assertAlmostEqual(sd / (40 * math.sqrt(none * (1 - none))), 1.0, delta=1e-9)
+
+
+class WaitsToldOnASheet(unittest.TestCase):
+    """The points of the wait, and beside each what it would be if all events were like the first."""
+
+    def wait(self, **guard: Any) -> dict[str, Any]:
+        made = game([held(pick((1, "lens"), (9, "sand")), 0, None, **guard)])
+        return SheetOdds(made, CRAB, 1).wait({"kind": "item", "id": "lens"})
+
+    def test_each_point_has_one_beside_it(self) -> None:
+        told = self.wait(rise=0.2, after=3)
+        events = [event for event, _ in told["points"]]
+        self.assertGreater(len(events), 10)
+        self.assertEqual([event for event, _ in told["without"]], events)
+        for event, chance in told["without"]:
+            self.assertAlmostEqual(chance, -math.expm1(event * math.log1p(-0.1)), delta=1e-12)
+
+    def test_whether_everybody_has_one(self) -> None:
+        sure = self.wait(sure_at=8)
+        self.assertEqual((sure["first_99"], sure["all"]), (8, True))
+        self.assertFalse(self.wait(rise=0.2, after=3)["all"])
 
 
 class WhatIsPlayed(unittest.TestCase):

@@ -20,6 +20,8 @@ interface SpanProps {
   says: string
   /** What a place is: event, stop, fathom. */
   unit: string
+  /** What is told at each place, as its column is headed. */
+  head?: string
   points: SpanPoint[]
   exact?: SpanPoint[]
   /** Whether places lie by their logarithm. */
@@ -38,9 +40,11 @@ const PAD = { left: 34, right: 12, top: 8, bottom: 18 }
 
 export function SpanPlot(props: SpanProps) {
   const { name, says, unit, points, exact = [], bounds = [], written = (v) => figures(v) } = props
+  const { head = 'mean' } = props
   const { width: W = 440, height: H = 130, isLog = false, ticks = [] } = props
   const told = [...points, ...exact]
   if (!told.length) return null
+  const hasSpread = told.some((one) => one.p05 !== undefined && one.p05 !== null)
   const held = bounds.filter((one): one is number => typeof one === 'number')
   const values = told.flatMap((one) => [one.mean, one.p05 ?? one.mean, one.p95 ?? one.mean])
   const low = leastOf([...values, ...held], 0)
@@ -69,13 +73,16 @@ export function SpanPlot(props: SpanProps) {
         says: reading(one, unit, written),
       }))}
       numbers={() => ({
-        heads: [unit, 'mean', '5 %', 'half', '95 %', ...(exact.length ? ['exactly'] : [])],
+        heads: [
+          unit,
+          head,
+          ...(hasSpread ? ['5 %', 'half', '95 %'] : []),
+          ...(exact.length ? ['exactly'] : []),
+        ],
         rows: (points.length ? points : exact).map((one) => [
           one.at,
           one.mean,
-          one.p05 ?? null,
-          one.p50 ?? null,
-          one.p95 ?? null,
+          ...(hasSpread ? [one.p05 ?? null, one.p50 ?? null, one.p95 ?? null] : []),
           ...(exact.length ? [exact.find((other) => other.at === one.at)?.mean ?? null] : []),
         ]),
       })}

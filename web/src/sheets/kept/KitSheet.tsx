@@ -111,6 +111,7 @@ function SlotBlock({ slot, subject, kept, exact, deep }: SlotProps) {
               name={`upgrades in ${slot}`}
               says={`The next is an upgrade in ${percent(exact.next)} of 100`}
               unit={unit}
+              head="chance of an upgrade, %"
               isLog
               written={(value) => `${figures(value)} %`}
               points={exact.chances.map(([at, chance]) => ({ at, mean: 100 * chance }))}
@@ -123,6 +124,7 @@ function SlotBlock({ slot, subject, kept, exact, deep }: SlotProps) {
               name={`upgrades in ${slot}`}
               says={`${figures(kept.upgrades.mean)} upgrades in all`}
               unit={unit}
+              head="upgrades since the mark before"
               points={points.map((one) => ({ at: one.at, mean: one.chance ?? one.upgrades }))}
               ticks={upgradesOfMedian(points)}
             />

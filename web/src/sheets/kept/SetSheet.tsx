@@ -274,6 +274,7 @@ function Completion({ one, subject, kept, exact }: CompletionProps) {
           name={`${one.name}, complete by ${unit}`}
           says={`Complete for ${percent(kept.complete)} of 100 in the end`}
           unit={unit}
+          head="have it complete, %"
           written={(value) => `${figures(value)} of 100`}
           points={kept.along.map((mark) => ({ at: mark.at + shift, mean: 100 * mark.complete }))}
           exact={(exact?.along ?? []).map((mark) => ({ at: mark.at, mean: 100 * mark.complete }))}

@@ -91,6 +91,7 @@ function VisitsByPace({ curve, currency }: { curve: VisitPoint[]; currency: stri
         name={`${currency} an hour, by how often one comes`}
         says={`most for who comes every ${best.every} seconds: ${figures(best.per_hour)}`}
         unit="seconds between visits"
+        head={`${currency} an hour`}
         isLog
         height={96}
         width={360}
