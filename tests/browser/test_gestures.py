@@ -126,7 +126,7 @@ class Open(EditingTest):
         self.browser.switch_to.window(other)
 
         def kept() -> bool:
-            # A page that is closed goes when the machine gets to it: the next one that opens sends what it left.
+            # A closed page goes when the machine gets to it; the next one that opens sends what it left.
             self.open("source/lantern-eel")
             return bool(self.line("g")["weight"] == 9)
 
