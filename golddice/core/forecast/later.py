@@ -32,7 +32,7 @@ SEED = 90_173
 _MOST_ROLLS = 10_000_000
 _FEWEST_PLAYERS = 100
 _FEWEST_EVENTS = 100
-_DRIFT = 3.5  # standard errors between two halves that are not chance any more
+_DRIFT = 3.5  # standard errors between two quarters that are not chance any more
 Totals = FloatArray | IntArray
 Method = Literal["exact", "simulated", "untold"]
 

@@ -379,7 +379,7 @@ def counted(under: Conditions, target: Target) -> FloatArray:
 def _law(prospect: Prospect, events: int) -> TotalLaw:
     """The value of so many events, if it can be told exactly."""
     law = value_after(prospect.under, prospect.view, events, _GRID, prospect)
-    if law.grid_error > 0:
+    if law.blur > 0:
         raise TooLarge("values lie too fine apart for their whole distribution to be told exactly")
     return law
 

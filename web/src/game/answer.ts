@@ -18,7 +18,8 @@ export type Answered =
   | { is: 'refused'; message: string }
   | { is: 'out of reach'; hasOlder: boolean }
 
-export interface Answer<T> {
+/** A question's answer, as far as it is there. */
+export interface AnswerTo<T> {
   data: T | undefined
   error: Error | null
   /** The data is of before the last edit, depth or choice. */
@@ -35,7 +36,7 @@ interface Asking<T> extends UseQueryOptions<T> {
 
 const since = new WeakMap<object, number>()
 
-export function useAnswer<T>({ same, ...options }: Asking<T>): Answer<T> {
+export function useAnswer<T>({ same, ...options }: Asking<T>): AnswerTo<T> {
   const client = useQueryClient()
   const query = useQuery<T>({
     ...options,
@@ -66,7 +67,11 @@ export function useAnswer<T>({ same, ...options }: Asking<T>): Answer<T> {
       return { is: 'asked', since: since.get(one) ?? Date.now() }
     },
     stop: () => void client.cancelQueries({ queryKey: options.queryKey }),
-    again: () => void query.refetch(),
+    again: () => {
+      const one = client.getQueryCache().find({ queryKey: options.queryKey })
+      if (one) since.delete(one) // it is asked anew
+      void query.refetch()
+    },
   }
 }
 

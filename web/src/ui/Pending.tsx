@@ -1,13 +1,13 @@
 // In the place of an answer that is not there: what is being worked out, since when, and how to stop it; that it
 // was refused, and why; or that the server cannot be reached.
 import { useEffect, useState } from 'react'
-import type { Answer } from '@/game/answer'
+import type { AnswerTo } from '@/game/answer'
 import { whole } from '@/text/format'
 
 const NOTICED = 150 // ms
 const LONG = 2_000
 
-export function Pending({ of, what }: { of: Answer<unknown>; what: string }) {
+export function Pending({ of, what }: { of: AnswerTo<unknown>; what: string }) {
   const { state } = of
   const asked = state.is === 'asked' ? state.since : null
   const now = useNow(asked)

@@ -148,6 +148,13 @@ def drop_keys(source: str, drop: Drop, under: Conditions) -> list[Key]:
     return [("drop", source, drop.id)] if size > 1 else []
 
 
+def tested_axes(guard: Guard | None, limit: int | None, chances: FloatArray) -> list[Axis]:
+    """The axes of something on a chance of its own, of its chances where it is open."""
+    size = 1 if guard is None else rising_size(guard, chances, sure=True)
+    misses = [Axis("misses", 0, size)] if size > 1 else []
+    return misses if limit is None else [*misses, Axis("hits", 0, limit + 1)]
+
+
 def exclusive_axes(table: Table, under: Conditions) -> list[Axis]:
     """The axes of a table of which a roll gives at most one line."""
     return under.remembered("axes", table, lambda: _exclusive_axes(table, under))

@@ -11,7 +11,6 @@ is often enough, and exact.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
 
 import numpy as np
 
@@ -20,7 +19,16 @@ from golddice.core.errors import TooLarge
 from golddice.core.game.finding import by_id
 from golddice.core.game.models import Drop, Guard, Table
 from golddice.core.game.views import View
-from golddice.core.odds.carried.axes import Axis, Key, Reach, exclusive_axes, is_due, risen, rising_size
+from golddice.core.odds.carried.axes import (
+    Axis,
+    Key,
+    Reach,
+    exclusive_axes,
+    is_due,
+    risen,
+    rising_size,
+    tested_axes,
+)
 from golddice.core.odds.carried.columns import drop_columns, line_columns, view_columns
 from golddice.core.odds.carried.group import MOST_DENSE, Group
 from golddice.core.odds.carried.parts import LineOf
@@ -31,7 +39,6 @@ from golddice.core.results import RESULTS
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.size import most_rolls
 
-_SHORT = 256  # states along a limit that are always followed
 _UNLIKELY = -60.0  # the logarithm of a streak that is not followed
 
 
@@ -115,28 +122,15 @@ def _is_sure_of(group: Group, key: Key, axis: Axis, column: int) -> bool:
     """Whether a line surely gives one of the column when it hits: until then its limit is as it was."""
     table = group.evaluator.under.table(key[1])
     at = _place(table, key[2]) if key[0] == "line" else axis.line
-    return _figure(group.evaluator.line(table, table.lines[at]), column) == 1.0
-
-
-def _figure(outcome: Outcome, column: int) -> float:
-    at = np.flatnonzero(outcome.columns == column)
-    return float(outcome.hit[0, at[0]]) if at.size else 0.0
+    given = group.evaluator.line(table, table.lines[at])
+    return given.figure(given.hit, column) == 1.0
 
 
 def axes_of(key: Key, under: Conditions) -> list[Axis]:
     """The axes of a pocket, without its contents."""
     if key[0] == "table":
         return exclusive_axes(under.table(key[1]), under)
-    return list(_tested_axes(key, under))
-
-
-def _tested_axes(key: Key, under: Conditions) -> Iterator[Axis]:
-    guard, limit, chances = _tested(key, under)
-    size = 1 if guard is None else rising_size(guard, chances, sure=True)
-    if size > 1:
-        yield Axis("misses", 0, size)
-    if limit is not None:
-        yield Axis("hits", 0, limit + 1)
+    return tested_axes(*_tested(key, under))
 
 
 def _tested(key: Key, under: Conditions) -> tuple[Guard | None, int | None, FloatArray]:

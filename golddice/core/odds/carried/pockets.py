@@ -28,7 +28,7 @@ from golddice.core.odds.carried.axes import (
     exclusive_axes,
     is_due,
     risen,
-    rising_size,
+    tested_axes,
 )
 from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
@@ -153,13 +153,7 @@ class Tested(Pocket):
         reach: Reach,
     ) -> None:
         self._guard, self._limit, self._open, self._chances = guard, limit, opened, chances
-        axes = []
-        if guard is not None:
-            size = rising_size(guard, chances[opened], sure=True)
-            axes += [Axis("misses", 0, size)] if size > 1 else []
-        if limit is not None:
-            axes.append(Axis("hits", 0, limit + 1))
-        super().__init__(key, axes, reach)
+        super().__init__(key, tested_axes(guard, limit, chances[opened]), reach)
         self._list(self._moves, reach, whole=False)
 
     def tried(self, row: int) -> tuple[FloatArray, IntArray, IntArray]:

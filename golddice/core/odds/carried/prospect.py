@@ -117,7 +117,7 @@ class Prospect:
         """How many per event, averaged over very many events. Raises TooLarge."""
         if self.is_plain:
             return self.mean(column)
-        plain = (_mean(given.outcome, column) for given in self._plain)
+        plain = (given.outcome.figure(given.outcome.mean, column) for given in self._plain)
         return sum(plain) + sum(long_run_mean(group, column) for group in self._holding(column))
 
     @property
@@ -223,10 +223,9 @@ class Prospect:
         """Mean and variance of how many of a column in a fresh player's first events."""
         mean = var = 0.0
         for given in self._plain:
-            at = np.flatnonzero(given.outcome.columns == column)
-            if at.size:
-                mean += events * float(given.outcome.mean[0, at[0]])
-                var += events * float(given.outcome.var[0, at[0]])
+            outcome = given.outcome
+            mean += events * outcome.figure(outcome.mean, column)
+            var += events * outcome.figure(outcome.var, column)
         for group in self._groups:
             more = within(group, events).counts_after(events)
             at = np.flatnonzero(group.columns == column)
@@ -244,8 +243,3 @@ class Prospect:
         for group in self._groups:
             result = within(group, events).generating_after(events, of, result)
         return result
-
-
-def _mean(outcome: Outcome, column: int) -> float:
-    at = np.flatnonzero(outcome.columns == column)
-    return float(outcome.mean[0, at[0]]) if at.size else 0.0

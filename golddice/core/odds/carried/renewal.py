@@ -54,12 +54,12 @@ class Renewal:
 
     def long_run_mean(self, column: int) -> float:
         """How many of a column per event, in the long run."""
-        hit, miss = _figure(self.hit, self.hit.mean, column), _figure(self.miss, self.miss.mean, column)
+        hit, miss = (one.figure(one.mean, column) for one in (self.hit, self.miss))
         return self.hits * hit + (self.tried - self.hits) * miss
 
     def first(self, column: int) -> First:
         """Of a fresh player's wait for a first one of a column."""
-        some_hit, some_miss = (_figure(one, one.hit, column) for one in (self.hit, self.miss))
+        some_hit, some_miss = (one.figure(one.hit, column) for one in (self.hit, self.miss))
         return First(
             (1.0 - self.chances) * (1.0 - some_miss),
             self.chances * (1.0 - some_hit),
@@ -245,8 +245,3 @@ def _product(one: FloatArray, other: FloatArray, terms: int) -> FloatArray:
     from scipy.signal import fftconvolve  # loaded when it is first needed
 
     return np.asarray(fftconvolve(one[:terms], other[:terms])[:terms], dtype=np.float64)
-
-
-def _figure(outcome: Outcome, figures: FloatArray, column: int) -> float:
-    at = np.flatnonzero(outcome.columns == column)
-    return float(figures[0, at[0]]) if at.size else 0.0

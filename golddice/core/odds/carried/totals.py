@@ -66,11 +66,6 @@ class TotalLaw:
     blur: float = 0.0
     slack: float = 0.0
 
-    @property
-    def grid_error(self) -> float:
-        """By how much quantiles may be off; 0 where they are exact."""
-        return self.blur
-
     def quantile(self, q: float) -> float:
         """Smallest v with P(total <= v) >= q."""
         return float(self.quantiles(np.array([q]))[0])

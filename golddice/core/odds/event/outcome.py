@@ -43,6 +43,11 @@ class Outcome:
     value_mean: FloatArray
     value_var: FloatArray
 
+    def figure(self, figures: FloatArray, column: int) -> float:
+        """One of its figures, (d, k), of a column at the first depth; 0 of one that it does not have."""
+        at = np.flatnonzero(self.columns == column)
+        return float(figures[0, at[0]]) if at.size else 0.0
+
     def places(self, wanted: IntArray) -> IntArray:
         """Where this outcome's columns stand among `wanted`, which holds them all."""
         return np.searchsorted(wanted, self.columns)
