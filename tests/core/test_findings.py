@@ -323,6 +323,22 @@ class Depths(Found):
         after = self.assert_mends(made, "depth.bands[0].to")
         self.assertEqual([(band.from_, band.to) for band in after.depth.bands], [(1, 5), (6, 10)])
 
+    def test_bands_that_overlap(self) -> None:
+        bands = [
+            {"id": "a", "name": "Shelf", "from": 3, "to": 6},
+            {"id": "b", "name": "Stair", "from": 5, "to": 10},
+            {"id": "c", "name": "Bay", "from": 1, "to": 8},
+            {"id": "d", "name": "Ledge", "from": 4, "to": 5},
+        ]
+        made = game([pick((1, "sand"))], depth={"from": 1, "to": 10, "bands": bands})
+        words = "at depths 5 to 6 Shelf counts and not Stair: where bands overlap, the first does"
+        self.assertEqual(self.only(made, "depth.bands[1].from").message, words)
+        after = self.assert_mends(made, "depth.bands[1].from")
+        self.assertEqual(after.depth.bands[1].from_, 7)
+        after = self.assert_mends(made, "depth.bands[2].from")
+        self.assertEqual((after.depth.bands[2].from_, after.depth.bands[2].to), (1, 2))
+        self.assertIsNone(self.only(made, "depth.bands[3].from").mend)
+
     def test_sources_that_give_nothing(self) -> None:
         bare = {"id": "crab", "name": "Crab", "kind": "enemy", "drops": []}
         self.assertIn("no drops", self.only(game([], sources=[bare]), "sources[0]").message)

@@ -14,7 +14,8 @@ from golddice.core.game.editing import EditError, Entities, Entry, new_id, remov
 from golddice.core.game.models import Curve
 from golddice.core.game.quantity import parse_quantity
 from golddice.core.game.reading import plain_game, read_game
-from tests.games import demo, game_data, pick
+from golddice.core.terms.stops import band_at, bands_at
+from tests.games import demo, game, game_data, pick
 
 
 def problems(data: object) -> str:
@@ -98,14 +99,28 @@ class Reading(unittest.TestCase):
         deck = {"id": "d", "name": "D", "rule": "deck", "lines": [line]}
         self.assertIn("tables[0].lines[0].guard", problems(game_data([deck])))
 
-    def test_bands_neither_overlap_nor_leave_the_game(self) -> None:
+    def test_bands_do_not_leave_the_game(self) -> None:
         bands = [
             {"id": "a", "name": "A", "from": 1, "to": 6},
             {"id": "b", "name": "B", "from": 6, "to": 12},
         ]
         text = problems({**game_data([]), "depth": {"from": 1, "to": 10, "bands": bands}})
-        self.assertIn("depth.bands[1].from", text)
+        self.assertIn("depth.bands[1]", text)
         self.assertIn("outside", text)
+
+    def test_where_bands_overlap_the_first_counts(self) -> None:
+        """At every depth by itself and at all of them at once, whatever their order."""
+        spans = [(6, 8), (1, 6), (3, 12), (2, 4)]
+        bands = [
+            {"id": f"b{at}", "name": "B", "from": low, "to": high} for at, (low, high) in enumerate(spans)
+        ]
+        made = game([], depth={"from": 1, "to": 14, "bands": bands})
+        depths = np.arange(1, 15)
+        wanted = [1, 1, 1, 1, 1, 0, 0, 0, 2, 2, 2, 2, -1, -1]
+        np.testing.assert_array_equal(bands_at(made, depths), wanted)
+        for depth, at in zip(depths.tolist(), wanted, strict=True):
+            band = band_at(made, depth)
+            self.assertEqual(band.id if band else None, f"b{at}" if at >= 0 else None)
 
     def test_nonsense_is_refused_not_crashed_on(self) -> None:
         for data in (None, [], {}, {"format": "golddice-game", "version": 1, "tables": 3}, "x"):

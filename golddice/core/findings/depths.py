@@ -7,12 +7,13 @@ from functools import partial
 
 import numpy as np
 
-from golddice.core.arrays import BoolArray
+from golddice.core.arrays import BoolArray, IntArray
 from golddice.core.findings.finding import Body, Finding, Mend
 from golddice.core.findings.survey import Reached, Survey, mended_line
-from golddice.core.game.models import SETTINGS_KEYS, Game, Source, Table
+from golddice.core.game.models import SETTINGS_KEYS, Band, Game, Source, Table
 from golddice.core.game.reading import plain
 from golddice.core.game.views import View
+from golddice.core.terms.stops import bands_at
 
 
 def look(survey: Survey) -> Iterator[Finding]:
@@ -92,23 +93,53 @@ def _some(names: list[str]) -> str:
 
 
 def _bands(survey: Survey) -> Iterator[Finding]:
-    """Depths between or around the bands that no band holds; the band above is drawn down over them."""
-    scale = survey.game.depth
-    bands = scale.bands
-    for at, band in enumerate(bands):
-        end = bands[at + 1].from_ - 1 if at + 1 < len(bands) else scale.to
-        if band.to >= end:
+    """Depths that no band holds, which the band above is drawn down over; and bands that overlap."""
+    counts = bands_at(survey.game, survey.under.depths)
+    yield from _without_band(survey, counts < 0)
+    for at, band in enumerate(survey.game.depth.bands):
+        yield from _overlapped(survey, at, band, counts)
+
+
+def _without_band(survey: Survey, free: BoolArray) -> Iterator[Finding]:
+    ends: set[int] = set()
+    for above, band in enumerate(survey.game.depth.bands):
+        below = [one.from_ - 1 for one in survey.game.depth.bands if one.from_ > band.to]
+        end = min(below, default=survey.game.depth.to)
+        missing = free & (survey.under.depths > band.to) & (survey.under.depths <= end)
+        if band.to in ends or not bool(missing[survey.under.depths == band.to + 1].any()):
             continue
-        make = partial(_drawn_down, survey.game, at, end)
+        ends.add(band.to)
+        make = partial(_with_span, survey.game, above, (band.from_, end))
         mend = Mend(f"draw {band.name} down to {end}", "settings", "game", make)
-        missing = (survey.under.depths > band.to) & (survey.under.depths <= end)
         message = f"{survey.words(missing)} there is no band"
-        path = f"depth.bands[{at}].to"
-        yield Finding("warning", path, "settings", "game", message, None, "depths", (band.to + 1, end), mend)
+        yield _of_band(above, "to", message, (band.to + 1, end), mend)
 
 
-def _drawn_down(game: Game, band: int, end: int) -> Body:
-    """The game's settings with one band reaching down to a depth."""
+def _overlapped(survey: Survey, at: int, band: Band, counts: IntArray) -> Iterator[Finding]:
+    """Depths of a band at which another counts, since it stands before it."""
+    depths = survey.under.depths
+    held = (depths >= band.from_) & (depths <= band.to)
+    taken = held & (counts != at)
+    if not bool(taken.any()):
+        return
+    first = survey.game.depth.bands[int(counts[np.flatnonzero(taken)[0]])].name
+    message = f"{survey.words(taken)} {first} counts and not {band.name}: where bands overlap, the first does"
+    left = depths[held & ~taken]
+    mend = None
+    if left.size and left[-1] - left[0] == left.size - 1:
+        span = (int(left[0]), int(left[-1]))
+        make = partial(_with_span, survey.game, at, span)
+        mend = Mend(f"let {band.name} reach from {span[0]} to {span[1]}", "settings", "game", make)
+    yield _of_band(at, "from", message, survey.span(taken), mend)
+
+
+def _of_band(at: int, key: str, message: str, depths: tuple[int, int] | None, mend: Mend | None) -> Finding:
+    path = f"depth.bands[{at}].{key}"
+    return Finding("warning", path, "settings", "game", message, None, "depths", depths, mend)
+
+
+def _with_span(game: Game, band: int, span: tuple[int, int]) -> Body:
+    """The game's settings with one band from one depth to another."""
     settings = {key: value for key, value in plain(game).items() if key in SETTINGS_KEYS}
-    settings["depth"]["bands"][band]["to"] = end
+    settings["depth"]["bands"][band]["from"], settings["depth"]["bands"][band]["to"] = span
     return settings

@@ -30,6 +30,7 @@ from golddice.core.game.reading import plain, whole
 from golddice.core.game.views import View
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.size import part_of
+from golddice.core.terms.stops import bands_at
 
 _MOST_FLAGS = 3
 Reached = dict[View, BoolArray]
@@ -157,7 +158,7 @@ class Survey:
         """Where a band's spawn table rolls each table, and yields each source; not what those roll."""
         if band.spawns is None:
             return {}
-        here = (self.under.depths >= band.from_) & (self.under.depths <= band.to)
+        here = bands_at(self.game, self.under.depths) == self.game.depth.bands.index(band)
         return self.reached_at(View("table", band.spawns), here, past_sources=False)
 
     def reached_at(self, start: View, where: BoolArray, past_sources: bool = True) -> Reached:

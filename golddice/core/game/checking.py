@@ -150,7 +150,6 @@ def _settings_problems(settings: dict[str, Any]) -> Iterator[Problem]:
     first, last = scale.get("from", 1), scale.get("to", 1)
     if not (isinstance(first, int) and isinstance(last, int)):
         return
-    previous: int | None = None
     for at, band in _entries(scale, "bands"):
         low, high = band.get("from"), band.get("to")
         if not (isinstance(low, int) and isinstance(high, int)):
@@ -160,13 +159,6 @@ def _settings_problems(settings: dict[str, Any]) -> Iterator[Problem]:
                 f"depth.bands[{at}]",
                 f"lies outside the game's depths {first} to {last}; cut it, or let the game go further",
             )
-        if previous is not None and low <= previous:
-            message = (
-                f"begins at {low}, but the band before it ends at {previous}; "
-                f"begin it at {previous + 1}, or end the other at {low - 1}"
-            )
-            yield Problem(f"depth.bands[{at}].from", message)
-        previous = high
 
 
 def _table_problems(table: dict[str, Any]) -> Iterator[Problem]:

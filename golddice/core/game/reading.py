@@ -17,7 +17,13 @@ from golddice.core.errors import GameError, Problem
 from golddice.core.game.checking import reference_problems
 from golddice.core.game.families import own_form, resolved
 from golddice.core.game.models import FORMAT, KINDS, LISTS, RULES, VERSION, Drop, Game, Settings, Source
-from golddice.core.game.stocks import Stocked, place_problems, stall_problems, stock_problems
+from golddice.core.game.stocks import (
+    Stocked,
+    place_problems,
+    plan_problems,
+    stall_problems,
+    stock_problems,
+)
 
 _ADAPTERS: dict[int, tuple[Any, TypeAdapter[Any]]] = {}  # by identity, which the first keeps its own
 MOST_TOLD = 1_000  # things that are wrong
@@ -65,20 +71,22 @@ def _first_few(problems: list[Problem]) -> list[Problem]:
 
 
 def _stock_problems(data: dict[str, Any]) -> list[Problem]:
-    """Of the places and stalls that are sound in themselves, in a game that is not."""
+    """Of the places and stalls that are sound in themselves, in a game that is not; and of the plans of the
+    others."""
     rest, _ = _validated(Game, {key: value for key, value in data.items() if key not in ("places", "stalls")})
-    if rest is None:
-        return []
-    tables, stocked = {table.id: table for table in rest.tables}, Stocked(rest)
+    tables = {table.id: table for table in rest.tables} if rest is not None else {}
+    stocked = Stocked(rest) if rest is not None else None
     problems = []
     for key, kind in (("places", "place"), ("stalls", "stall")):
         bodies = data.get(key)
         for at, body in enumerate(bodies if isinstance(bodies, list) else []):
             part, _ = _validated(KINDS[kind], body)
-            if part is None:
-                continue
-            table = tables.get(part.stock)
-            found = place_problems(part, table) if kind == "place" else stall_problems(stocked, part, table)
+            if part is None or stocked is None:
+                found = plan_problems(body) if kind == "place" and isinstance(body, dict) else iter(())
+            elif kind == "place":
+                found = place_problems(part, tables.get(part.stock))
+            else:
+                found = stall_problems(stocked, part, tables.get(part.stock))
             problems += [Problem(f"{key}[{at}].{one.path}", one.message) for one in found]
     return problems
 

@@ -4,6 +4,7 @@ otherwise."""
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Any
 
 import numpy as np
 from propcache.api import cached_property
@@ -92,7 +93,7 @@ def stock_problems(game: Game) -> Iterator[Problem]:
 
 
 def place_problems(place: Place, table: Table | None) -> Iterator[Problem]:
-    yield from _of_plan(place)
+    yield from plan_problems(place.model_dump(include={"size", "covers", "spots"}))
     if place.way == "each-rolls" and isinstance(place.filled, Filled):
         yield Problem("filled", "every spot rolls by itself: say which share of them is filled, no count")
     lines = {line.id for line in table.lines} if table is not None else None
@@ -112,22 +113,38 @@ def place_problems(place: Place, table: Table | None) -> Iterator[Problem]:
         yield Problem("stock", "a line with the id “empty” could not be told from an empty spot; rename it")
 
 
-def _of_plan(place: Place) -> Iterator[Problem]:
-    columns, rows = place.size
-    for at, cover in enumerate(place.covers):
-        if len(cover.rows) != rows or any(len(row) != columns for row in cover.rows):
-            yield Problem(
-                f"covers[{at}].rows", f"the plan has {rows} rows of {columns} cells; so must a cover"
-            )
-    taken: dict[tuple[int, int], str] = {}
-    for at, spot in enumerate(place.spots):
-        if spot.x >= columns or spot.y >= rows:
-            yield Problem(
-                f"spots[{at}]", f"column {spot.x}, row {spot.y} is outside the plan of {columns} × {rows}"
-            )
-        elif (spot.x, spot.y) in taken:
-            yield Problem(f"spots[{at}]", f"the cell of “{taken[spot.x, spot.y]}”; move one of them")
-        taken.setdefault((spot.x, spot.y), spot.id)
+def plan_problems(body: dict[str, Any]) -> Iterator[Problem]:
+    """Of a place's covers and spots, from its body, of which other parts may be unsound."""
+    match body.get("size"):
+        case (int(columns), int(rows)) if columns > 0 and rows > 0:
+            yield from _of_covers(body.get("covers"), columns, rows)
+            yield from _of_spots(body.get("spots"), columns, rows)
+
+
+def _of_covers(covers: Any, columns: int, rows: int) -> Iterator[Problem]:
+    for at, cover in enumerate(covers if isinstance(covers, list) else ()):
+        match cover:
+            case {"rows": list(told)} if not all(isinstance(row, str) for row in told):
+                continue
+            case {"rows": list(told)} if len(told) == rows and all(len(row) == columns for row in told):
+                continue
+            case {**other} if isinstance(other.get("rows", []), list):
+                message = f"the plan has {rows} rows of {columns} cells; so must a cover"
+                yield Problem(f"covers[{at}].rows", message)
+
+
+def _of_spots(spots: Any, columns: int, rows: int) -> Iterator[Problem]:
+    taken: dict[tuple[int, int], Any] = {}
+    for at, spot in enumerate(spots if isinstance(spots, list) else ()):
+        match spot:
+            case {"x": int(x), "y": int(y)} if x >= columns or y >= rows:
+                message = f"column {x}, row {y} is outside the plan of {columns} × {rows}"
+                yield Problem(f"spots[{at}]", message)
+            case {"x": int(x), "y": int(y)}:
+                if (x, y) in taken:
+                    message = f"the cell of “{str(taken[x, y])[:80]}”; move one of them"
+                    yield Problem(f"spots[{at}]", message)
+                taken.setdefault((x, y), spot.get("id"))
 
 
 def _of_stock(table: Table | None) -> Iterator[Problem]:

@@ -18,6 +18,7 @@ from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.sheets.depth_sheet import shares_told
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.pace import HOUR
+from golddice.core.terms.stops import band_at, bands_at
 
 
 def meets(game: Game, depth: int, flags: Iterable[str] = (), points: int = 3) -> dict[str, Any]:
@@ -30,7 +31,7 @@ def meets(game: Game, depth: int, flags: Iterable[str] = (), points: int = 3) ->
     if not 1 <= points <= 1_000:
         raise QueryError(f"spawn points must be 1 to 1,000, got {points}")
     under = Conditions(game, [depth], flags)
-    band = next((one for one in game.depth.bands if one.from_ <= depth <= one.to), None)
+    band = band_at(game, depth)
     if band is None or band.spawns is None:
         return {"band": band.id if band else None, "spawns": None}
     visits = float(under.law(band.encounters).mean[0])
@@ -79,11 +80,11 @@ def meets_profile(game: Game, flags: Iterable[str] = ()) -> dict[str, Any]:
     under = all_depths(game, flags)
     odds = DepthOdds(under)
     mean = np.zeros((len(game.items), under.depths.size))
-    for band in game.depth.bands:
+    counts = bands_at(game, under.depths)
+    for at, band in enumerate(game.depth.bands):
         if band.spawns is None:
             continue
-        here = (under.depths >= band.from_) & (under.depths <= band.to)
-        visits = under.law(band.encounters).mean * here
+        visits = under.law(band.encounters).mean * (counts == at)
         for name, count in spawned(under, band.spawns).items():
             mean += visits * count * odds.means(View("source", name))
     return {**shares_told(under, mean), "met": [game.depth.from_, game.depth.to]}

@@ -24,12 +24,12 @@ def place_report(
     seed: int | None = None,
 ) -> dict[str, Any]:
     """Lines, spots and items as they are set out; with `every` what is there for whoever comes back so often,
-    in the long run; with `seed` one setting-out. Without a depth it is the place's first, or the game's.
+    in the long run; with `seed` one setting-out. Without a depth it is the game's first.
 
     Raises UnknownThing, QueryError and TooLarge.
     """
     place = place_of(game, name)
-    at = depth if depth is not None else place.depths[0] if place.depths else game.depth.from_
+    at = depth if depth is not None else game.depth.from_
     lying = Lying(Conditions(game, [at], flags), place)
     out = set_out(lying)
     report: dict[str, Any] = {

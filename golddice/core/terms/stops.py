@@ -9,6 +9,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
+import numpy as np
+
+from golddice.core.arrays import IntArray
 from golddice.core.errors import QueryError, TooLarge
 from golddice.core.game.finding import named
 from golddice.core.game.models import Band, Game, Route, RouteLeg
@@ -96,3 +99,14 @@ def laid_name(place: Place, depth: int, flags: frozenset[str]) -> str:
 def band_at(game: Game, depth: int) -> Band | None:
     """The first band in the file that holds the depth."""
     return next((one for one in game.depth.bands if one.from_ <= depth <= one.to), None)
+
+
+def bands_at(game: Game, depths: IntArray) -> IntArray:
+    """Which band counts at each depth, by its place in the file, shape (d,); -1 where none does.
+
+    Where bands overlap, the first in the file counts.
+    """
+    found = np.full(depths.size, -1)
+    for at, band in reversed(list(enumerate(game.depth.bands))):
+        found[(depths >= band.from_) & (depths <= band.to)] = at
+    return found

@@ -30,9 +30,12 @@ export function BandEdges({ scale, step, height }: Props) {
           height={(band.to - band.from + 1) * step}
         />
       ))}
-      {bands.slice(1).map((band, at) => (
-        <Edge key={band.id} at={at + 1} top={(band.from - from) * step} scale={scale} step={step} />
-      ))}
+      {bands.map(
+        (band, at) =>
+          liesBelow(band, bands[at - 1]) && (
+            <Edge key={band.id} at={at} top={(band.from - from) * step} scale={scale} step={step} />
+          ),
+      )}
       {bands.length === 0 && height > 0 && (
         <button
           type="button"
@@ -62,6 +65,9 @@ const BLANK = {
   encounters: { min: 1, max: 1, step: 1, dice: null, curve: null },
   between_seconds: 0,
 }
+
+/** A border is drawn between bands that follow one another; those that overlap have none in common. */
+const liesBelow = (band: Band, above: Band | undefined) => above !== undefined && above.to < band.from
 
 /** The border above band `at` moved to a depth, between its neighbours' other borders. */
 export function withEdge(bands: Band[], at: number, depth: number): Band[] {

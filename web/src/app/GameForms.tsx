@@ -154,7 +154,7 @@ export function ImportForm({ onDone }: { onDone: () => void }) {
               className="plain-button mt-2"
               onClick={() => void take(new Blob([mended]))}
             >
-              Put bands and points in order, and take it
+              Cut bands, put points in order, and take it
             </button>
           )}
         </div>

@@ -1,7 +1,7 @@
 // How deep the game goes, and what it calls its players and depths.
 import { useState } from 'react'
 import type { Band } from '@/api/types'
-import { bandsInOrder } from '@/game/order'
+import { bandsWithin } from '@/game/order'
 import type { Parts } from '@/game/parts'
 import { changeSettings } from '@/game/edit'
 import { useGame } from '@/game/store'
@@ -66,7 +66,7 @@ function Form({ onDone }: { onDone: () => void }) {
       depth: {
         from: first,
         to: last,
-        bands: inTheWay ? bandsInOrder(bands, first, last) : bands,
+        bands: inTheWay ? bandsWithin(bands, first, last) : bands,
         leap: most,
       },
     })

@@ -1,19 +1,12 @@
-// What can be put in order without a question: bands that overlap or leave the game's depths, and points
-// of curves that are unsorted or at one depth twice.
+// What can be put in order without a question: bands that leave the game's depths, and points of curves
+// that are unsorted or at one depth twice.
 import type { Band, Curve } from '@/api/types'
 
-/** Bands from the top down, each from where the one before it ends; what lies outside is cut off. */
-export function bandsInOrder(bands: Band[], first: number, last: number): Band[] {
-  let free = first
-  const cut = [...bands]
-    .sort((a, b) => a.from - b.from)
-    .map((band) => {
-      const [from, to] = [Math.max(band.from, free), Math.min(band.to, last)]
-      free = Math.max(free, to + 1)
-      return { ...band, from, to }
-    })
-  return cut.filter((band) => band.from <= band.to)
-}
+/** What lies outside the game's depths is cut off; a band that is nowhere within them goes. */
+export const bandsWithin = (bands: Band[], first: number, last: number): Band[] =>
+  bands
+    .map((band) => ({ ...band, from: Math.max(band.from, first), to: Math.min(band.to, last) }))
+    .filter((band) => band.from <= band.to)
 
 /** Points from the top down; of several at one depth the one that is written last. */
 function pointsInOrder(points: Curve['points']): Curve['points'] {
@@ -26,7 +19,7 @@ export function fileInOrder(text: string): string | null {
     const data = JSON.parse(text)
     const before = JSON.stringify(data)
     if (Array.isArray(data.depth?.bands))
-      data.depth.bands = bandsInOrder(data.depth.bands, data.depth.from ?? 1, data.depth.to ?? 1)
+      data.depth.bands = bandsWithin(data.depth.bands, data.depth.from ?? 1, data.depth.to ?? 1)
     for (const curve of Array.isArray(data.curves) ? data.curves : [])
       if (Array.isArray(curve.points)) curve.points = pointsInOrder(curve.points)
     const after = JSON.stringify(data)

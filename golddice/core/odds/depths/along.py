@@ -9,6 +9,7 @@ import numpy as np
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.game.models import Band, Game, Source
 from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.stops import bands_at
 
 
 def all_depths(game: Game, flags: Iterable[str] = (), tag: str | None = None) -> Conditions:
@@ -26,8 +27,9 @@ def met_at(under: Conditions, source: Source | None) -> BoolArray:
 
 def bands_met(under: Conditions, met: BoolArray) -> Iterator[tuple[Band, BoolArray]]:
     """The bands in which something is met, and at which depths."""
-    for band in under.game.depth.bands:
-        here = met & (under.depths >= band.from_) & (under.depths <= band.to)
+    counts = bands_at(under.game, under.depths)
+    for at, band in enumerate(under.game.depth.bands):
+        here = met & (counts == at)
         if bool(here.any()):
             yield band, here
 
