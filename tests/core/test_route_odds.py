@@ -82,6 +82,31 @@ class ByHand(unittest.TestCase):
         self.assertAlmostEqual(found["mean"], mean, delta=1e-9 * mean)
         self.assertAlmostEqual(found["sd"], math.sqrt(var), delta=1e-9 * math.sqrt(var))
 
+    def test_a_spread_far_smaller_than_the_mean(self) -> None:
+        """Coins for certain, and once a lens that shares the roll: however many coins, the lens alone varies,
+        in one stop, over two stops and without a route."""
+        events_, chance = 100, 0.01
+        once = 1 - (1 - chance) ** events_
+        wanted = math.sqrt(once * (1 - once))
+        for coins in (1, 10**6, 10**9):
+            table = pick((1 - chance, f"sand {coins}"), (chance, f"sand {coins}"), name="t", nothing=0)
+            table["lines"][1]["yields"].append({"item": "lens"})
+            table["lines"][1]["limit"] = 1
+            legs = (events("crab", events_), events("crab", events_ // 2), events("crab", events_ // 2, "b"))
+            for way in (legs[:1], legs[1:]):
+                data = plain_game(self.made(*way, table=table))
+                worth = next(item["value"] for item in data["items"] if item["id"] == "lens")
+                stop = route_odds(read_game(data), "way")["stops"][-1]
+                self.assertAlmostEqual(stop["items"]["lens"]["sd"], wanted, delta=1e-12)
+                self.assertAlmostEqual(stop["value"]["sd"], worth * wanted, delta=1e-9 * worth)
+                self.assertEqual(stop["items"]["sand"]["sd"], 0.0)
+            ahead = Prospect(
+                Evaluator(Conditions(read_game(data), [1]), detail=False), View("source", "crab")
+            )
+            self.assertAlmostEqual(
+                math.sqrt(ahead.value_after(events_)[1]), worth * wanted, delta=1e-9 * worth
+            )
+
     def test_drops_share_how_often_their_source_is_met(self) -> None:
         """Two coins an event, 0 to 2 events: 0, 2 or 4 coins."""
         data = plain_game(self.made(leg("a", 1, 1, source="crab", times={"min": 0, "max": 2})))

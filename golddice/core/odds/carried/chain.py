@@ -4,6 +4,7 @@ and totals after so many of them.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TypeVar
 
@@ -12,6 +13,7 @@ from propcache.api import cached_property
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
+from golddice.core.odds.carried.folds import Bundle, FirstMatrix, Fold, Moments
 from golddice.core.odds.carried.loops import balanced, classes_from_start, eliminated, follow_totals
 
 MOST_ELIMINATED = 512  # states; larger classes are solved by LAPACK and checked
@@ -106,7 +108,7 @@ class Moves:
 
     starts (s + 1,), ends, chances (e,) as in a sparse matrix by rows; means (e, k): how much of each
     thing a move brings on average. mean and spread (s, k): what an event brings, and the mean of its
-    variance given the move.
+    variance given the move. Means are told from a base (k,): so much an event has in common with every other.
     """
 
     starts: IntArray
@@ -115,11 +117,25 @@ class Moves:
     means: FloatArray
     mean: FloatArray
     spread: FloatArray
+    base: FloatArray
 
     @staticmethod
-    def of(after: FloatArray, sums: list[FloatArray], mean: FloatArray, var: FloatArray) -> Moves:
+    def walked(event: Callable[[Fold], Bundle], columns: IntArray, size: int) -> Moves:
+        """Of some columns, and of value last, by two walks through an event from every state of so many."""
+        mean, var, _, value, value_var, *told_from = event(Moments(columns))
+        bases = np.hstack(told_from)
+        base = bases[0]  # what is likeliest at first
+        after, counts, worth = event(FirstMatrix(columns, size, base))
+        sums = [counts[:, at * size : (at + 1) * size] for at in range(columns.size)]
+        means = np.hstack([mean, value]) + (bases - base)
+        return Moves.of(after, [*sums, worth], means, np.hstack([var, value_var]), base)
+
+    @staticmethod
+    def of(
+        after: FloatArray, sums: list[FloatArray], mean: FloatArray, var: FloatArray, base: FloatArray
+    ) -> Moves:
         """From the transitions (s, s), E[how many; state after] of each thing (s, s), and the mean and
-        variance of what an event brings (s, k)."""
+        variance of what an event brings (s, k); how many and mean from the base."""
         rows, ends = np.nonzero(after)
         chances = after[rows, ends]
         means = np.stack([one[rows, ends] / chances for one in sums], axis=1)
@@ -127,7 +143,7 @@ class Moves:
         moved = np.zeros_like(mean)
         np.add.at(moved, rows, chances[:, None] * off * off)
         starts = np.searchsorted(rows, np.arange(after.shape[0] + 1))
-        return Moves(starts, ends, chances, means, mean, np.maximum(var - moved, 0.0))
+        return Moves(starts, ends, chances, means, mean, np.maximum(var - moved, 0.0), base)
 
     def after(self, events: int) -> tuple[FloatArray, FloatArray]:
         """Mean and variance of how many of each thing a fresh player has after so many events, (k,)."""
@@ -144,7 +160,7 @@ class Moves:
             for at in range(self.mean.shape[1])
         ]
         means, variances = np.array([[float(part[0]) for part in one] for one in found]).reshape(-1, 2).T
-        return means, variances
+        return events * self.base + means, variances
 
     @cached_property
     def count(self) -> int:

@@ -273,19 +273,23 @@ class NoneMatrix(_Linear, _OnColumns):
 
 
 class FirstMatrix(_Linear, _OnColumns):
-    """Means as matrices: with the transitions, E[how many; state after] by column, and of value last."""
+    """Means as matrices: with the transitions, E[how many; state after] by column, and of value last.
 
-    def __init__(self, columns: IntArray, states: int) -> None:
+    How many beyond a `base`, by column and of value, shape (k + 1,): what each event brings in common is
+    taken off before anything is weighed by its chance, or the digits of the rest would drown in it.
+    """
+
+    def __init__(self, columns: IntArray, states: int, base: FloatArray) -> None:
         super().__init__(columns)
-        self._states = states
+        self._states, self._base = states, base
 
     @property
     def width(self) -> int:
         return self._states * (int(self.columns.size) + 2)
 
     def end(self, states: int) -> Bundle:
-        none = np.zeros((states, states))
-        return np.eye(states), np.tile(none, (1, self.columns.size)), none
+        start = np.eye(states)
+        return start, np.kron(-self._base[None, :-1], start), -self._base[-1] * start
 
     def fold(self, bundle: Bundle, given: Given) -> Bundle:
         after, counts, worth = bundle

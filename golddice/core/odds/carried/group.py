@@ -25,7 +25,6 @@ from golddice.core.odds.carried.first_hit import MatrixStreak, Misses, Streak
 from golddice.core.odds.carried.folds import (
     AnyOf,
     Bundle,
-    FirstMatrix,
     Fold,
     Generating,
     Given,
@@ -369,12 +368,7 @@ class Group:
         return np.concatenate([*means, worth[0]]), np.concatenate([*variances, worth[1]])
 
     def _moves(self, columns: IntArray) -> Moves:
-        size = self.size
-        after, counts, worth = self._event(FirstMatrix(columns, size))
-        moments = Moments(columns)
-        mean, var, _, value, value_var = moments.told(self._event(moments))
-        sums = [counts[:, at * size : (at + 1) * size] for at in range(columns.size)]
-        return Moves.of(after, [*sums, worth], np.hstack([mean, value]), np.hstack([var, value_var]))
+        return Moves.walked(self._event, columns, self.size)
 
     def generating_after(self, events: int, of: Transform, others: ComplexArray) -> ComplexArray:
         """`others` times the generating function of this group's total after so many events.

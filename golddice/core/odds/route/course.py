@@ -18,7 +18,7 @@ from golddice.core.game.models import Drop, Source, Table
 from golddice.core.odds.carried.axes import Key
 from golddice.core.odds.carried.chain import Moves
 from golddice.core.odds.carried.effort import Carried
-from golddice.core.odds.carried.folds import Bundle, FirstMatrix, Fold, Moments
+from golddice.core.odds.carried.folds import Bundle, Fold
 from golddice.core.odds.carried.space import Space, space_of
 from golddice.core.odds.carried.walk import Walk
 from golddice.core.odds.event.evaluator import Evaluator
@@ -143,7 +143,7 @@ class _MovesAt:
 
         at_a_time = max(1, min(_CHUNK // (size * size), carried.at_a_time(effort, size, size) - 2))
         parts = [
-            _moves(walked, chunk, size)
+            Moves.walked(walked, chunk, size)
             for chunk in np.array_split(self._columns, max(1, -(-self._columns.size // at_a_time)))
         ]
         return _beside(parts)
@@ -161,23 +161,15 @@ def _event(walk: Walk, what: What, fold: Fold, bundle: Bundle) -> Bundle:
     return walk.table(what, fold, bundle)
 
 
-def _moves(walked: Callable[[Fold], Bundle], columns: IntArray, size: int) -> Moves:
-    """Of some columns, and of value last."""
-    after, counts, worth = walked(FirstMatrix(columns, size))
-    mean, var, _, value, value_var = Moments.told(walked(Moments(columns)))
-    sums = [counts[:, at * size : (at + 1) * size] for at in range(columns.size)]
-    return Moves.of(after, [*sums, worth], np.hstack([mean, value]), np.hstack([var, value_var]))
-
-
 def _beside(parts: Sequence[Moves]) -> Moves:
     """The same moves with the columns of all parts; value last, once."""
     if len(parts) == 1:
         return parts[0]
     joined = {
         name: np.concatenate(
-            [*(getattr(part, name)[:, :-1] for part in parts), getattr(parts[0], name)[:, -1:]], axis=1
+            [*(getattr(part, name)[..., :-1] for part in parts), getattr(parts[0], name)[..., -1:]], axis=-1
         )
-        for name in ("means", "mean", "spread")
+        for name in ("means", "mean", "spread", "base")
     }
     return replace(parts[0], **joined)
 
@@ -208,7 +200,7 @@ def _after_one(player: Player, moves: Moves) -> Player:
         player.here,
         player.first,
     )
-    return Player(here, first, player.mean + gain, player.var + more)
+    return Player(here, first, player.mean + gain + moves.base, player.var + more)
 
 
 def _mixture(parts: Sequence[tuple[float, Player]]) -> Player:
