@@ -183,9 +183,10 @@ def _log_text(found: dict[str, Any]) -> str:
     for fault in found["faults"]:
         rows.append(f"{fault['fault']}: {fault['says']} (rows {', '.join(map(str, fault['rows']))})")
     words = {"agrees": "agrees", "few": "too few to say", "differs": "does not agree"}
-    for group in found["sources"]:
+    for group in [*found["sources"], *found["pooled"]]:
+        where = "all depths together" if group["depth"] is None else f"depth {group['depth']}"
         rows.append(
-            f"{group['source']} at depth {group['depth']}, {group['events']:,} events: "
+            f"{group['source']} at {where}, {group['events']:,} events: "
             f"{words[group['verdict']]}"
         )
         rows += [f"    {says}" for says in _differences(group)]

@@ -102,7 +102,7 @@ def _again(data: dict[str, Any]) -> None:
 def _lived() -> None:
     under, items = Conditions(read_game(_SMALLEST), [1], frozenset()), np.zeros((1, 1), dtype=np.int64)
     paths = Paths(np.array([0, 1]), np.array([0]), np.array([1]))
-    lived([(under, View("source", "s"))], paths, Asked(items, items), replicas=2, seed=0)
+    lived([(under, View("source", "s"))], paths, Asked(items, items, np.array([-1])), replicas=2, seed=0)
 
 
 def _different() -> None:

@@ -48,7 +48,7 @@ def rows_of_route(game: Game, players: int = 60, seed: int = 1) -> list[Row]:
 def lives_of(game: Game, depths: list[int], paths: Paths, replicas: int = 400) -> Lives:
     items = len(game.items)
     together = np.tile(np.arange(items), (len(depths), 1))
-    asked = Asked(together, np.full((len(depths), items), 4))
+    asked = Asked(together, np.full((len(depths), items), 4), np.full(len(depths), -1))
     places = [(Conditions(game, [depth], frozenset()), CRAB) for depth in depths]
     return lived(places, paths, asked, replicas, 3)
 

@@ -55,19 +55,22 @@ class Paths:
 
 @dataclass(frozen=True)
 class Asked:
-    """What is asked of each place and item; shape (places, items of the catalogue).
+    """What is asked of each place and item; shape (places, items of the catalogue). Places that are pooled
+    are asked together too, in rows that follow theirs.
 
-    together : the items whose events are looked at together, by a number from 0 on for each place; -1 of
-    others. within : a number of events, 0 where it is not asked who had one by then.
+    pools : shape (places,), the row in which each is pooled with others; -1 of none. together : the items
+    whose events are looked at together, by a number from 0 on for each place; -1 of others. within : a number
+    of events, 0 where it is not asked who had one by then.
     """
 
     together: IntArray
     within: IntArray
+    pools: IntArray
 
 
 @dataclass(frozen=True)
 class _Sums:
-    """What all players together bring at each place. n places, i items.
+    """What all players together bring at each place, and at those that are pooled. n of both, i items.
 
     units, hits (n, i) and any (n,) : units, events with any, events with anything at all; units_var,
     any_var : how far a player's lives are apart; both (n, m, m) : the same of two items at once, of the hits
@@ -113,7 +116,7 @@ def lived(
 ) -> Lives:
     """Play everybody `replicas` times, at least twice. Raises TooLarge, Cancelled."""
     programs = compiled_along(places)
-    items, count = programs[0].items, len(places)
+    items, count = programs[0].items, asked.within.shape[0]
     bins = max(16, min(_MOST_BINS, _MOST_CELLS // max(1, count * items.size)))
     width = paths.most() // bins + 1
     work = _Work(programs, paths, asked, replicas, seed, (bins, width))
@@ -149,17 +152,18 @@ class _Work:
         self._state_size = max(one.program.state_size for one in programs)
         self._together = _whole(asked.together[:, programs[0].items])
         self._within = _whole(asked.within[:, programs[0].items])
+        self._pools = _whole(asked.pools)
 
     def done(self, first: int, end: int) -> _Sums:
-        places, items = self._within.shape
-        sums = _Sums.none(places, items, int(self._together.max(initial=-1)) + 1, self._bins[0])
+        rows, items = self._within.shape
+        sums = _Sums.none(rows, items, int(self._together.max(initial=-1)) + 1, self._bins[0])
         paths = self._paths
         _play_lives(
             (self._codes, self._reals, self._roots),
             (np.zeros(self._state_size, dtype=np.int64), np.zeros(1, dtype=np.uint64), np.zeros(1)),
             (_whole(paths.starts), _whole(paths.places), _whole(paths.times)),
             (first, end, self._replicas, self._seed),
-            (self._together, self._within, self._bins[1]),
+            (self._together, self._within, self._bins[1], self._pools),
             self.stop.flag,
             sums.all(),
         )
@@ -193,10 +197,10 @@ def _play_lives(programs, work, paths, players, asked, halt, sums):  # type: ign
 
     `programs` is (codes, reals, rows of the sources), by place; `work` is (a state, room for the generator
     and for seconds); `paths` as in `Paths`; `players` is (first, end, times, seed); `asked` is (together,
-    within, events in a bin).
+    within, events in a bin, pools).
     """
     starts, places, times = paths
-    within = asked[1]
+    within, pools = asked[1], asked[3]
     count, slots = within.shape
     # Of a life: units, hits, the longest time without, the last one and the first one; and of a player: sums.
     life = np.zeros((5, count, slots))
@@ -208,39 +212,52 @@ def _play_lives(programs, work, paths, players, asked, halt, sums):  # type: ign
         low, end = starts[player], starts[player + 1]
         for replica in range(players[2]):
             for run in range(low, end):
-                life[:, places[run]] = 0.0
-                anything[places[run]] = lived[places[run]] = 0.0
+                _begin(places[run], life, anything, lived)
+                if pools[places[run]] >= 0:
+                    _begin(pools[places[run]], life, anything, lived)
             work[0][:] = 0
             before[:] = 0.0
             start = start_of(players[3], player * players[2] + replica)
             event = np.int64(0)
             for run in range(low, end):
+                rows = (places[run], pools[places[run]])
                 event = _one_run(
-                    programs, work, start, places[run], times[run], event, life, anything, lived, before, halt
+                    programs, work, start, rows, times[run], event, life, anything, lived, before, halt
                 )
                 if halt[0] != 0:
                     return
             for run in range(low, end):
-                if lived[places[run]] > 0.0:
-                    _add_life(places[run], life, anything, lived, of_player, any_of_player, asked, sums)
-                    lived[places[run]] = 0.0
+                for row in (places[run], pools[places[run]]):
+                    if row >= 0 and lived[row] > 0.0:
+                        _add_life(row, life, anything, lived, of_player, any_of_player, asked, sums)
+                        lived[row] = 0.0
         for run in range(low, end):
-            _add_player(places[run], players[2], of_player, any_of_player, asked, sums)
+            for row in (places[run], pools[places[run]]):
+                if row >= 0:
+                    _add_player(row, players[2], of_player, any_of_player, asked, sums)
 
 
 @njit(cache=True, nogil=True)
-def _one_run(programs, work, start, place, times, event, life, anything, lived, before, halt):  # type: ignore[no-untyped-def]
-    """Events of a life at one place. Gives the number of the last."""
+def _begin(row, life, anything, lived):  # type: ignore[no-untyped-def]
+    life[:, row] = 0.0
+    anything[row] = lived[row] = 0.0
+
+
+@njit(cache=True, nogil=True)
+def _one_run(programs, work, start, rows, times, event, life, anything, lived, before, halt):  # type: ignore[no-untyped-def]
+    """Events of a life at one place, of which `rows` are its own and the pool's, -1 for none. Gives the
+    number of the last."""
+    place, pool = rows
     code, real = pointer_to(programs[0][place]), pointer_to(programs[1][place])
     state, random, nobody = pointer_to(work[0]), pointer_to(work[1]), pointer_to(work[2])
     sign = pointer_to(halt)
     slots, receipts = before.size, code[S_CLOCK] + AT_RECEIPTS
     seen = code[S_SEEN]
-    hits, longest, last, first = life[1, place], life[2, place], life[3, place], life[4, place]
-    here = lived[place]
     for _ in range(times):
         event += 1
-        here += 1.0
+        lived[place] += 1.0
+        if pool >= 0:
+            lived[pool] += 1.0
         random[0] = at_event(start, event)
         stack = code[S_STACK]
         state[stack], state[stack + 1], state[stack + 2], state[stack + 3] = EVENT, programs[2][place], 1, 0
@@ -251,24 +268,35 @@ def _one_run(programs, work, start, place, times, event, life, anything, lived, 
         if state[receipts] == was:
             continue
         anything[place] += 1.0
+        if pool >= 0:
+            anything[pool] += 1.0
         for slot in range(slots):
             if state[seen + slot] == event:
-                hits[slot] += 1.0
-                longest[slot] = max(longest[slot], here - last[slot] - 1.0)
-                last[slot] = here
-                if first[slot] == 0.0:
-                    first[slot] = here
-    lived[place] = here
+                _hit(life, lived[place], place, slot)
+                if pool >= 0:
+                    _hit(life, lived[pool], pool, slot)
     counts = code[S_COUNTS]
     for slot in range(slots):
-        life[0, place, slot] += state[counts + slot] - before[slot]
+        came = state[counts + slot] - before[slot]
+        life[0, place, slot] += came
+        if pool >= 0:
+            life[0, pool, slot] += came
         before[slot] = state[counts + slot]
     return event
 
 
 @njit(cache=True, nogil=True)
+def _hit(life, here, row, slot):  # type: ignore[no-untyped-def]
+    life[1, row, slot] += 1.0
+    life[2, row, slot] = max(life[2, row, slot], here - life[3, row, slot] - 1.0)
+    life[3, row, slot] = here
+    if life[4, row, slot] == 0.0:
+        life[4, row, slot] = here
+
+
+@njit(cache=True, nogil=True)
 def _add_life(place, life, anything, lived, of_player, any_of_player, asked, sums):  # type: ignore[no-untyped-def]
-    together, within, width = asked
+    together, within, width, _ = asked
     both, droughts, had = sums[5][place], sums[6][place], sums[7][place]
     slots = within.shape[1]
     here = lived[place]

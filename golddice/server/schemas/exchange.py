@@ -123,11 +123,12 @@ class LikelierOut(BaseModel):
 
 
 class LogGroup(BaseModel):
-    """Of one source at one depth with the same flags. `played` : how often each player was played through the
-    same events, where not all that is due can be told exactly."""
+    """Of one source at one depth with the same flags; without a depth at all of the log's together.
+    `played` : how often each player was played through the same events, where not all that is due can be
+    told exactly."""
 
     source: str
-    depth: int
+    depth: int | None
     events: int
     flags: list[str]
     value: float
@@ -173,4 +174,5 @@ class LogOut(BaseModel):
     rows: int
     refused: list[NonsenseOut]
     sources: list[LogGroup]
+    pooled: list[LogGroup] = []
     faults: list[FaultOut]

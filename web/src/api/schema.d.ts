@@ -2973,15 +2973,16 @@ export interface components {
         };
         /**
          * LogGroup
-         * @description Of one source at one depth with the same flags. `played` : how often each player was played through the
-         *     same events, where not all that is due can be told exactly.
+         * @description Of one source at one depth with the same flags; without a depth at all of the log's together.
+         *     `played` : how often each player was played through the same events, where not all that is due can be
+         *     told exactly.
          */
         LogGroup: {
             any?: components["schemas"]["LogAnything"] | null;
             /** Better */
             better: components["schemas"]["LikelierOut"][];
             /** Depth */
-            depth: number;
+            depth: number | null;
             /** Events */
             events: number;
             /** Flags */
@@ -3050,6 +3051,11 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+            /**
+             * Pooled
+             * @default []
+             */
+            pooled: components["schemas"]["LogGroup"][];
             /** Refused */
             refused: components["schemas"]["NonsenseOut"][];
             /** Revision */

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
@@ -14,6 +13,7 @@ from golddice.core.exchange.logs.faults import faults_of
 from golddice.core.exchange.logs.figures import PlaceCheck, seen_at
 from golddice.core.exchange.logs.judging import Tests
 from golddice.core.exchange.logs.played import all_played
+from golddice.core.exchange.logs.pooled import Pooled
 from golddice.core.exchange.logs.reading import Log
 from golddice.core.exchange.logs.rivals import Rivals, better
 from golddice.core.game.models import Game
@@ -27,7 +27,7 @@ def check_log(game: Game, log: Log) -> dict[str, Any]:
     events = events_of(log)
     give_back()
     tests = Tests()
-    groups = list(_groups(game, log, events, tests))
+    groups, pooled = _groups(game, log, events, tests)
     give_back()
     found, count = faults_of(game, log, events), int(events.first.size)
     # What follows fills memory of its own: the log goes first.
@@ -40,7 +40,9 @@ def check_log(game: Game, log: Log) -> dict[str, Any]:
         _sum_up(group)
         group["better"] = better(rivals, group) if group["verdict"] == "differs" else []
         group.pop("hits")
-    agrees = not found and all(group["verdict"] != "differs" for group in groups)
+    for group in pooled:
+        _sum_up(group)
+    agrees = not found and all(group["verdict"] != "differs" for group in [*groups, *pooled])
     return {
         "events": count,
         "rows": log.rows,
@@ -48,6 +50,7 @@ def check_log(game: Game, log: Log) -> dict[str, Any]:
             {"why": why, "count": count, "rows": log.refused_rows[why]} for why, count in log.refused.items()
         ],
         "sources": groups,
+        "pooled": pooled,
         "faults": found,
         "agrees": agrees,
     }
@@ -63,12 +66,18 @@ def _sum_up(group: dict[str, Any]) -> None:
     group["verdict"] = "differs" if "differs" in verdicts else "agrees" if "agrees" in verdicts else "few"
 
 
-def _groups(game: Game, log: Log, events: Events, tests: Tests) -> Iterator[dict[str, Any]]:
-    """By source, depth and flags: events, and of each item how many were expected and observed."""
+Groups = list[dict[str, Any]]
+
+
+def _groups(game: Game, log: Log, events: Events, tests: Tests) -> tuple[Groups, Groups]:
+    """By source, depth and flags: events, and of each item how many were expected and observed; and the same
+    of each source at all of them together."""
+    groups = []
     values = np.array([item.value for item in game.items])
     places = Places(events)
     has = np.zeros(events.first.size, dtype=bool)  # one for all, and empty between
     played = all_played(game, log, events, places)
+    pooled = Pooled(game, places.keys, played)
     for at, place in enumerate(places):
         go_on()
         source, flags = game.sources[place.source], log.flag_sets[place.flags]
@@ -83,8 +92,12 @@ def _groups(game: Game, log: Log, events: Events, tests: Tests) -> Iterator[dict
         }
         try:
             under = Conditions(game, [place.depth], flags)
-            check = PlaceCheck(under, View("source", source.id), place, seen, tests, played.get(at))
-            group |= {"told": True, **check.told(events, has)}
+            check = PlaceCheck(under, View("source", source.id), place, seen, tests, played.places.get(at))
+            told = check.told(events, has)
+            group |= {"told": True, **told}
+            pooled.add(at, place.source, check, told)
         except TooLarge:
             group |= {"told": False, "items": [], "any": None, "together": None, "played": None}
-        yield group
+            pooled.missing(place.source)
+        groups.append(group)
+    return groups, list(pooled.groups(log, events, has, tests))

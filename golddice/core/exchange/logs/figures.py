@@ -26,7 +26,7 @@ from golddice.core.terms.resting import carries
 
 _LEAST = 1e-9
 _MOST_COUNTS = 40  # different numbers of events of a player that are followed exactly
-_NORMAL = 30.0  # events with an item that are due, from where on its units are taken to be normal
+NORMAL = 30.0  # events with an item that are due, from where on its units are taken to be normal
 _EITHER_WAY = 1.959963984540054  # of a normal figure, 95 %
 _FOUR_IN_FIVE = 0.8416212335729143
 
@@ -65,7 +65,9 @@ def _once(events: IntArray) -> IntArray:
 
 class PlaceCheck:
     """A place of a log against the odds. `played` : what was played of it, where not all is told exactly.
-    Raises TooLarge."""
+    Once it is told, `units` are the mean and variance of each item's units in all events. Raises TooLarge."""
+
+    units: tuple[FloatArray, FloatArray]
 
     def __init__(
         self,
@@ -87,7 +89,7 @@ class PlaceCheck:
 
     def told(self, events: Events, has: BoolArray) -> dict[str, Any]:
         """The items, anything at all, and all items at once. `has` : as for `seen_at`."""
-        mean, var = self._units(events)
+        self.units = mean, var = self._units(events)
         every = [at for at in range(mean.size) if mean[at] > 0 or self.seen.units[at]]
         known = followed(events, self.place.events)
         items = [self._item(at, float(mean[at]), float(var[at])) for at in every]
@@ -99,6 +101,14 @@ class PlaceCheck:
             "together": self._together(every),
             "played": None if self.lives is None else self.lives.lives.replicas,
         }
+
+    @property
+    def chances(self) -> FloatArray | None:
+        """Of an event with any of each item; None where players carry something."""
+        if self.carries:
+            return None
+        items = range(len(self.under.game.items))
+        return np.array([self.prospect.hit(self.columns.item(at)) for at in items])
 
     def _units(self, events: Events) -> tuple[FloatArray, FloatArray]:
         """Mean and variance of each item's units in all events. What players carry is followed from their
@@ -138,7 +148,7 @@ class PlaceCheck:
             p, likely = steps(units - mean, var, self._step(at)), mean
         else:
             p, likely = binomial(hits, self.count, chance), self.count * chance
-            if likely > _NORMAL and z is not None:
+            if likely > NORMAL and z is not None:
                 p = 2 * min(p, of_units)  # of two tests the better one
         of_event = mean / self.count, var / self.count
         spread = of_event if chance is None else (chance, chance * (1 - chance))
@@ -150,8 +160,8 @@ class PlaceCheck:
             "with_any": hits,
             "chance": chance,
             "interval": None if chance is None else _interval(hits, self.count),
-            "power": _power(self.count, *spread),
-            "needed": _needed(*spread),
+            "power": power(self.count, *spread),
+            "needed": needed(*spread),
         }
         return self.tests.add(item, p, few=likely < FEW and units <= FEW)
 
@@ -223,14 +233,14 @@ def _interval(hits: int, events: int) -> list[float]:
     return [max(0.0, middle - half), min(1.0, middle + half)]
 
 
-def _power(events: int, mean: float, var: float) -> float | None:
+def power(events: int, mean: float, var: float) -> float | None:
     """The chance with which a rate 20 % off would be seen at 5 %. `mean` and `var` : of one event."""
     if mean <= 0 or var <= 0:
         return None
     return float(ndtr(0.2 * mean / math.sqrt(var / events) - _EITHER_WAY))
 
 
-def _needed(mean: float, var: float) -> int | None:
+def needed(mean: float, var: float) -> int | None:
     """Events in which a rate 20 % off would be seen at 5 % four times in five."""
     if mean <= 0 or var <= 0:
         return None

@@ -7,7 +7,6 @@ which something is carried are played together, each player's events in the orde
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any
@@ -173,34 +172,81 @@ class _Met:
         return _Met(at, under, view, carried) if carried or differs else None
 
 
-def all_played(game: Game, log: Log, events: Events, places: Places) -> dict[int, PlaceLives]:
-    """By the number of a place. Those that are too large are not among them."""
+@dataclass(frozen=True)
+class Pool:
+    """One source at several places that were played together. `places` : their numbers."""
+
+    source: int
+    places: frozenset[int]
+    lives: PlaceLives
+
+
+@dataclass(frozen=True)
+class Played:
+    """By the number of a place; and pools of places. Those that are too large are not among them."""
+
+    places: dict[int, PlaceLives]
+    pools: list[Pool]
+
+
+def all_played(game: Game, log: Log, events: Events, places: Places) -> Played:
     met = [_Met.of(game, log.flag_sets[key.flags], at, key) for at, key in enumerate(places.keys)]
     # What shares anything that is carried is played together.
     groups = [group for _, group in sharing((one.carried, one) for one in met if one is not None)]
-    found: dict[int, PlaceLives] = {}
+    played = Played({}, [])
     for group in groups:
         go_on()
         with suppress(TooLarge):
-            found |= _group_played(events, places, group, _WORK // len(groups))
-    return found
+            found = _group_played(events, places, group, _WORK // len(groups))
+            played.places.update(found.places)
+            played.pools.extend(found.pools)
+    return played
 
 
-def _group_played(
-    events: Events, places: Places, group: list[_Met], work: int
-) -> Iterator[tuple[int, PlaceLives]]:
+def _group_played(events: Events, places: Places, group: list[_Met], work: int) -> Played:
     numbers = np.array([one.at for one in group])
     own = np.full(len(places.keys), -1, dtype=np.int32)
     own[numbers] = np.arange(numbers.size)
     turns, _ = in_turn(events, np.flatnonzero(np.isin(places.of_event, numbers)).astype(np.int32))
     paths = _paths(turns, own[places.of_event[turns.events]])
-    asked = Asked(*(np.stack(rows) for rows in zip(*(_asked(one, len(group)) for one in group), strict=True)))
+    pooled = _pooled(places, group)
+    asked = _all_asked(group, list(pooled.values()))
     replicas = int(np.clip(work // paths.events, 2, _MOST_REPLICAS))
     lives = lived([(one.under, one.view) for one in group], paths, asked, replicas, _SEED)
     player = np.repeat(np.arange(paths.players), np.diff(paths.starts))
+
+    def of(row: int, own: list[int], is_alone: bool) -> PlaceLives:
+        there = int(distinct(player[np.isin(paths.places, own)]).size)
+        return PlaceLives(lives, row, there, is_alone, asked)
+
+    pools = [
+        Pool(source, frozenset(group[at].at for at in own), of(len(group) + row, own, False))
+        for row, (source, own) in enumerate(pooled.items())
+    ]
+    return Played({one.at: of(at, [at], len(group) == 1) for at, one in enumerate(group)}, pools)
+
+
+def _pooled(places: Places, group: list[_Met]) -> dict[int, list[int]]:
+    """By source, those of a group that are of it, where they are several."""
+    found: dict[int, list[int]] = {}
     for at, one in enumerate(group):
-        there = int(distinct(player[paths.places == at]).size)
-        yield one.at, PlaceLives(lives, at, there, len(group) == 1, asked)
+        found.setdefault(places.keys[one.at].source, []).append(at)
+    return {source: own for source, own in found.items() if len(own) > 1}
+
+
+def _all_asked(group: list[_Met], pools: list[list[int]]) -> Asked:
+    """Of each place, and of each pool the items that are looked at together in any of its places."""
+    each = [_asked(one, len(group)) for one in group]
+    pool_of = np.full(len(group), -1)
+    together, within = [one[0] for one in each], [one[1] for one in each]
+    for row, own in enumerate(pools):
+        pool_of[own] = len(group) + row
+        some = np.flatnonzero(np.max([each[at][0] for at in own], axis=0) >= 0)[:_MOST_TOGETHER]
+        numbers = np.full(together[0].size, -1)
+        numbers[some] = np.arange(some.size)
+        together.append(numbers)
+        within.append(np.zeros_like(within[0]))
+    return Asked(np.stack(together), np.stack(within), pool_of)
 
 
 def _paths(turns: Followed, places: Any) -> Paths:

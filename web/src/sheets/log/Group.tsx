@@ -10,6 +10,7 @@ const VERDICTS = { agrees: 'agrees', few: 'too few to say', differs: 'does not a
 export function Group({ group }: { group: LogGroup }) {
   const parts = useGame((state) => state.parts)
   const word = parts.settings.words?.depth ?? 'depth'
+  const where = group.depth === null ? `at every ${word} of the log` : `at ${word} ${group.depth}`
   const source = parts.source.get(group.source)
   const ladder = [...parts.tier.keys()]
   const rank = (item: string) => ladder.indexOf(parts.item.get(item)?.tier ?? '')
@@ -90,10 +91,7 @@ export function Group({ group }: { group: LogGroup }) {
     },
   ]
   return (
-    <section
-      aria-label={`${source?.name ?? group.source} at ${word} ${group.depth}`}
-      className="pt-5"
-    >
+    <section aria-label={`${source?.name ?? group.source} ${where}`} className="pt-5">
       <h2 className="flex items-baseline gap-2">
         {source && <SourceMark kind={source.kind} />}
         <button
@@ -104,7 +102,7 @@ export function Group({ group }: { group: LogGroup }) {
           {source?.name ?? group.source}
         </button>
         <span className="text-note text-muted">
-          at {word} <span className="num">{group.depth}</span>
+          {where}
           {group.flags.length > 0 &&
             `, ${group.flags.map((flag) => parts.flag.get(flag)?.name ?? flag).join(', ')}`}
           , <span className="num">{whole(group.events)}</span> events:{' '}
@@ -147,7 +145,7 @@ export function Group({ group }: { group: LogGroup }) {
       )}
       <Whole group={group} />
       <DataTable
-        label={`items of ${source?.name ?? group.source} at ${group.depth}`}
+        label={`items of ${source?.name ?? group.source} ${where}`}
         columns={columns.filter((one) => rows.some((row) => one.value(row) !== null))}
         rows={rows}
         keyOf={(row) => row.item}

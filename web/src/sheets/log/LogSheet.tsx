@@ -69,9 +69,20 @@ export function LogSheet() {
   )
 }
 
+/** Each source at all its depths together, and then at each of them. */
+const allGroups = ({ sources, pooled }: LogHeld) =>
+  sources.flatMap((group, at) =>
+    group.source === sources[at - 1]?.source
+      ? [group]
+      : [...(pooled ?? []).filter((one) => one.source === group.source), group],
+  )
+
 function Held({ held }: { held: LogHeld }) {
   const parts = useGame((state) => state.parts)
-  const differing = held.sources.filter((group) => group.verdict === 'differs').length
+  const pooled = held.pooled ?? []
+  const [differing, ofAll] = [held.sources, pooled].map(
+    (groups) => groups.filter((group) => group.verdict === 'differs').length,
+  )
   return (
     <>
       <p role="status" className="text-lead">
@@ -80,7 +91,7 @@ function Held({ held }: { held: LogHeld }) {
         events in <b className="num">{whole(held.rows)}</b> rows.{' '}
         {held.agrees
           ? 'All that can be said agrees with what was authored.'
-          : `${held.faults.length} ${held.faults.length === 1 ? 'fault' : 'faults'}; ${differing} of ${held.sources.length} places do not agree.`}
+          : `${held.faults.length} ${held.faults.length === 1 ? 'fault' : 'faults'}; ${differing} of ${held.sources.length} places do not agree${ofAll ? `, and ${ofAll} of ${pooled.length} sources at all their places together` : ''}.`}
       </p>
       {held.refused.length > 0 && (
         <ul aria-label="rows left out" className="pt-1 text-note text-muted">
@@ -116,7 +127,7 @@ function Held({ held }: { held: LogHeld }) {
           ))}
         </ul>
       )}
-      {held.sources.map((group) => (
+      {allGroups(held).map((group) => (
         <Group key={`${group.source}/${group.depth}/${group.flags.join()}`} group={group} />
       ))}
     </>
