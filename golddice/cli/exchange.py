@@ -185,10 +185,7 @@ def _log_text(found: dict[str, Any]) -> str:
     words = {"agrees": "agrees", "few": "too few to say", "differs": "does not agree"}
     for group in [*found["sources"], *found["pooled"]]:
         where = "all depths together" if group["depth"] is None else f"depth {group['depth']}"
-        rows.append(
-            f"{group['source']} at {where}, {group['events']:,} events: "
-            f"{words[group['verdict']]}"
-        )
+        rows.append(f"{group['source']} at {where}, {group['events']:,} events: {words[group['verdict']]}")
         rows += [f"    {says}" for says in _differences(group)]
         for other in group["better"]:
             way = f" with {other['each']} rolled line by line" if other.get("each") else ""

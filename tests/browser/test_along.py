@@ -57,7 +57,7 @@ class DepthSheets(TableTest):
                 self.assertAlmostEqual(number(times), means[1] / means[0], delta=0.006 * number(times))
             else:
                 self.assertIn(times, ("not there", "only there"))
-        self.assertEqual(len(self.all("svg[aria-label='tier shares by depth']")), 2)
+        self.assertEqual(len(self.all("svg[aria-label^='tier shares of what falls']")), 2)
 
     def test_one_source_at_two_depths_sorted_by_how_much_more(self) -> None:
         self.along("lantern-eel")

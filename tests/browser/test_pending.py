@@ -33,6 +33,8 @@ SHEETS = {
     "stall/lamp-stall": "what is on sale",
     "meets/here": "what is met",
     "item/beacon-lens": "where it comes from",
+    "targets/all": "where they stand",
+    "target/%(target)s": "where it stands",
 }
 EMPTY = (
     "Nothing for it comes here",
@@ -60,7 +62,8 @@ class Pending(EditingTest):
 
     def test_no_sheet_draws_an_empty_answer(self) -> None:
         self.hold(60_000)
-        for path, what in SHEETS.items():
+        target = self.whole()["targets"][0]["id"]
+        for path, what in ((path % {"target": target}, what) for path, what in SHEETS.items()):
             with self.subTest(sheet=path):
                 self.browser.get(f"{self.address}/g/{self.game}/{path}")
                 self.until("its sheet", lambda: self.all("main") and not self.all("main [data-coming]"))

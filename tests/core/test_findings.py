@@ -339,6 +339,28 @@ class Depths(Found):
         self.assertEqual((after.depth.bands[2].from_, after.depth.bands[2].to), (1, 2))
         self.assertIsNone(self.only(made, "depth.bands[3].from").mend)
 
+    def test_a_guard_in_a_stock_does_not_count(self) -> None:
+        stock = pick((1, "sand"), (1, "lens"), name="stock", nothing=0)
+        stock["lines"][0]["guard"] = {"after": 1, "rise": 1}
+        stock["lines"][1]["limit"] = 2
+        stall = {"id": "s", "name": "Stall", "stock": "stock", "slots": 1}
+        place = {
+            "id": "p",
+            "name": "P",
+            "size": [2, 1],
+            "stock": "stock",
+            "spots": [{"id": "a", "x": 0, "y": 0}],
+        }
+        data = game_data([pick((1, "sand")), stock])
+        made = read_game({**data, "stalls": [stall], "places": [place]})
+        told = "guards and limits of Stock do not count {}: its lines are laid out, not rolled"
+        self.assertEqual(self.about(made, "stall", "s"), [told.format("at a stall")])
+        self.assertIn(told.format("in a place"), self.about(made, "place", "p"))
+        for line in stock["lines"]:
+            line.pop("guard", None), line.pop("limit", None)
+        data = game_data([pick((1, "sand")), stock])
+        self.assertEqual(self.about(read_game({**data, "stalls": [stall]}), "stall", "s"), [])
+
     def test_sources_that_give_nothing(self) -> None:
         bare = {"id": "crab", "name": "Crab", "kind": "enemy", "drops": []}
         self.assertIn("no drops", self.only(game([], sources=[bare]), "sources[0]").message)

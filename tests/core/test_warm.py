@@ -52,7 +52,7 @@ class Warm(unittest.TestCase):
         asked = np.zeros((2, len(game.items)), dtype=np.int64)
         paths = Paths(np.array([0, 2]), np.array([0, 1]), np.array([3, 2]))
         places = [(Conditions(game, [depth], frozenset()), eel) for depth in (14, 15)]
-        lived(places, paths, Asked(asked, asked), replicas=2, seed=0)
+        lived(places, paths, Asked(asked, asked, np.array([-1])), replicas=2, seed=0)
         numbered(pa.array(["one", "two"]))
         lines = [(at + 1, "lens" if at % 2 else "sand") for at in range(13)]
         different = one_of([pick(*lines, distinct=True, rolls={"min": 1, "max": 5})])

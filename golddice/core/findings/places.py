@@ -24,6 +24,30 @@ def look(survey: Survey) -> Iterator[Finding]:
         depth = place.depths[0] if place.depths else survey.game.depth.from_
         if survey.game.depth.from_ <= depth <= survey.game.depth.to:
             yield from _spots(survey, place, depth)
+        message = _without_part(survey, place.stock, "in a place")
+        if message:
+            yield _told(survey, place, "stock", message)
+    for stall in survey.game.stalls:
+        message = _without_part(survey, stall.stock, "at a stall")
+        if message:
+            path = f"{survey.path('stall', stall.id)}.stock"
+            yield Finding("warning", path, "stall", stall.id, message)
+
+
+def _without_part(survey: Survey, stock: str, where: str) -> str | None:
+    """What a stock has that plays no part where it is laid out: nobody rolls it."""
+    table = survey.under.table(stock)
+    has = [
+        ("guards", any(line.guard is not None for line in table.lines)),
+        ("limits", any(line.limit is not None for line in table.lines)),
+        ("rolls", str(table.rolls) != "1"),
+        ("“different lines”", bool(getattr(table, "distinct", False))),
+    ]
+    named = [name for name, is_there in has if is_there]
+    if not named:
+        return None
+    listed = ", ".join(named[:-1]) + f" and {named[-1]}" if len(named) > 1 else named[0]
+    return f"{listed} of {table.name} do not count {where}: its lines are laid out, not rolled"
 
 
 def _told(survey: Survey, place: Place, within: str, message: str) -> Finding:

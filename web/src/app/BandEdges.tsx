@@ -67,7 +67,8 @@ const BLANK = {
 }
 
 /** A border is drawn between bands that follow one another; those that overlap have none in common. */
-const liesBelow = (band: Band, above: Band | undefined) => above !== undefined && above.to < band.from
+const liesBelow = (band: Band, above: Band | undefined) =>
+  above !== undefined && above.to < band.from
 
 /** The border above band `at` moved to a depth, between its neighbours' other borders. */
 export function withEdge(bands: Band[], at: number, depth: number): Band[] {

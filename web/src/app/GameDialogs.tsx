@@ -5,6 +5,7 @@ import type { Kind } from '@/game/parts'
 import { mend } from '@/sheets/Findings'
 import { show, useGame, type Sheet } from '@/game/store'
 import { Sheetlet } from '@/ui/Menu'
+import { Pending } from '@/ui/Pending'
 import { GameList, ImportForm, NameForm } from './GameForms'
 import { makeGame } from '@/game/games'
 
@@ -51,9 +52,11 @@ export function GameDialogs({
 
 /** What is odd about the game; each leads to its place. */
 function Findings({ onDone }: { onDone: () => void }) {
-  const { data } = useFindings()
+  const answer = useFindings()
+  const { data } = answer
   const parts = useGame((state) => state.parts)
-  if (!data?.findings.length) return <p className="text-muted">Nothing odd was found.</p>
+  if (!data) return <Pending of={answer} what="what is odd" />
+  if (!data.findings.length) return <p className="text-muted">Nothing odd was found.</p>
   const go = (kind: string, id: string) => {
     // What is odd about the game's settings is about its bands.
     show(kind === 'settings' ? { kind: 'meets', id: 'here' } : ({ kind, id } as Sheet))

@@ -236,12 +236,12 @@ export function useFrontier(most: number) {
     useShallow((state) => [state.id, state.depth, state.flags] as const),
   )
   const view = useGame(viewInSight)
-  return useQuery({
+  return useAnswer({
     queryKey: ['frontier', id, view, depth, flags, most, content],
     queryFn: ({ signal }) =>
       api.frontier(id, { view: view as View, depth, flags, most, ...asked }, signal),
     enabled: view !== null,
-    retry: false,
+    same: 3,
   })
 }
 

@@ -322,8 +322,8 @@ function targetViews(parts: Parts, target: Target): View[] {
 
 const key = (view: View) => `${view.kind}/${view.id}`
 
-/** Everything that sources and tables roll, they themselves included. */
-function reachedFrom(parts: Parts, starts: View[]): Set<string> {
+/** Everything that sources and tables roll, they themselves included, as “kind/id”. */
+export function reachedFrom(parts: Parts, starts: View[]): Set<string> {
   const found = new Set<string>()
   const pending: View[] = [...starts]
   for (let view = pending.pop(); view; view = pending.pop()) {

@@ -1,11 +1,13 @@
 // A plot that runs downward with the plumb line and is read depth by depth: its axis over it, in a frame's head.
 import type { ReactNode } from 'react'
 import type { Numbers } from '@/ui/table/numbers'
-import { AxisHead, type DepthScale } from './DepthFrame'
+import { AxisHead, shownDepths, type DepthScale } from './DepthFrame'
 import { Figure } from './Figure'
 
 interface DepthFigureProps {
   title: string
+  /** What it is called, where its head says less. */
+  name?: string
   /** What the axis goes from and to. */
   ends: [string, string]
   width: number
@@ -21,6 +23,7 @@ interface DepthFigureProps {
 
 export function DepthFigure(props: DepthFigureProps) {
   const { title, ends, width, scale, className = 'shrink-0', saysAt, columns, valuesAt } = props
+  const name = props.name ?? `${title} by depth`
   const depths = Array.from({ length: scale.to - scale.from + 1 }, (_, row) => scale.from + row)
   const numbers = (): Numbers => ({
     heads: ['depth', ...columns],
@@ -30,8 +33,8 @@ export function DepthFigure(props: DepthFigureProps) {
     <div className={`relative ${className}`} style={{ marginTop: -34 }}>
       <AxisHead ends={ends} title={title} width={width} />
       <Figure
-        name={`${title} by depth`}
-        says={`${title} by depth`}
+        name={name}
+        says={name}
         width={width}
         height={scale.height}
         isFluid={false}
@@ -42,6 +45,14 @@ export function DepthFigure(props: DepthFigureProps) {
           says: [`at ${depth}`, ...saysAt(row)].join('\n'),
         }))}
         numbers={numbers}
+        printed={{
+          title: name,
+          ends,
+          rows: shownDepths(scale, scale.from).map((depth) => ({
+            at: scale.y(depth),
+            says: String(depth),
+          })),
+        }}
       >
         {props.children}
       </Figure>

@@ -4,7 +4,7 @@ import { useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode
 import { Menu } from '@/ui/Menu'
 import { DataTable } from '@/ui/table/DataTable'
 import type { Numbers, Told } from '@/ui/table/numbers'
-import { copyNumbers, saveNumbers, savePicture } from '@/ui/taking'
+import { copyNumbers, saveNumbers, savePicture, type Surround } from '@/ui/taking'
 
 /** A value that can be read: where on the axis it is, in units of the drawing, and what it says. */
 export interface Reading {
@@ -27,6 +27,8 @@ interface FigureProps {
   /** From where to where the line of what is being read goes, across the axis. */
   across: [number, number]
   numbers: () => Numbers
+  /** What stands around it on the sheet, and has to be in its picture. */
+  printed?: Surround
   /** What is being read, for who draws something of it. */
   onRead?: (at: number | null) => void
   /** Enter or a click on a value. */
@@ -103,7 +105,11 @@ export function Figure(props: FigureProps) {
         </div>
       )}
       {now && !asTable && (
-        <Said place={now.at / (along === 'x' ? width : height)} along={along}>
+        <Said
+          place={now.at / (along === 'x' ? width : height)}
+          along={along}
+          isBeside={!isFluid && width < NARROW}
+        >
           {now.says}
         </Said>
       )}
@@ -111,6 +117,7 @@ export function Figure(props: FigureProps) {
         name={name}
         numbers={props.numbers}
         svg={() => svg.current}
+        printed={props.printed}
         asTable={asTable}
         onTable={() => setAsTable(!asTable)}
       />
@@ -132,20 +139,29 @@ function ReadingLine({
   return <line {...ends} data-not-printed stroke="var(--color-gold-ink)" strokeWidth="1" />
 }
 
+const NARROW = 160 // pixels
+
 /** Beside the line, on the side where there is room. */
 function Said({
   place,
   along,
+  isBeside,
   children,
 }: {
   place: number
   along: 'x' | 'y'
+  /** Outside of the plot, which is narrower than what it says. */
+  isBeside: boolean
   children: ReactNode
 }) {
   const share = `${(100 * place).toFixed(1)}%`
   const style =
     along === 'y'
-      ? { top: share, right: 4, transform: place > 0.5 ? 'translateY(-110%)' : 'translateY(10%)' }
+      ? {
+          top: share,
+          ...(isBeside ? { left: '100%' } : { right: 4 }),
+          transform: place > 0.5 ? 'translateY(-110%)' : 'translateY(10%)',
+        }
       : {
           left: share,
           top: 0,
@@ -199,18 +215,20 @@ function Take({
   name,
   numbers,
   svg,
+  printed,
   asTable,
   onTable,
 }: {
   name: string
   numbers: () => Numbers
   svg: () => SVGSVGElement | null
+  printed: Surround | undefined
   asTable: boolean
   onTable: () => void
 }) {
   const picture = (form: 'svg' | 'png') => {
     const drawn = svg()
-    if (drawn) void savePicture(name, drawn, form)
+    if (drawn) void savePicture(name, drawn, form, printed)
   }
   return (
     <div className={`absolute -top-0.5 right-0 z-10 ${asTable ? '' : 'take'}`}>

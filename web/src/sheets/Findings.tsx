@@ -4,6 +4,7 @@ import type { Finding } from '@/api/types'
 import { take } from '@/game/edit'
 import type { Parts } from '@/game/parts'
 import { useState } from 'react'
+import { Pending } from '@/ui/Pending'
 
 const SHOWN = 3
 
@@ -23,10 +24,12 @@ export function Findings({
   kind: 'table' | 'source' | 'target' | 'route' | 'set' | 'property' | 'place' | 'stall'
   id: string
 }) {
-  const { data } = useFindings()
+  const answer = useFindings()
+  const { data } = answer
   const [all, setAll] = useState(false)
   const found = findingsOf(data?.findings, kind, id)
-  if (!data || !found.length) return null
+  if (!data) return <Pending of={answer} what="what is odd here" />
+  if (!found.length) return null
   const shown = all ? found : found.slice(0, SHOWN)
   return (
     <ul className="mb-1.5 space-y-0.5 text-small" aria-label="findings">

@@ -24,15 +24,29 @@ export function saveNumbers(name: string, numbers: Numbers): void {
   )
 }
 
+/** What stands around a plot on its sheet: its title, the ends of its axis, and its rows. */
+export interface Surround {
+  title: string
+  ends: [string, string]
+  /** How far down each is, in units of the drawing. */
+  rows: { at: number; says: string }[]
+}
+
+const HEAD = 40 // pixels over a plot for its title and axis
+const SIDE = 44 // and left of it for its rows
+
 export async function savePicture(
   name: string,
   svg: SVGSVGElement,
   form: 'svg' | 'png',
+  printed?: Surround,
 ): Promise<void> {
   try {
-    const text = await standsAlone(svg)
+    const { width, height } = svg.getBoundingClientRect()
+    const size = printed ? { width: width + SIDE + 8, height: height + HEAD } : { width, height }
+    const text = await standsAlone(svg, size, printed)
     const drawn = new Blob([text], { type: 'image/svg+xml' })
-    const picture = form === 'svg' ? drawn : await pixels(drawn, svg.getBoundingClientRect())
+    const picture = form === 'svg' ? drawn : await pixels(drawn, size)
     saveFile(`${fileName(name)}.${form}`, picture)
   } catch (error) {
     toast.error(
@@ -56,16 +70,20 @@ function fileName(name: string): string {
   return plain.replace(/^-|-$/g, '').slice(0, 80) || 'figure'
 }
 
+interface Size {
+  width: number
+  height: number
+}
+
 /** A drawing that looks the same outside this page: with its paper, its size and the letters it uses. */
-async function standsAlone(svg: SVGSVGElement): Promise<string> {
-  const copy = svg.cloneNode(true) as SVGSVGElement
+async function standsAlone(svg: SVGSVGElement, size: Size, printed?: Surround): Promise<string> {
+  const own = svg.cloneNode(true) as SVGSVGElement
   const { width, height } = svg.getBoundingClientRect()
-  copy.setAttribute('xmlns', 'http://www.w3.org/2000/svg')
-  copy.setAttribute('width', String(width))
-  copy.setAttribute('height', String(height))
-  if (!copy.hasAttribute('viewBox')) copy.setAttribute('viewBox', `0 0 ${width} ${height}`)
-  copy.querySelectorAll('[data-not-printed]').forEach((part) => part.remove())
-  const style = document.createElementNS('http://www.w3.org/2000/svg', 'style')
+  sized(own, { width, height })
+  if (!own.hasAttribute('viewBox')) own.setAttribute('viewBox', `0 0 ${width} ${height}`)
+  own.querySelectorAll('[data-not-printed]').forEach((part) => part.remove())
+  const copy = printed ? surrounded(own, size, printed) : own
+  const style = document.createElementNS(SVG, 'style')
   const tokens = tokensIn(new XMLSerializer().serializeToString(copy))
   style.textContent =
     (await letters()) +
@@ -73,6 +91,48 @@ async function standsAlone(svg: SVGSVGElement): Promise<string> {
     ".num{font-family:'IBM Plex Mono',monospace}.name{font-family:Fraunces,serif}"
   copy.prepend(style)
   return new XMLSerializer().serializeToString(copy)
+}
+
+function sized(svg: Element, { width, height }: Size): void {
+  svg.setAttribute('xmlns', SVG)
+  svg.setAttribute('width', String(width))
+  svg.setAttribute('height', String(height))
+}
+
+const SVG = 'http://www.w3.org/2000/svg'
+
+/** The drawing with its title over it, the ends of its axis, and its rows at its side. */
+function surrounded(
+  own: SVGSVGElement,
+  size: Size,
+  { title, ends, rows }: Surround,
+): SVGSVGElement {
+  const whole = document.createElementNS(SVG, 'svg')
+  sized(whole, size)
+  whole.setAttribute('viewBox', `0 0 ${size.width} ${size.height}`)
+  const right = SIDE + Number(own.getAttribute('width'))
+  const say = (text: string, x: number, y: number, anchor: string, css = 'num') => {
+    const made = document.createElementNS(SVG, 'text')
+    const set = {
+      x,
+      y,
+      'text-anchor': anchor,
+      class: css,
+      'font-size': 10.5,
+      fill: 'var(--color-muted)',
+    }
+    for (const [key, value] of Object.entries(set)) made.setAttribute(key, String(value))
+    made.textContent = text
+    whole.append(made)
+  }
+  say(title, 4, 14, 'start', '')
+  say(ends[0], SIDE, HEAD - 6, 'start')
+  say(ends[1], right, HEAD - 6, 'end')
+  for (const row of rows) say(row.says, SIDE - 6, HEAD + row.at + 3.5, 'end')
+  own.setAttribute('x', String(SIDE))
+  own.setAttribute('y', String(HEAD))
+  whole.append(own)
+  return whole
 }
 
 const token = (name: string) =>
@@ -115,7 +175,7 @@ function asAddress(content: Blob): Promise<string> {
   })
 }
 
-async function pixels(drawing: Blob, { width, height }: DOMRect): Promise<Blob> {
+async function pixels(drawing: Blob, { width, height }: Size): Promise<Blob> {
   const image = new Image()
   image.src = await asAddress(drawing)
   await image.decode()

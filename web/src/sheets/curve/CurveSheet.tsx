@@ -13,7 +13,7 @@ import { InWords } from './InWords'
 import { PointList } from './PointList'
 import { valueAt, type Points } from './points'
 import { Users } from './Users'
-import { usersOf } from './places'
+import { scales } from './places'
 
 const SHAPES = {
   line: 'straight lines between points',
@@ -27,10 +27,13 @@ export function CurveSheet({ id }: { id: string }) {
   const saved = parts.curve.get(id)
   const lastView = useGame((state) => state.lastView)
   useEffect(() => {
-    // Opened by its address: its effect is shown on the first source that it scales.
-    if (lastView && parts[lastView.kind].has(lastView.id)) return
-    const user = usersOf(parts, id).find((one) => one.sheet.kind === 'source')
-    const source = user?.sheet.id ?? [...parts.source.keys()][0]
+    // Its effect is shown on what was looked at last, if it scales that; else on the first source that it does.
+    const isThere = lastView !== null && parts[lastView.kind].has(lastView.id)
+    if (isThere && scales(parts, id, lastView)) return
+    const sources = [...parts.source.keys()]
+    const source =
+      sources.find((one) => scales(parts, id, { kind: 'source', id: one })) ??
+      (isThere ? undefined : sources[0])
     if (source) useGame.setState({ lastView: { kind: 'source', id: source } })
   }, [lastView, parts, id])
   if (!saved) return <p className="p-6 text-muted">This curve is gone.</p>

@@ -1,6 +1,8 @@
 // What a curve scales: tiers, lines, nothing weights, drops, quantities, encounters, stats.
 import type { Parts } from '@/game/parts'
+import type { View } from '@/api/types'
 import type { Sheet } from '@/game/store'
+import { reachedFrom } from '@/game/targets'
 import { nameOfLine } from '@/game/words'
 
 export interface User {
@@ -52,4 +54,24 @@ export function usersOf(parts: Parts, curve: string): User[] {
     for (const [stat, range] of Object.entries(item.stats ?? {}))
       if (range.curve === curve) add(item.name, stat, { kind: 'item', id: item.id })
   return users
+}
+
+/** Whether a curve changes anything of what a view rolls. */
+export function scales(parts: Parts, curve: string, view: View): boolean {
+  const below = reachedFrom(parts, [view])
+  if (usersOf(parts, curve).some(({ sheet }) => below.has(`${sheet.kind}/${sheet.id}`))) return true
+  const tiers = new Set<string>()
+  for (const tier of parts.tier.values()) if (tier.curve === curve) tiers.add(tier.id)
+  if (!tiers.size) return false
+  return [...parts.table.values()].some(
+    (table) =>
+      below.has(`table/${table.id}`) &&
+      table.lines.some((line) =>
+        line.yields.some(
+          ({ item, pool }) =>
+            tiers.has(parts.item.get(item ?? '')?.tier ?? '') ||
+            (pool && (!pool.tiers?.length || pool.tiers.some((tier) => tiers.has(tier)))),
+        ),
+      ),
+  )
 }

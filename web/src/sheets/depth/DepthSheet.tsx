@@ -65,6 +65,7 @@ export function DepthSheet() {
         values: inMet(of, column.numbers),
         dash: beside ? '4 3' : undefined,
       }))
+  const nameOfOther = other.view ? (parts[other.view.kind].get(other.view.id)?.name ?? '') : ''
   return (
     <div className="relative h-full">
       <header className="px-5 pt-1.5">
@@ -101,12 +102,18 @@ export function DepthSheet() {
           <div className="flex" style={{ width: 'max-content' }}>
             <div className="relative ml-3">
               {other.view && <Caption name={part.name} />}
-              <TierShares sheet={data} of={shares} scale={scale} width={92} />
+              <TierShares name={part.name} sheet={data} of={shares} scale={scale} width={92} />
             </div>
             {other.data && other.view && (
               <div className="relative ml-2">
-                <Caption name={parts[other.view.kind].get(other.view.id)?.name ?? ''} />
-                <TierShares sheet={other.data} of={shares} scale={scale} width={92} />
+                <Caption name={nameOfOther} />
+                <TierShares
+                  name={nameOfOther}
+                  sheet={other.data}
+                  of={shares}
+                  scale={scale}
+                  width={92}
+                />
               </div>
             )}
             {chosen.length > 0 && (
@@ -159,6 +166,6 @@ export function DepthSheet() {
 
 function Caption({ name }: { name: string }) {
   return (
-    <span className="name absolute -top-[17px] w-full truncate text-fine leading-4">{name}</span>
+    <span className="name absolute -top-[32px] w-full truncate text-fine leading-4">{name}</span>
   )
 }

@@ -5,6 +5,7 @@ import { useFrontier } from '@/game/queries'
 import { FrontierPlot } from '@/plots/Frontier'
 import { proposeNumbers } from '@/tuning/tuning'
 import { Choice } from '@/ui/Choice'
+import { Pending } from '@/ui/Pending'
 
 const FACTORS = [1.2, 1.5, 2, 3]
 
@@ -27,7 +28,8 @@ export function MeanAgainstSwing() {
 
 function Opened() {
   const [most, setMost] = useState(2)
-  const { data, error } = useFrontier(most)
+  const answer = useFrontier(most)
+  const { data } = answer
   return (
     <>
       <p className="text-small text-muted">
@@ -39,8 +41,7 @@ function Opened() {
           onChange={(next) => setMost(Number(next))}
         />
       </p>
-      {error && <p className="text-small text-muted">{error.message}</p>}
-      {!data && !error && <p className="text-small text-waiting">Being worked out …</p>}
+      {!data && <Pending of={answer} what="the least swing" />}
       {data && (
         <FrontierPlot data={data} onChoose={(point) => void proposeNumbers(point.numbers)} />
       )}

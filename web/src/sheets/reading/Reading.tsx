@@ -11,6 +11,7 @@ import { figures, percent, whole } from '@/text/format'
 import { TierMark } from '@/ui/Marks'
 import { Pending } from '@/ui/Pending'
 import { useLate } from '@/game/useLate'
+import { scales } from '@/sheets/curve/places'
 import { thingOf, type Wish } from '@/sheets/target/edits'
 import { Hold } from '@/sheets/target/Hold'
 import { MeanAgainstSwing } from './MeanAgainstSwing'
@@ -21,7 +22,7 @@ import { Explained } from '@/ui/Explained'
 export function Reading() {
   const { parts, focus, depth, longRun } = useGamePart('parts', 'focus', 'depth', 'longRun')
   const sheet = useGame(viewInSight)
-  const onCurve = useGame((state) => state.sheet?.kind === 'curve')
+  const onCurve = useGame((state) => (state.sheet?.kind === 'curve' ? state.sheet.id : null))
   const odds = useOdds(focus)
   const { data } = odds
   const isAway = odds.state.is === 'out of reach'
@@ -44,7 +45,8 @@ export function Reading() {
           <span>
             {isLater ? `A ${player}’s long run` : `Fresh ${player}`} at{' '}
             {parts.settings.words?.depth ?? 'depth'} {depth}
-            {onCurve && source ? `, ${source.name}` : ''}
+            {onCurve && sheet && `, ${parts[sheet.kind].get(sheet.id)?.name}`}
+            {onCurve && sheet && !scales(parts, onCurve, sheet) && ', which it does not scale'}
           </span>
           {data && (
             <span role="status">

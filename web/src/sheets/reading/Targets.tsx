@@ -7,13 +7,15 @@ import { change } from '@/game/edit'
 import { holdAsItStands, thingOf } from '@/sheets/target/edits'
 import { Wanted } from '@/sheets/target/Sentence'
 import { findNumbers } from '@/tuning/tuning'
+import { Pending } from '@/ui/Pending'
 import { TargetMark, standOf } from '@/ui/TargetMark'
 
 export function TouchedTargets() {
   const { parts } = useGamePart('parts')
   const view = useGame(viewInSight)
   const targets = touched(parts, view)
-  const { data } = useTargets(targets.map((target) => target.id))
+  const standings = useTargets(targets.map((target) => target.id))
+  const { data } = standings
   if (!targets.length) return null
   return (
     <section className="border-b border-hair px-4 py-2.5" aria-label="targets">
@@ -31,6 +33,7 @@ export function TouchedTargets() {
           <span className="label">wanted, and here</span>
         )}
       </p>
+      {!data && <Pending of={standings} what="where they stand" />}
       {targets.map((target) => (
         <Row
           key={target.id}

@@ -2,6 +2,7 @@
 import { useState } from 'react'
 import type { Stall, StallOut } from '@/api/types'
 import type { Parts } from '@/game/parts'
+import { Figure } from '@/plots/Figure'
 import { Choice } from '@/ui/Choice'
 import { EditText } from '@/ui/EditText'
 import { colourOf, goodName } from './goods'
@@ -28,6 +29,8 @@ export function Calendar({ stall, parts, data, today, moment, onMoment }: Calend
   const [zone, setZone] = useZone()
   const goods = Object.keys(data?.shares ?? {})
   const periods = data?.periods ?? []
+  const onSale = (lines: string[]) =>
+    lines.map((good) => goodName(parts, stall, good)).join(', ') || 'nothing yet'
   const step = (by: number) => {
     const first = periods[0]
     if (!first) return
@@ -71,65 +74,75 @@ export function Calendar({ stall, parts, data, today, moment, onMoment }: Calend
           onChange={setZone}
         />
       </p>
-      <svg
-        role="img"
-        aria-label={`What is on sale in ${periods.length} periods`}
-        width={96 + goods.length * COLUMN}
-        height={periods.length * ROW + 22}
-        className="mt-1 block"
-        onPointerLeave={() => setOver(null)}
-        onPointerMove={(event) => {
-          const box = event.currentTarget.getBoundingClientRect()
-          const row = Math.floor((event.clientY - box.top - 19) / ROW)
-          setOver(row >= 0 && row < periods.length ? row : null)
-        }}
-      >
-        {goods.map((good, at) => (
-          <text
-            key={good}
-            x={92 + at * COLUMN + (COLUMN - 3) / 2}
-            y="12"
-            textAnchor="middle"
-            className="num"
-            fontSize="9.5"
-            fill="var(--color-muted)"
-          >
-            {at + 1}
-          </text>
-        ))}
-        {periods.map((one, row) => (
-          <g key={one.k} transform={`translate(0,${row * ROW + 19})`}>
-            {(isNow(one) || row === over) && (
-              <rect
-                x="0"
-                width={96 + goods.length * COLUMN}
-                height={ROW}
-                fill={isNow(one) ? 'var(--color-gold)' : 'var(--color-gold-wash)'}
-                opacity={isNow(one) ? 0.35 : 1}
-              />
-            )}
-            <text x="2" y={ROW - 3} className="num" fontSize="9.5" fill="var(--color-muted)">
-              {dateText(one.from, zone, stall.period_seconds)}
+      <div className="mt-1">
+        <Figure
+          name={`on sale at ${stall.name}`}
+          says={`What is on sale in ${periods.length} periods`}
+          width={96 + goods.length * COLUMN}
+          height={periods.length * ROW + 22}
+          isFluid={false}
+          along="y"
+          across={[0, 96 + goods.length * COLUMN]}
+          readings={periods.map((one, row) => ({
+            at: row * ROW + 19 + ROW / 2,
+            says: `${momentText(one.from, zone)}\n${onSale(one.goods)}`,
+          }))}
+          numbers={() => ({
+            heads: ['from', 'period', ...goods.map((good) => goodName(parts, stall, good))],
+            rows: periods.map((one) => [
+              one.from,
+              one.k,
+              ...goods.map((good) => (one.goods.includes(good) ? 1 : 0)),
+            ]),
+          })}
+          onRead={setOver}
+        >
+          {goods.map((good, at) => (
+            <text
+              key={good}
+              x={92 + at * COLUMN + (COLUMN - 3) / 2}
+              y="12"
+              textAnchor="middle"
+              className="num"
+              fontSize="9.5"
+              fill="var(--color-muted)"
+            >
+              {at + 1}
             </text>
-            {goods.map((good, at) =>
-              one.goods.includes(good) ? (
+          ))}
+          {periods.map((one, row) => (
+            <g key={one.k} transform={`translate(0,${row * ROW + 19})`}>
+              {(isNow(one) || row === over) && (
                 <rect
-                  key={good}
-                  x={92 + at * COLUMN}
-                  y="1"
-                  width={COLUMN - 3}
-                  height={ROW - 2}
-                  rx="2"
-                  fill={colourOf(parts, stall, good)}
+                  x="0"
+                  width={96 + goods.length * COLUMN}
+                  height={ROW}
+                  fill={isNow(one) ? 'var(--color-gold)' : 'var(--color-gold-wash)'}
+                  opacity={isNow(one) ? 0.35 : 1}
                 />
-              ) : null,
-            )}
-          </g>
-        ))}
-      </svg>
+              )}
+              <text x="2" y={ROW - 3} className="num" fontSize="9.5" fill="var(--color-muted)">
+                {dateText(one.from, zone, stall.period_seconds)}
+              </text>
+              {goods.map((good, at) =>
+                one.goods.includes(good) ? (
+                  <rect
+                    key={good}
+                    x={92 + at * COLUMN}
+                    y="1"
+                    width={COLUMN - 3}
+                    height={ROW - 2}
+                    rx="2"
+                    fill={colourOf(parts, stall, good)}
+                  />
+                ) : null,
+              )}
+            </g>
+          ))}
+        </Figure>
+      </div>
       <p className="min-h-5 max-w-[420px] text-note text-muted">
-        {shown &&
-          `${momentText(shown.from, zone)}: ${shown.goods.map((good) => goodName(parts, stall, good)).join(', ') || 'nothing yet'}`}
+        {shown && `${momentText(shown.from, zone)}: ${onSale(shown.goods)}`}
       </p>
     </section>
   )

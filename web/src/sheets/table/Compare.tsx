@@ -7,6 +7,7 @@ import { Answer, take } from '@/game/edit'
 import { useGame, type Failure } from '@/game/store'
 import { lineName, RULE_NAMES, RULE_WORDS } from '@/game/words'
 import { percent } from '@/text/format'
+import { Pending } from '@/ui/Pending'
 import { DataTable, type DataColumn } from '@/ui/table/DataTable'
 import { LineMark } from './columns'
 
@@ -31,7 +32,8 @@ async function rolledAs(table: Table, rule: Table['rule']): Promise<Failure | nu
 
 export function Compare({ table, onClose }: { table: Table; onClose: () => void }) {
   const parts = useGame((state) => state.parts)
-  const { data } = useCompare(table.id)
+  const answer = useCompare(table.id)
+  const { data } = answer
   const rules = data?.rules ?? []
   const columns: DataColumn<Row>[] = [
     {
@@ -74,6 +76,7 @@ export function Compare({ table, onClose }: { table: Table; onClose: () => void 
           close
         </button>
       </p>
+      {!data && <Pending of={answer} what="each rule" />}
       <DataTable
         label="chances under each rule"
         columns={columns}

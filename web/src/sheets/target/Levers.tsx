@@ -6,6 +6,7 @@ import { show, useGamePart } from '@/game/store'
 import { rowAt } from '@/game/targets'
 import { numberName } from '@/tuning/names'
 import { signed } from '@/text/format'
+import { Pending } from '@/ui/Pending'
 import { Turn } from './Turn'
 
 const MOST = 8
@@ -19,9 +20,12 @@ export function Levers({ id, standing }: { id: string; standing: Standing | unde
   const isRoute = Boolean(parts.target.get(id)?.route)
   const isTold = standing !== undefined && !standing.untold
   const isAsked = isTold && (isRoute ? standing.depths.length > 0 : rowAt(standing, depth) >= 0)
-  const { data } = useLevers(id, isAsked)
+  const levers = useLevers(id, isAsked)
+  const { data } = levers
   const word = parts.settings.words?.depth ?? 'depth'
-  if (!isAsked || !data?.levers.length) return null
+  if (!isAsked) return null
+  if (!data) return <Pending of={levers} what="what moves it" />
+  if (!data.levers.length) return null
   // While one is turned all stay where they are.
   const shown = held ?? data.levers
   const longest = Math.abs(shown[0]?.elasticity ?? 1)

@@ -8,6 +8,7 @@ import { DepthFrame } from '@/plots/DepthFrame'
 import { ROWS_WIDTH, TargetRows } from '@/plots/TargetRows'
 import { standOf, TargetMark } from '@/ui/TargetMark'
 import { Notes } from '@/ui/Notes'
+import { Pending } from '@/ui/Pending'
 import { Title } from '@/sheets/Title'
 import { Findings } from '../Findings'
 import { findNumbers } from '@/tuning/tuning'
@@ -18,7 +19,8 @@ import { FlagChoice, Sentence } from './Sentence'
 
 export function TargetSheet({ id }: { id: string }) {
   const parts = useGame((state) => state.parts)
-  const { data } = useTargets([id])
+  const standings = useTargets([id])
+  const { data } = standings
   const target = parts.target.get(id)
   if (!target) return <p className="p-6 text-muted">This target is gone.</p>
   const save: Save = (label, changed) => change('target', id, label, changed)
@@ -60,6 +62,7 @@ export function TargetSheet({ id }: { id: string }) {
           {/* Room is kept while the figures are worked out: what stands beside them does not move. */}
           <div className="told flex shrink-0 gap-6" style={{ width: ROWS_WIDTH }}>
             {standing && <TargetRows target={target} standing={standing} />}
+            {!data && <Pending of={standings} what="where it stands" />}
           </div>
           <section
             className="relative z-10 w-[300px] shrink-0 self-start max-[1100px]:w-[172px] bg-paper pb-2 text-note"

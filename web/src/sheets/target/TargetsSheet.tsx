@@ -5,6 +5,7 @@ import { show, useGamePart } from '@/game/store'
 import { rowAt, told, wantedShort, wantedWords } from '@/game/targets'
 import { DepthFrame, shownDepths, useDepthScale } from '@/plots/DepthFrame'
 import { DepthTable, type Cell } from '@/plots/DepthTable'
+import { Pending } from '@/ui/Pending'
 import { standOf, TargetMark } from '@/ui/TargetMark'
 import { findNumbers } from '@/tuning/tuning'
 import { addTarget } from './edits'
@@ -15,7 +16,8 @@ const HEAD = 62
 
 export function TargetsSheet() {
   const { parts, depth } = useGamePart('parts', 'depth')
-  const { data } = useTargets()
+  const answer = useTargets()
+  const { data } = answer
   const scale = useDepthScale()
   const targets = [...parts.target.values()]
   const standings = new Map(data?.targets.map((one) => [one.id, one]))
@@ -25,6 +27,7 @@ export function TargetsSheet() {
     <div className="relative h-full">
       <header className="flex items-baseline gap-3 px-5 pt-1.5">
         <h1 className="name text-sheet leading-8">Targets</h1>
+        {!data && <Pending of={answer} what="where they stand" />}
         {met !== undefined && (
           <span className="text-note text-muted" data-testid="targets met">
             <b className="num text-ink">{met}</b> of{' '}
