@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import base64
 import json
+import re
 from typing import Any
 
 from selenium.webdriver import ActionChains, Keys
@@ -125,6 +127,42 @@ class Plots(BrowserTest):
         self.assertEqual(set(kinds), {"csv", "png", "svg"})
         self.assertTrue(kinds["png"].startswith("data:image/png;base64,iVBOR"))
         self.assertGreater(len(kinds["png"]), 10_000)
+
+    def test_a_plot_by_depth_is_read_by_keys_and_saved_with_its_title_axis_and_depths(self) -> None:
+        self.open("source/lantern-eel")
+        self.button("all fathoms").click()
+        self.browser.execute_script(HELD)
+        plot = self.until("tier shares", lambda: self.find("[role=slider][aria-label^='tier shares of']"))
+        self.browser.execute_script("arguments[0].focus()", plot)
+        self.press(Keys.END)
+        self.assertIn("at 30", plot.get_attribute("aria-valuetext") or "")
+        self.assertIn("Flotsam", plot.get_attribute("aria-valuetext") or "")
+        ActionChains(self.browser).move_to_element(plot).perform()
+        plot.find_element(By.XPATH, "..").find_element(By.CSS_SELECTOR, ".take button").click()
+        entry = "//*[@role='menuitem'][contains(., 'Save the drawing (SVG)')]"
+        self.browser.find_element(By.XPATH, entry).click()
+        read = "return JSON.stringify(window.__saved)"
+        ((name, content),) = self.until("a file", lambda: json.loads(self.browser.execute_script(read)))
+        self.assertTrue(name.startswith("tier-shares-of-what-falls"))
+        drawing = base64.b64decode(content.split(",")[1]).decode()
+        said = re.findall(r"<text[^>]*>([^<]*)</text>", drawing)
+        self.assertEqual(said[:3], ["tier shares of what falls, Lantern Eel", "0", "100 %"])
+        self.assertTrue({"1", "10", "30"} & set(said[3:]))
+        self.assertGreater(len(said), 8)
+
+    def test_a_calendar_is_read_by_keys_and_as_numbers(self) -> None:
+        self.open("stall/lamp-stall")
+        plot = self.until("a calendar", lambda: self.find("[role=slider][aria-label^='on sale at']"))
+        self.browser.execute_script("arguments[0].focus()", plot)
+        self.press(Keys.ARROW_DOWN)
+        day, goods = (plot.get_attribute("aria-valuetext") or "").split("\n")
+        self.assertRegex(day, r"^\d{4}-\d\d-\d\d")
+        self.assertEqual(len(goods.split(", ")), 4)
+        self.press("n")
+        table = "[aria-label='on sale at Lamp stall, numbers']"
+        rows = self.until("numbers", lambda: self.rows(table))
+        self.assertEqual(len(rows), 42)
+        self.assertTrue(all(row[2:].count("1") == 4 for row in rows))
 
 
 class Pasting(BrowserTest):

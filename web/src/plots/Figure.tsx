@@ -139,7 +139,7 @@ function ReadingLine({
   return <line {...ends} data-not-printed stroke="var(--color-gold-ink)" strokeWidth="1" />
 }
 
-const NARROW = 160 // pixels
+const NARROW = 300 // pixels
 
 /** Beside the line, on the side where there is room. */
 function Said({

@@ -23,6 +23,7 @@ interface CalendarProps {
 
 const ROW = 13
 const COLUMN = 17
+const TAKE = 18 // pixels, for what takes its numbers along
 
 export function Calendar({ stall, parts, data, today, moment, onMoment }: CalendarProps) {
   const [over, setOver] = useState<number | null>(null)
@@ -38,7 +39,6 @@ export function Calendar({ stall, parts, data, today, moment, onMoment }: Calend
   }
   const isNow = (one: { from: string; to: string }) =>
     Date.parse(one.from) <= Date.parse(today) && Date.parse(today) < Date.parse(one.to)
-  const shown = over === null ? undefined : periods[over]
   return (
     <section aria-label="calendar">
       <p className="flex items-baseline gap-2 text-note">
@@ -78,7 +78,7 @@ export function Calendar({ stall, parts, data, today, moment, onMoment }: Calend
         <Figure
           name={`on sale at ${stall.name}`}
           says={`What is on sale in ${periods.length} periods`}
-          width={96 + goods.length * COLUMN}
+          width={96 + goods.length * COLUMN + TAKE}
           height={periods.length * ROW + 22}
           isFluid={false}
           along="y"
@@ -141,9 +141,6 @@ export function Calendar({ stall, parts, data, today, moment, onMoment }: Calend
           ))}
         </Figure>
       </div>
-      <p className="min-h-5 max-w-[420px] text-note text-muted">
-        {shown && `${momentText(shown.from, zone)}: ${onSale(shown.goods)}`}
-      </p>
     </section>
   )
 }
