@@ -282,6 +282,17 @@ class Spawns(unittest.TestCase):
         alike = meets(self.made(encounters={"min": 10, "max": 10}), 2)
         self.assertEqual(alike["later"], alike["items"])
 
+    def test_what_is_met_once_brings_nothing_an_hour(self) -> None:
+        """The spawn table's own limit; and a table that two sources roll, followed once for both."""
+        data = plain_game(self.made(encounters={"min": 10, "max": 10}))
+        data["tables"][2]["lines"][1]["limit"] = 1
+        self.assertEqual(meets(read_game(data), 2)["later"], {"sand": 10 * 5 / 7, "lens": 0.0})
+        data = plain_game(self.made(encounters={"min": 10, "max": 10}))
+        data["tables"][1]["lines"][0]["guard"] = {"after": 0, "rise": 0, "sure_at": 2}
+        data["sources"][0]["drops"].append({"id": "b", "table": "other", "chance": 1})
+        # A roll in 1, 3/4 of them in 2: every 1.75 rolls; 5 rolls of the crab's and 6 of the eel's.
+        self.assertAlmostEqual(meets(read_game(data), 2)["later"]["lens"], 11 / 1.75)
+
     def test_nobody_buys_for_an_hour(self) -> None:
         data = plain_game(self.made())
         data["items"][0]["currency"] = True

@@ -17,7 +17,9 @@ from golddice.core.odds.depths.spawning import chances_of_sources, spawned
 from golddice.core.odds.event.evaluator import Evaluator
 from golddice.core.sheets.depth_sheet import shares_told
 from golddice.core.terms.conditions import Conditions
+from golddice.core.terms.layout import Slot, slots_of
 from golddice.core.terms.pace import HOUR
+from golddice.core.terms.size import in_order, part_of
 from golddice.core.terms.stops import band_at, bands_at
 
 
@@ -43,7 +45,7 @@ def meets(game: Game, depth: int, flags: Iterable[str] = (), points: int = 3) ->
     for name, count in events.items():
         items += count * odds.means(View("source", name))[:, 0]
     rate = HOUR / seconds if seconds > 0 else None
-    later = _later(under, events, odds)
+    later = _later(under, band.spawns, visits, events, odds)
     return {
         "band": band.id,
         "spawns": band.spawns,
@@ -57,10 +59,37 @@ def meets(game: Game, depth: int, flags: Iterable[str] = (), points: int = 3) ->
     }
 
 
-def _later(under: Conditions, events: dict[str, float], odds: DepthOdds) -> dict[int, float]:
-    """How many of each item a visit brings in the long run, by index; each source as if it were met alone."""
-    found = dict.fromkeys(range(len(under.game.items)), 0.0)
+def _later(
+    under: Conditions, table: str, visits: float, events: dict[str, float], odds: DepthOdds
+) -> dict[int, float]:
+    """How many of each item a visit brings in the long run, by index. Sources that share nothing carried
+    are followed one by one; else all of the spawn table at once."""
     evaluator = Evaluator(under, detail=False)
+    if not _is_shared(under, table, events):
+        return _later_alone(evaluator, events, odds)
+    found, met = {}, Prospect(evaluator, View("table", table))
+    for at in range(len(under.game.items)):
+        try:
+            found[at] = visits * met.long_run_mean(at)
+        except TooLarge:
+            continue
+    return found
+
+
+def _is_shared(under: Conditions, table: str, sources: Iterable[str]) -> bool:
+    """Whether the spawn table itself carries something, or two of the sources that it yields the same."""
+    each = [_carried(under, View("source", name)) for name in sources]
+    apart = set().union(*each)
+    return len(apart) < sum(map(len, each)) or not _carried(under, View("table", table)) <= apart
+
+
+def _carried(under: Conditions, view: View) -> set[Slot]:
+    return {slot for one in in_order(under, [view]) for slot in slots_of(part_of(under, one))}
+
+
+def _later_alone(evaluator: Evaluator, events: dict[str, float], odds: DepthOdds) -> dict[int, float]:
+    under = evaluator.under
+    found = dict.fromkeys(range(len(under.game.items)), 0.0)
     for name, count in events.items():
         means = odds.means(View("source", name))[:, 0]
         prospect = Prospect(evaluator, View("source", name))
