@@ -25,6 +25,7 @@ ALL = (
     "thresholds",
     "pages",
     "strain",
+    "edges",
 )
 
 # What begins with -- is for the bench that knows it: `python -m bench runs --long`.
