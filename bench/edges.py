@@ -1,6 +1,7 @@
 """(e) Random games at the edge: huge and tiny chances, weights, limits, promises, quantities, values, events.
 
-Each is asked in a process of its own, as `golddice odds` would be, with 1 GB and 30 seconds. Told are crashes, figures called exact that differ from the oracle's by more than 1e-9, and the longest and largest.
+Each is asked in a process of its own, as `golddice odds` would be, with 1 GB and 30 seconds. Told are
+crashes, figures called exact that differ from the oracle's by more than 1e-9, the longest and the largest.
 `python -m bench edges` takes 1,000 games; `python -m bench.edges 50 7` takes 50, from seed 7 on.
 """
 
