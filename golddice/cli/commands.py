@@ -14,7 +14,7 @@ from typing import Annotated, cast, get_args
 
 import typer
 
-from golddice.cli import exchange, kept, places
+from golddice.cli import exchange, kept, overview, places
 from golddice.cli.exchange import write_log
 from golddice.cli.options import (
     DepthOption,
@@ -289,6 +289,7 @@ def tune(
 
 kept.install(app)
 places.install(app)
+overview.install(app)
 exchange.install(app)
 
 

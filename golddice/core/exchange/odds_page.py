@@ -12,6 +12,7 @@ from typing import NamedTuple
 import numpy as np
 
 from golddice.core.arrays import FloatArray
+from golddice.core.exchange.document import document
 from golddice.core.game.finding import by_id
 from golddice.core.game.models import Drop, Game, Guard, Line, Source
 from golddice.core.game.saying import line_name
@@ -22,21 +23,6 @@ from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.resting import carries
 from golddice.core.terms.size import check_size
-
-_STYLE = """
-body { font: 15px/1.5 Georgia, serif; color: #221d17; background: #fffdf8; max-width: 46em;
-  margin: 2.5em auto; padding: 0 1.2em }
-h1 { font-size: 1.9em; margin: 0 0 .1em } h2 { font-size: 1.3em; margin: 1.8em 0 .2em }
-table { border-collapse: collapse; width: 100%; margin: .4em 0 1em }
-caption { text-align: left; color: #6b6255 }
-th, td { text-align: left; padding: .22em .6em .22em 0; border-bottom: 1px solid #ded5c3 }
-th { font-weight: normal; color: #6b6255 }
-td.n, th.n { text-align: right; font-variant-numeric: tabular-nums }
-tr.tier td { border-bottom: 2px solid currentColor; padding-top: .8em; font-weight: bold }
-p.small, li { color: #6b6255 }
-@media print { body { background: none; margin: 0 } h2, caption { break-after: avoid }
-  tr { break-inside: avoid } }
-"""
 
 _BESIDE = 7  # stretches of depths in one table
 _FEW = 2  # so many have a table of their own, with all figures
@@ -65,12 +51,7 @@ def odds_page(game: Game, first: int | None = None, last: int | None = None, cha
     ]
     if len(parts) == 2:
         parts.append("<p>Nothing is sold: there is no parcel and no stall.</p>")
-    return (
-        "<!doctype html>\n"
-        f'<html lang="en"><head><meta charset="utf-8"><title>{escape(title)}</title>'
-        f"<style>{_STYLE}</style></head><body>\n" + "\n".join(part for part in parts if part) + "\n"
-        "</body></html>\n"
-    )
+    return document(title, parts)
 
 
 def _parcels(game: Game, depths: range) -> Iterator[str]:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
+from golddice.core.arrays import FloatArray
 from golddice.core.errors import QueryError, TooLarge
 from golddice.core.game.models import Game
 from golddice.core.game.views import View
@@ -104,19 +106,41 @@ def _later_alone(evaluator: Evaluator, events: dict[str, float], odds: DepthOdds
     return found
 
 
+@dataclass(frozen=True)
+class Met:
+    """What one visit comes to at every depth of `under`, of a fresh player: how many of each item (i, d), how
+    many seconds (d,), and events by source, (d,) each; 0 where nothing is met."""
+
+    under: Conditions
+    items: FloatArray
+    seconds: FloatArray
+    events: dict[str, FloatArray]
+
+    @staticmethod
+    def along(under: Conditions, odds: DepthOdds) -> Met:
+        game, depths = under.game, under.depths.size
+        events: dict[str, FloatArray] = {}
+        seconds = np.zeros(depths)
+        counts = bands_at(game, under.depths)
+        for at, band in enumerate(game.depth.bands):
+            if band.spawns is None:
+                continue
+            visits = under.law(band.encounters).mean * (counts == at)
+            seconds += visits * band.between_seconds
+            for name, count in spawned(under, band.spawns).items():
+                events[name] = events.get(name, 0.0) + visits * count
+        items = np.zeros((len(game.items), depths))
+        for name, many in events.items():
+            items += many * odds.means(View("source", name))
+            seconds += many * under.source(name).seconds
+        return Met(under, items, seconds, events)
+
+
 def meets_profile(game: Game, flags: Iterable[str] = ()) -> dict[str, Any]:
     """Tier shares of what a visit brings, at every depth; all 0 where nothing is met."""
     under = all_depths(game, flags)
-    odds = DepthOdds(under)
-    mean = np.zeros((len(game.items), under.depths.size))
-    counts = bands_at(game, under.depths)
-    for at, band in enumerate(game.depth.bands):
-        if band.spawns is None:
-            continue
-        visits = under.law(band.encounters).mean * (counts == at)
-        for name, count in spawned(under, band.spawns).items():
-            mean += visits * count * odds.means(View("source", name))
-    return {**shares_told(under, mean), "met": [game.depth.from_, game.depth.to]}
+    met = Met.along(under, DepthOdds(under))
+    return {**shares_told(under, met.items), "met": [game.depth.from_, game.depth.to]}
 
 
 def repeats(under: Conditions, table: str, points: int) -> dict[str, Any]:

@@ -27,6 +27,7 @@ from golddice.core.exchange.thresholds import thresholds
 from golddice.core.exchange.vectors import vectors
 from golddice.core.game.finding import named
 from golddice.core.game.models import Game
+from golddice.core.overview.page import overview_page
 from golddice.core.stopping import heard_by
 from golddice.files.sheet_files import csvs_bytes, sheets_of, workbook_bytes
 from golddice.server.bench import Bench
@@ -37,7 +38,7 @@ from golddice.server.schemas.exchange import HeldLog, LogOut, PreviewOut
 from golddice.store.rows import HeldLogRow
 
 router = APIRouter(prefix="/api", tags=["exchange"])
-Form = Literal["thresholds", "vectors", "odds-page", "xlsx", "csv"]
+Form = Literal["thresholds", "vectors", "odds-page", "overview", "xlsx", "csv"]
 Name = Annotated[str, Query(max_length=200)]
 Columns = Annotated[str, Query(max_length=3_000)]
 _XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
@@ -75,6 +76,8 @@ def export(
     if form == "odds-page":
         changed = f"{bench.games.changed_at(game_id):%d %B %Y}".lstrip("0")
         return download(game, odds_page(game, first, last, changed).encode(), _HTML, "odds.html")
+    if form == "overview":
+        return download(game, overview_page(game).encode(), _HTML, "overview.html")
     made: Callable[..., dict[str, Any]] = thresholds if form == "thresholds" else vectors
     return download(game, _json(made(game, first, last)), _JSON, f"{form}.json")
 

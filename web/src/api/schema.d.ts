@@ -218,6 +218,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/games/{game_id}/collection": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Owned
+         * @description What players own after so many runs of a route.
+         */
+        post: operations["owned_api_games__game_id__collection_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/games/{game_id}/compare": {
         parameters: {
             query?: never;
@@ -605,6 +625,26 @@ export interface paths {
         put?: never;
         /** Odds */
         post: operations["odds_api_games__game_id__odds_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/games/{game_id}/overview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Whole Game
+         * @description An hour down the depths, every item, money.
+         */
+        post: operations["whole_game_api_games__game_id__overview_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1248,6 +1288,14 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AllMoney */
+        AllMoney: {
+            /** Money */
+            money: components["schemas"]["MoneyOut"][];
+            sales: components["schemas"]["SalesOut"] | null;
+            /** Stalls */
+            stalls: components["schemas"]["StallCost"][];
+        };
         /**
          * AnswerIn
          * @description The answer typed for one line: the weight or chance that makes it true is asked for.
@@ -1461,6 +1509,25 @@ export interface components {
             /** Source */
             source: string;
         };
+        /**
+         * BestWay
+         * @description Where an item comes soonest: the chance of any in an event there, the events by which half of all players
+         *     have one, and the hours, or what is spent. None where it is not told.
+         */
+        BestWay: {
+            /** Chance */
+            chance: number;
+            /** Depth */
+            depth: number;
+            /** Events */
+            events: number | null;
+            /** Hours */
+            hours: number | null;
+            /** Price */
+            price: number | null;
+            /** Source */
+            source: string;
+        };
         /** Bin */
         Bin: {
             /** Count */
@@ -1633,6 +1700,54 @@ export interface components {
             revision: number;
             steps: components["schemas"]["Steps"];
         };
+        /** CollectionIn */
+        CollectionIn: {
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["EntryIn"][];
+            /** Revision */
+            revision?: number | null;
+            /** Route */
+            route: string;
+            /**
+             * Runs
+             * @default [
+             *       1,
+             *       5,
+             *       20
+             *     ]
+             */
+            runs: number[];
+        };
+        /**
+         * CollectionOut
+         * @description After so many runs: chances by item, in their order. Played by so many players where it is simulated.
+         */
+        CollectionOut: {
+            /** Error */
+            error: number;
+            /** Items */
+            items: {
+                [key: string]: number[];
+            };
+            /** Last */
+            last: string | null;
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "exact" | "simulated";
+            /** Players */
+            players: number | null;
+            /** Revision */
+            revision: number;
+            /** Route */
+            route: string;
+            /** Runs */
+            runs: components["schemas"]["OwnedAfter"][];
+        };
         /**
          * CompareIn
          * @description A table as it is, or as a draft edit would make it, under every rule.
@@ -1752,6 +1867,26 @@ export interface components {
              * @default []
              */
             tags: string[];
+        };
+        /**
+         * Covered
+         * @description Of one item: how many sources give it and the first few, the best; whether it comes so many times, ever;
+         *     flags with which it comes, though not now, or which shut it out; whether it can come at all.
+         */
+        Covered: {
+            best: components["schemas"]["BestWay"] | null;
+            /** Count */
+            count: number;
+            /** Ever */
+            ever: boolean;
+            /** Limited */
+            limited: boolean;
+            /** Sources */
+            sources: components["schemas"]["Stretch"][];
+            /** With */
+            with: string[];
+            /** Without */
+            without: string[];
         };
         /**
          * Curve
@@ -3264,6 +3399,22 @@ export interface components {
             /** Sd */
             sd: number;
         };
+        /**
+         * MoneyOut
+         * @description Of one money, how much an hour brings, by band and by depth; and the parcels that it buys.
+         */
+        MoneyOut: {
+            /** Income */
+            income: {
+                [key: string]: number;
+            };
+            /** Income By Depth */
+            income_by_depth: number[];
+            /** Item */
+            item: string;
+            /** Parcels */
+            parcels: components["schemas"]["ParcelPrice"][];
+        };
         /** NearOut */
         NearOut: {
             /** Player */
@@ -3377,6 +3528,38 @@ export interface components {
             /** Short */
             short: number;
         };
+        /**
+         * OverviewOut
+         * @description `worth` an hour by tier and depth; of each source that is met its events an hour, by depth.
+         */
+        OverviewOut: {
+            /** Coverage */
+            coverage: {
+                [key: string]: components["schemas"]["Covered"];
+            };
+            /** Depths */
+            depths: number[];
+            /** Met */
+            met: {
+                [key: string]: number[];
+            };
+            money: components["schemas"]["AllMoney"];
+            /** Revision */
+            revision: number;
+            /** Worth */
+            worth: {
+                [key: string]: number[];
+            };
+        };
+        /** OwnedAfter */
+        OwnedAfter: {
+            /** By Half */
+            by_half: number;
+            /** Owned */
+            owned: number;
+            /** Runs */
+            runs: number;
+        };
         /** Pace */
         Pace: {
             /** Events A Second */
@@ -3400,6 +3583,15 @@ export interface components {
             };
             /** Stacks */
             stacks: components["schemas"]["StackOut"][];
+        };
+        /** ParcelPrice */
+        ParcelPrice: {
+            /** Hours */
+            hours: number | null;
+            /** Price */
+            price: number;
+            /** Source */
+            source: string;
         };
         /** Period */
         Period: {
@@ -4344,6 +4536,17 @@ export interface components {
              */
             share: number;
         };
+        /** SalesOut */
+        SalesOut: {
+            /** Income */
+            income: {
+                [key: string]: number;
+            };
+            /** Item */
+            item: string;
+            /** Share */
+            share: number;
+        };
         /** SetExactly */
         SetExactly: {
             /** Along */
@@ -4772,6 +4975,15 @@ export interface components {
              */
             way: "draw" | "deal";
         };
+        /** StallCost */
+        StallCost: {
+            /** A Period */
+            a_period: number;
+            /** An Hour */
+            an_hour: number;
+            /** Stall */
+            stall: string;
+        };
         /** StallIn */
         StallIn: {
             /** At */
@@ -4910,6 +5122,15 @@ export interface components {
             redo: string | null;
             /** Undo */
             undo: string | null;
+        };
+        /** Stretch */
+        Stretch: {
+            /** From */
+            from: number;
+            /** Id */
+            id: string;
+            /** To */
+            to: number;
         };
         /**
          * Strip
@@ -7107,6 +7328,113 @@ export interface operations {
             };
         };
     };
+    owned_api_games__game_id__collection_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CollectionIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CollectionOut"];
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     compare_api_games__game_id__compare_get: {
         parameters: {
             query: {
@@ -7646,7 +7974,7 @@ export interface operations {
             header?: never;
             path: {
                 game_id: string;
-                form: "thresholds" | "vectors" | "odds-page" | "xlsx" | "csv";
+                form: "thresholds" | "vectors" | "odds-page" | "overview" | "xlsx" | "csv";
             };
             cookie?: never;
         };
@@ -9462,6 +9790,113 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OddsOut"];
+                };
+            };
+            /** @description not a request that can be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a change that does not come from our own page */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description there is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body of which the rest never came */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description changed elsewhere, or no longer to be done */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description a body over the limit */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description asked under a name that is not this machine's */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description refused, with every place */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description the database cannot be reached */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    whole_game_api_games__game_id__overview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                game_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FlaggedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverviewOut"];
                 };
             };
             /** @description not a request that can be read */

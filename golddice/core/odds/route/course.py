@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 
@@ -18,7 +19,7 @@ from golddice.core.game.models import Drop, Source, Table
 from golddice.core.odds.carried.axes import Key
 from golddice.core.odds.carried.chain import Moves
 from golddice.core.odds.carried.effort import Carried
-from golddice.core.odds.carried.folds import Bundle, Fold
+from golddice.core.odds.carried.folds import Bundle, Fold, NoneMatrix
 from golddice.core.odds.carried.space import Space, space_of
 from golddice.core.odds.carried.walk import Walk
 from golddice.core.odds.event.evaluator import Evaluator
@@ -106,6 +107,47 @@ class Course:
         rarest = float(player.mean[player.mean > 0].min(initial=1.0))
         return found, [edge for edge, likely in highest.items() if likely > _BEYOND * min(rarest, 1.0)]
 
+    def none_after(self, column: int, runs: Sequence[int]) -> list[float]:
+        """The chance to have had none of a column after so many times of all stops, one after another; `runs`
+        rising. Raises TooLarge."""
+        stretch: dict[tuple[Key, int], int] = {}
+        while True:
+            space = space_of(self._keys, self._joint, stretch)
+            found, beyond = self._none_through(space, column, runs)
+            if not beyond:
+                return found
+            for edge in beyond:
+                stretch[edge] = 2 * stretch.get(edge, 1)
+
+    def _none_through(
+        self, space: Space, column: int, runs: Sequence[int]
+    ) -> tuple[list[float], list[tuple[Key, int]]]:
+        """As `_through`, of players who have had none."""
+        if space.size > MOST_FOLLOWED:
+            raise TooLarge(f"{space.size:,} states along the route; exact up to {MOST_FOLLOWED:,}")
+        events = runs[-1] * sum(doing.count.most for doing in self._doings if doing is not None)
+        if events * space.size**2 > MOST_STEPS // 4:
+            raise TooLarge(f"{events:,} events of players in {space.size:,} states")
+        walks, edges = _Walks(self._rows, space), space.edges()
+        highest = dict.fromkeys(edges, 0.0)
+        known: dict[tuple[object, ...], FloatArray] = {}
+        here = np.zeros(space.size)
+        here[0] = 1.0
+        found: list[float] = []
+        for run in range(1, runs[-1] + 1):
+            for doing in self._doings:
+                if doing is None:
+                    continue
+                key = (doing.row, *_ids(doing.what))
+                if key not in known:
+                    known[key] = walks.through(doing, NoneMatrix(column, space.size))[0]
+                here = _still_none(here, known[key], doing.count)
+                for edge, states in edges.items():
+                    highest[edge] = max(highest[edge], float(here[states].sum()))
+            if run in runs:
+                found.append(float(here.sum()))
+        return found, [edge for edge, likely in highest.items() if likely > _BEYOND]
+
     def _check(self, moves: _MovesAt) -> None:
         """Raise TooLarge where following would take longer than the bound."""
         events = sum(doing.count.most for doing in self._doings if doing is not None)
@@ -115,11 +157,29 @@ class Course:
             raise TooLarge(f"{events:,} events of players in {moves.space.size:,} states")
 
 
+class _Walks:
+    """Walks through what is done at a stop, from every state of a space."""
+
+    def __init__(self, rows: Sequence[Evaluator], space: Space) -> None:
+        self._rows, self._space = rows, space
+
+    def through(self, doing: Doing, fold: Fold) -> Bundle:
+        go_on()
+        carried, size = self.carried(doing), self._space.size
+        carried.check(carried.effort(doing.what), size, fold.width)
+        walk = Walk(self._rows[doing.row], carried, self._space, doing.row)
+        return _event(walk, doing.what, fold, fold.end(size))
+
+    def carried(self, doing: Doing) -> Carried:
+        return Carried(self._rows[doing.row].under)
+
+
 class _MovesAt:
     """What an event does from every state, by what is done and under which conditions."""
 
     def __init__(self, rows: Sequence[Evaluator], space: Space, columns: IntArray) -> None:
-        self._rows, self.space, self._columns = rows, space, columns
+        self.space, self._columns = space, columns
+        self._walks = _Walks(rows, space)
         self._known: dict[tuple[object, ...], Moves] = {}
 
     def of(self, doing: Doing) -> Moves:
@@ -131,19 +191,11 @@ class _MovesAt:
         return self._known[key]
 
     def _new(self, doing: Doing) -> Moves:
-        evaluator, size = self._rows[doing.row], self.space.size
-        carried = Carried(evaluator.under)
+        size, carried = self.space.size, self._walks.carried(doing)
         effort = carried.effort(doing.what)
-        walk = Walk(evaluator, carried, self.space, doing.row)
-
-        def walked(fold: Fold) -> Bundle:
-            go_on()
-            carried.check(effort, size, fold.width)
-            return _event(walk, doing.what, fold, fold.end(size))
-
         at_a_time = max(1, min(_CHUNK // (size * size), carried.at_a_time(effort, size, size) - 2))
         parts = [
-            Moves.walked(walked, chunk, size)
+            Moves.walked(partial(self._walks.through, doing), chunk, size)
             for chunk in np.array_split(self._columns, max(1, -(-self._columns.size // at_a_time)))
         ]
         return _beside(parts)
@@ -187,6 +239,19 @@ def _done(player: Player, moves: Moves, count: Count, seen: Callable[[FloatArray
             if done & 63 == 0:
                 go_on()
     return _mixture(mixed)
+
+
+def _still_none(here: FloatArray, none: FloatArray, count: Count) -> FloatArray:
+    """Players who had none, in these states, after so many events more that gave none, (s, s)."""
+    weights = dict(zip(count.values.tolist(), count.chances.tolist(), strict=True))
+    mixed = np.zeros_like(here)
+    for done in range(count.most + 1):
+        mixed += weights.get(done, 0.0) * here
+        if done < count.most:
+            here = here @ none
+            if done & 63 == 0:
+                go_on()
+    return mixed
 
 
 def _after_one(player: Player, moves: Moves) -> Player:

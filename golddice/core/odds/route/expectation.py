@@ -91,6 +91,38 @@ class Expectation:
                 variances[at, places] += var
         return list(self._at_stops(means, np.maximum(variances, 0.0)))
 
+    def none_after(self, runs: Sequence[int]) -> FloatArray:
+        """The chance to have had none of each item after the whole route, so many times in a row, what is
+        carried going on from run to run. `runs` rising, shape (r,); gives (r, items)."""
+        if self._rough:
+            raise TooLarge(f"{self._rough[0]} can be set out in too many ways")
+        check_prices(self._laid, self.route, self.stops)
+        items = len(self.game.items)
+        times = np.array(runs)[:, None]
+        none = np.ones((len(runs), items))
+        for keys, dones in _courses(self._dones):
+            if not keys:
+                for done in dones:
+                    none *= self._none_of(done.doing, items) ** times
+                continue
+            columns = self._columns_of(dones)
+            doings: list[Doing | None] = [None] * len(self.stops)
+            for done in dones:
+                doings[done.stop] = done.doing
+            course = Course(self._rows, self._joint, keys, doings, columns)
+            for column in columns[columns < items].tolist():
+                none[:, column] *= course.none_after(column, runs)
+        return none
+
+    def _none_of(self, doing: Doing, items: int) -> FloatArray:
+        """The chance that what carries nothing gives none of each item, by its law of how often."""
+        outcome, count = self._outcome(doing), doing.count
+        mine = outcome.columns < items
+        none = np.ones(items)
+        once = 1.0 - outcome.hit[0, mine]
+        none[outcome.columns[mine]] = once[:, None] ** count.values @ count.chances
+        return none
+
     def _at_stops(self, means: FloatArray, variances: FloatArray) -> Iterator[AtStop]:
         items, tiers = len(self.game.items), len(self.game.tiers)
         wanted = np.concatenate([np.arange(items), len(self._counted.items) + np.arange(tiers)])
