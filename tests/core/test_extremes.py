@@ -53,6 +53,15 @@ class Tiny(unittest.TestCase):
                 self.assertEqual((float(law.mean[0]), float(law.some[0])), (factor, factor))
         self.assertEqual(law_of(Quantity(min=3, max=3), np.array([1 / 3])).most, 1)
 
+    def test_what_is_all_but_certain_is_no_more_than_certain(self) -> None:
+        """The chances of how often add up to 1 and a little more; what has all of them has no more than 1."""
+        for most in (2, 3, 7, 9, 50):
+            table = each((1 - 1e-12, "sand"), (1.0, "claw"), rolls={"min": 1, "max": most})
+            report = odds(game([table], sources=[source("crab", "bits")]), CRAB, events=3)
+            for item in ("sand", "claw"):
+                self.assertLessEqual(report["items"][item]["p_any"], 1.0)
+                self.assertEqual(report["items"][item]["first_99"], 1)
+
     def test_the_ends_of_many_dice(self) -> None:
         law = law_of(Quantity(dice="6d500"))
         self.assertAlmostEqual(float(law.chances[-1]) / 500.0**-6, 1.0, delta=1e-12)

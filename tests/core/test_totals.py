@@ -73,6 +73,14 @@ class ManyEvents(unittest.TestCase):
         self.assertAlmostEqual(1 - law.less_than(1e5), -math.expm1(100 * math.log1p(-1e-6)), delta=1e-12)
         self.assertAlmostEqual(law.mean, 60.0, delta=1e-9)
 
+    def test_a_total_far_beyond_its_mean(self) -> None:
+        """A jackpot of 1e18 that comes once in 1e24 events is far outside of any window about the mean."""
+        items = valued(1e12)
+        tables = [each((1e-12, "@more")), each((1e-12, "sand 1000000"), name="more")]
+        law = after(game(tables, items=items), 1)
+        self.assertAlmostEqual(law.of(0.0), 1.0, delta=1e-12)
+        np.testing.assert_array_equal(law.quantiles(QS), 0.0)
+
 
 class FineValues(unittest.TestCase):
     """Values so fine or so far apart that no grid holds them."""

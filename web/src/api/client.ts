@@ -6,6 +6,7 @@ import type {
   CellsOut,
   ChangeIn,
   ChangeOut,
+  Collection,
   CompareOut,
   CompareTrials,
   Compared,
@@ -27,6 +28,7 @@ import type {
   MayMove,
   Meets,
   OddsOut,
+  Overview,
   PlaceOut,
   PriceOut,
   ProblemDetails,
@@ -232,6 +234,10 @@ export const api = {
     ask<ItemView>('POST', `/games/${id}/items/${item}`, asked, signal),
   tierView: (id: string, tier: string, asked: WhereAsked, signal?: AbortSignal) =>
     ask<TierView>('POST', `/games/${id}/tiers/${tier}`, asked, signal),
+  overview: (id: string, asked: Asked & { flags: string[] }, signal?: AbortSignal) =>
+    ask<Overview>('POST', `/games/${id}/overview`, asked, signal),
+  collection: (id: string, asked: Asked & { route: string }, signal?: AbortSignal) =>
+    ask<Collection>('POST', `/games/${id}/collection`, asked, signal),
   meets: (
     id: string,
     asked: Asked & { depth: number; points: number; flags: string[] },

@@ -15,29 +15,17 @@ export function TopBar({ onFind }: { onFind: () => void }) {
   const [dialog, setDialog] = useState<DialogName | null>(null)
   return (
     <header className="flex h-10 shrink-0 items-center gap-4 border-b border-hair bg-raised px-4">
-      <Menu
-        label="game"
-        trigger={
-          <button type="button" className="name flex items-center gap-2 text-sub">
-            {parts.settings.name} <Chevron open />
-          </button>
-        }
-        entries={[
-          { label: 'Open another game', run: () => setDialog('open') },
-          { label: 'New game', run: () => setDialog('new') },
-          { label: 'Rename', run: () => setDialog('rename') },
-          { label: 'Duplicate', run: () => void duplicateGame() },
-          null,
-          { label: 'Import a game file', run: () => setDialog('import') },
-          { label: 'Export the game file', run: exportGame },
-          { label: 'Spreadsheets, code, odds', run: () => show({ kind: 'exchange', id: 'all' }) },
-          { label: 'A log of the running game', run: () => show({ kind: 'log', id: 'all' }) },
-          { label: 'History', run: () => show({ kind: 'history', id: 'all' }) },
-          { label: 'Findings', run: () => setDialog('findings') },
-          null,
-          { label: 'Delete this game', bad: true, run: () => void deleteGame() },
-        ]}
-      />
+      <span className="flex min-w-0 items-center">
+        <button
+          type="button"
+          className="name truncate text-sub hover:bg-gold-wash"
+          title="overview: the whole game on one sheet"
+          onClick={() => show({ kind: 'overview', id: 'all' })}
+        >
+          {parts.settings.name}
+        </button>
+        <GameMenu onDialog={setDialog} />
+      </span>
       <button
         type="button"
         className="field ml-4 flex w-72 items-center justify-between py-1 text-muted max-[1100px]:w-44"
@@ -64,6 +52,36 @@ export function TopBar({ onFind }: { onFind: () => void }) {
       <Running />
       <GameDialogs dialog={dialog} onClose={() => setDialog(null)} />
     </header>
+  )
+}
+
+function GameMenu({ onDialog }: { onDialog: (dialog: DialogName) => void }) {
+  return (
+    <Menu
+      label="game"
+      trigger={
+        <button type="button" className="p-1.5">
+          <Chevron open />
+        </button>
+      }
+      entries={[
+        { label: 'Overview', run: () => show({ kind: 'overview', id: 'all' }) },
+        null,
+        { label: 'Open another game', run: () => onDialog('open') },
+        { label: 'New game', run: () => onDialog('new') },
+        { label: 'Rename', run: () => onDialog('rename') },
+        { label: 'Duplicate', run: () => void duplicateGame() },
+        null,
+        { label: 'Import a game file', run: () => onDialog('import') },
+        { label: 'Export the game file', run: exportGame },
+        { label: 'Spreadsheets, code, odds', run: () => show({ kind: 'exchange', id: 'all' }) },
+        { label: 'A log of the running game', run: () => show({ kind: 'log', id: 'all' }) },
+        { label: 'History', run: () => show({ kind: 'history', id: 'all' }) },
+        { label: 'Findings', run: () => onDialog('findings') },
+        null,
+        { label: 'Delete this game', bad: true, run: () => void deleteGame() },
+      ]}
+    />
   )
 }
 

@@ -7,10 +7,7 @@ import { enter } from '@/game/sync'
 export async function openGame(id: string, sheet?: Sheet | null): Promise<void> {
   const game = await enter(id)
   document.title = `${game.settings.name} – Gold Dice`
-  const first = game.sources.find((source) => source.drops.length > 1) ?? game.sources[0]
-  const fallback: Sheet = first
-    ? { kind: 'source', id: first.id }
-    : { kind: 'items', id: 'catalogue' }
+  const fallback: Sheet = { kind: 'overview', id: 'all' }
   useGame.setState({ sheet: null })
   show(sheet ?? fallback)
 }

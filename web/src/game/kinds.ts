@@ -1,5 +1,6 @@
 // The names of all sheets: the word in their address.
 export const SHEET_KINDS = [
+  'overview',
   'source',
   'table',
   'item',

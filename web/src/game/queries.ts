@@ -19,7 +19,8 @@ export function useStaleOdds(asked: Asking = 'odds'): boolean {
 }
 
 /** What a sheet's numbers come from. */
-export type Asking = 'odds' | 'depths' | 'targets' | 'route' | 'meets' | 'kept' | 'place' | 'stall'
+export type Asking =
+  'overview' | 'odds' | 'depths' | 'targets' | 'route' | 'meets' | 'kept' | 'place' | 'stall'
 
 /** What is looked at now: the game that it is of, the question's subject, and what it rests on. */
 function useLooked() {
@@ -174,6 +175,31 @@ function useWhere<T>(
     queryKey: [kind, id, name, flags, content, swings],
     queryFn: ({ signal }) =>
       inTurn(kind, signal, () => ask(id, name, { flags, swings, ...asked }, signal)),
+    same: 3,
+  })
+}
+
+/** The whole game: at every depth, of every item, of money. */
+export function useOverview() {
+  const { asked, content } = useAbout()
+  const [id, flags] = useGame(useShallow((state) => [state.id, state.flags]))
+  return useAnswer({
+    queryKey: ['overview', id, flags, content],
+    queryFn: ({ signal }) =>
+      inTurn('overview', signal, () => api.overview(id, { flags, ...asked }, signal)),
+    same: 2,
+  })
+}
+
+/** What players own after so many runs of a route. */
+export function useCollection(route: string) {
+  const { asked, content } = useAbout()
+  const id = useGame((state) => state.id)
+  return useAnswer({
+    queryKey: ['collection', id, route, content],
+    queryFn: ({ signal }) =>
+      inTurn('collection', signal, () => api.collection(id, { route, ...asked }, signal)),
+    retry: false,
     same: 3,
   })
 }

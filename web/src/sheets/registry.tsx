@@ -35,6 +35,7 @@ const KitSheet = later(async () => (await import('./kept/KitSheet')).KitSheet)
 const PropertySheet = later(async () => (await import('./kept/PropertySheet')).PropertySheet)
 const SetSheet = later(async () => (await import('./kept/SetSheet')).SetSheet)
 const LogSheet = later(async () => (await import('./log/LogSheet')).LogSheet)
+const OverviewSheet = later(async () => (await import('./overview/OverviewSheet')).OverviewSheet)
 const PlaceSheet = later(async () => (await import('./place/PlaceSheet')).PlaceSheet)
 const RouteReading = later(async () => (await import('./route/RouteReading')).RouteReading)
 const RouteSheet = later(async () => (await import('./route/RouteSheet')).RouteSheet)
@@ -74,6 +75,16 @@ export interface Found {
 }
 
 export const SHEETS: Record<SheetKind, SheetEntry> = {
+  overview: {
+    Sheet: OverviewSheet,
+    asks: 'overview',
+    doings: [
+      {
+        name: 'Overview: the whole game on one sheet',
+        run: () => show({ kind: 'overview', id: 'all' }),
+      },
+    ],
+  },
   source: {
     Sheet: SourceSheet,
     Along: DepthSheet,

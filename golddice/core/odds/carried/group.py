@@ -385,7 +385,7 @@ class Group:
         if self.size * live.size * events > MOST_CELLS:
             raise TooLarge("the whole distribution over so many states and events")
         blocks = max(1, live.size * self.size // _BLOCK_CELLS)
-        self._check(Generating(of, live[:1]), events * blocks)
+        self._check(Generating(of, live[: -(-live.size // blocks)]), events * blocks)
         whole = remembering(of)
         for block in np.array_split(live, blocks):
             result[block] = others[block] * self._generated(events, Generating(whole, block), block.size)

@@ -173,13 +173,16 @@ class _Total:
     def _window(self, mean: float, sd: float) -> tuple[float, float]:
         """Outside of which the total lies with a chance of less than e^-32 on either side: P(X >= x) is at
         most E[e^tX] / e^tx for every t > 0, and likewise below (Chernoff 1952)."""
-        least = min(sd, float(self.unit))
-        rates = np.geomspace(1e-6 / max(sd, mean), 40.0 / least, 240)
-        high, low = self._growth(rates), self._growth(-rates)
-        with np.errstate(invalid="ignore"):
-            above = np.where(np.isfinite(high), (high + _OUTSIDE) / rates, np.inf)
-            below = np.where(low > -np.inf, -(low + _OUTSIDE) / rates, 0.0)
-        return max(0.0, float(below.max())), float(above.min())
+        least, most = min(sd, float(self.unit)), max(sd, mean)
+        for slowest in (1e-6, 1e-15, 1e-30):  # where a seldom total is far beyond the mean
+            rates = np.geomspace(slowest / most, 40.0 / least, 240)
+            high, low = self._growth(rates), self._growth(-rates)
+            with np.errstate(invalid="ignore"):
+                above = np.where(np.isfinite(high), (high + _OUTSIDE) / rates, np.inf)
+                below = np.where(low > -np.inf, -(low + _OUTSIDE) / rates, 0.0)
+            if np.isfinite(above).any():
+                return max(0.0, float(below.max())), float(above.min())
+        raise TooLarge("what is possible of this total is too far beyond its mean")
 
     def _growth(self, rates: FloatArray) -> FloatArray:
         """log E[e^tX] of all events; infinite where it is not told."""

@@ -115,6 +115,7 @@ def each_of(columns, place, starts, chances, hit, mean, var, cov, worth, worth_v
             for at in range(starts[part], starts[part + 1]):
                 column, m = place[at], mean[d, at]
                 hits[d, column] += p * hit[d, at] * (1.0 - hits[d, column])
+                hits[d, column] = min(hits[d, column], 1.0)
                 means[d, column] += p * m
                 variances[d, column] += p * (var[d, at] + miss * m * m)
                 covs[d, column] += p * (cov[d, at] + miss * m * value_here)

@@ -173,7 +173,7 @@ def repeat(law: AnyLaw, part: Outcome) -> Outcome:
     n, spread = law.mean, law.var
     return replace(
         part,
-        hit=law.any_of(part.hit),
+        hit=np.minimum(law.any_of(part.hit), 1.0),
         mean=n[:, None] * part.mean,
         var=n[:, None] * part.var + spread[:, None] * part.mean**2,
         cov=n[:, None] * part.cov + spread[:, None] * part.mean * part.value_mean[:, None],
