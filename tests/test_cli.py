@@ -149,6 +149,22 @@ class CommandLine(unittest.TestCase):
         self.assertIn("bag is full", golddice(*of_demo, "--route", "long-descent").stdout)
         self.assertEqual(golddice(*of_demo).returncode, 2)
 
+    def test_the_whole_game_on_one_sheet(self) -> None:
+        done = golddice("overview", str(DEMO))
+        self.assertIn("10 of 16 targets met, 12 findings", done.stdout)
+        self.assertIn("the-unbroken-lamp        hush-angler at depth 30", done.stdout)
+        told = json.loads(golddice("overview", str(DEMO), "--json").stdout)
+        self.assertEqual(len(told["coverage"]), 60)
+        self.assertEqual(len(told["worth"]["flotsam"]), 30)
+        owned = golddice("overview", str(DEMO), "--route", "first-dive", "--runs", "1,3", "--as", "json")
+        self.assertEqual([one["runs"] for one in json.loads(owned.stdout)["runs"]], [1, 3])
+        with TemporaryDirectory() as folder:
+            page = Path(folder) / "page.html"
+            golddice("overview", str(DEMO), "--as", "html", "--out", str(page))
+            self.assertTrue(page.read_text().startswith("<!doctype html>"))
+        self.assertEqual(golddice("overview", str(DEMO), "--as", "pdf").returncode, 2)
+        self.assertEqual(golddice("overview", str(DEMO), "--route", "no-such").returncode, 1)
+
     def test_a_container_and_a_price(self) -> None:
         crate = ("cells", str(DEMO), "--source", "bell-crate", "--depth", "22")
         found = json.loads(golddice(*crate, "--json").stdout)

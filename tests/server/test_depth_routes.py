@@ -116,6 +116,19 @@ class Routes(DemoTest):
         self.assertAlmostEqual(met["encounters"], 6.0)
         self.assertAlmostEqual(sum(met["sources"].values()), 6.0 * 6 / 7)
 
+    def test_the_whole_game_and_what_a_route_comes_to(self) -> None:
+        found = self.post("overview")
+        self.assertEqual(len(found["depths"]), 30)
+        self.assertEqual(found["coverage"]["beacon-lens"]["with"], [])
+        self.assertEqual(found["money"]["money"][0]["item"], "brass-token")
+        owned = self.post("collection", route="first-dive")
+        self.assertEqual([one["runs"] for one in owned["runs"]], [1, 5, 20])
+        self.post("collection", 404, route="no-such")
+        self.post("collection", 422, route="first-dive", runs=[])
+        page = self.client.get(f"{self.url}/export/overview")
+        self.assertIn("text/html", page.headers["content-type"])
+        self.assertIn("Saltglass Deep", page.text)
+
     def test_the_profile_of_what_is_met(self) -> None:
         found = self.post("meets/profile")
         self.assertEqual(len(found["falls"]), 30)

@@ -37,7 +37,7 @@ def collection(game: Game, name: str, runs: Sequence[int] = RUNS) -> dict[str, A
     try:
         had, players = 1.0 - Expectation(game, route).none_after(every), None
     except TooLarge:
-        had, players = _played(game, route, every)
+        had, players = played(game, route, every)
     return {
         "route": name,
         "method": "exact" if players is None else "simulated",
@@ -59,7 +59,7 @@ def _last(game: Game, had: FloatArray) -> str | None:
     return game.items[min(comes.tolist(), key=lambda at: tuple(had[::-1, at]))].id if comes.size else None
 
 
-def _played(game: Game, route: Route, runs: Sequence[int]) -> tuple[FloatArray, int]:
+def played(game: Game, route: Route, runs: Sequence[int]) -> tuple[FloatArray, int]:
     """Shares of players, by playing the route as often; all counts of runs by players of their own."""
     with local_executor(1) as executor:
         first = run_trial(game, RouteTrial(route.id, _FEWEST, _SEED), executor)
