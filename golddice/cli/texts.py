@@ -77,6 +77,8 @@ def proposal_text(found: dict[str, Any]) -> str:
     rows = [said[found["status"]]]
     for one in found["numbers"]:
         rows.append(f"  {one['where']:44} {one['before']:>12.8g} -> {one['after']:.8g}")
+    if found["rounding"] > 0:
+        rows.append(f"few digits make the change {100 * found['rounding']:.2g} % larger than it need be")
     for one in found["targets"]:
         stands = "met" if one["met"] else "missed"
         rows.append(f"{stands:8}{one['id']:28} {_span(one['before'])} -> {_span(one['after'])}")

@@ -326,12 +326,28 @@ class Keyboard(EditingTest):
     def test_like_another_a_source_without_drops_has_its_drops(self) -> None:
         self.elsewhere({**self.source("silt-crab"), "drops": []}, "source")
         self.open("source/silt-crab")
-        self.button("like nobody").click()
+        self.button("like no other").click()
         self.choice("Lantern Eel").click()
         self.saved(3)
         crab = self.source("silt-crab")
         self.assertEqual([one["id"] for one in crab["drops"]], [one["id"] for one in self.source()["drops"]])
         self.assertFalse(crab["without"])
+        self.assertEqual(crab["seconds"], self.source("silt-crab")["seconds"])
+
+    def test_what_a_source_leaves_out_is_shown_and_taken_back(self) -> None:
+        young = self.source("young-eel")
+        gone = young["drops"][0]
+        self.elsewhere({**young, "drops": young["drops"][1:]}, "source")
+        self.open("source/young-eel")
+        elder = self.source()["name"]
+        table = next(one["name"] for one in self.whole()["tables"] if one["id"] == gone["table"])
+        self.labelled(f"take {table} from {elder} again").click()
+        self.saved(3)
+        after = self.source("young-eel")
+        self.assertEqual(
+            ({one["id"] for one in after["drops"]}, after["without"]),
+            ({one["id"] for one in young["drops"]}, []),
+        )
 
 
 if __name__ == "__main__":

@@ -247,7 +247,7 @@ class Families(PlacesTest):
         self.open("source/young-eel")
         self.until("its family", lambda: bool(self.button("like Lantern Eel")))
         self.button("like Lantern Eel").click()
-        self.choice("Like nobody").click()
+        self.choice("Like no other").click()
         self.saved(2)
         after = self.entity("sources", "young-eel")
         self.assertIsNone(after["like"])

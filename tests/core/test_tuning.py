@@ -242,6 +242,17 @@ class Written(unittest.TestCase):
         self.assertTrue(found.after[0].is_met)
         self.assertTrue(all(value == float(f"{value:.1e}") for value in numbers(found).values()))
 
+    def test_few_digits_hardly_cost_more(self) -> None:
+        """1.523 % is needed: 2 % would be far more than that, 1.6 % still a tenth."""
+        lens = target(figure="chance", item="lens", side="at-least", wanted=0.01523)
+        found = propose(wants(game([each((0.01, "lens"))]), lens), Ask(rounded=True))
+        (value,) = numbers(found).values()
+        self.assertEqual(value, float(f"{value:.2e}"))
+        self.assertTrue(0.01523 <= value < 0.0157)
+        least, size = (math.log(one / (1 - one)) - math.log(0.01 / 0.99) for one in (0.01523, value))
+        self.assertAlmostEqual(found.rounding, size / least - 1, places=4)
+        self.assertLessEqual(found.rounding, 0.05)
+
     def test_whole_weights_within_a_bound(self) -> None:
         found = propose(self.asked, Ask(whole=100))
         table = found.game.tables[0]

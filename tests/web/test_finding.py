@@ -28,6 +28,22 @@ class Finding(PageTest):
         self.assertEqual(self.names(["Guild parcel", "Guild"], "gdpcl")["found"], ["Guild parcel"])
         self.assertEqual(self.names(["Guild parcel"], "gx")["found"], [])
 
+    def test_what_has_several_names_is_found_by_each(self) -> None:
+        doings = [
+            {"name": "Run a trial", "also": ["new trial", "simulate"]},
+            {"name": "Trial 4"},
+            {"name": "New set", "also": ["new bonus"]},
+        ]
+
+        def found(text: str) -> list[str]:
+            return [one["name"] for one in self.page.call(FINDING, "matching", doings, text, 9)["found"]]
+
+        self.assertEqual(found("simul"), ["Run a trial"])
+        self.assertEqual(found("bonus"), ["New set"])
+        self.assertEqual(found("trial"), ["Trial 4", "Run a trial"])
+        self.assertEqual(found("new trial"), ["Run a trial"])
+        self.assertEqual(found("mulat"), [])
+
     def test_accents_and_case_do_not_matter(self) -> None:
         self.assertEqual(self.names(["Écume"], "ecU")["found"], ["Écume"])
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal
@@ -18,7 +17,7 @@ from golddice.core.tuning.fewest import fewest
 from golddice.core.tuning.long_runs import LongRun, long_runs, to_hold
 from golddice.core.tuning.moved import Moved, what_moved
 from golddice.core.tuning.numbers import Number, numbers_of, with_values
-from golddice.core.tuning.rounding import Holds, in_whole, rounded
+from golddice.core.tuning.rounding import Holds, costing_little, in_whole, rounded, size_of
 from golddice.core.tuning.solving import Found, Task, as_near, can_be_met, gentler, has_pinned, solved
 from golddice.core.tuning.targets import Standing, standings
 from golddice.core.tuning.whole import with_whole
@@ -39,7 +38,8 @@ _A_PROMISE = (
 class Proposal:
     """before, after : standings of the chosen targets. conflict : ids of targets that contradict each other.
     untold : of targets that are left out, why; of those that stand, `played` says which rest on players who
-    are played. long_run : what missed waits cost there."""
+    are played. rounding : by what share few digits made the change larger. long_run : what missed waits cost
+    there."""
 
     status: Status
     values: dict[Number, float]
@@ -50,12 +50,13 @@ class Proposal:
     conflict: list[str] = field(default_factory=list)
     untold: dict[str, str] = field(default_factory=dict)
     free: int = 0
+    rounding: float = 0.0
     long_run: list[LongRun] = field(default_factory=list)
 
     @property
     def size(self) -> float:
         """The root of the sum of squares of all steps: logarithms of ratios, of odds of chances."""
-        return math.sqrt(sum(number.change(value) ** 2 for number, value in self.values.items()))
+        return size_of(self.values)
 
     @property
     def played(self) -> list[str]:
@@ -77,6 +78,7 @@ class Proposal:
             "played": self.played,
             "free": self.free,
             "size": self.size,
+            "rounding": self.rounding,
             "long_run": [one.plain() for one in self.long_run],
         }
 
@@ -127,7 +129,9 @@ def propose(game: Game, ask: Ask = _USUALLY) -> Proposal:
     values = _written(moving, found, ask, [name for name in ids if name not in untold])
     after = standings(with_values(game, values), ids)
     proposal = _told(game, values, before, after, untold, len(numbers))
-    return replace(proposal, long_run=long_runs(book, proposal.game, missed))
+    least = size_of(_cleaned(moving, found))
+    cost = max(0.0, proposal.size / least - 1.0) if ask.rounded and least > 0 else 0.0
+    return replace(proposal, rounding=cost, long_run=long_runs(book, proposal.game, missed))
 
 
 def _told(
@@ -172,7 +176,7 @@ def _nearest(
     gentle = gentler(moving, found)
     values = _cleaned(moving, gentle)
     if is_rounded:
-        short = rounded(values, as_near(moving, gentle))
+        short = rounded(values, costing_little(as_near(moving, gentle), size_of(values)))
         values = {number: value for number, value in short.items() if value != number.value}
     proposal = told(values)
 
@@ -252,9 +256,9 @@ def _written(task: Task, found: Found, ask: Ask, ids: list[str]) -> dict[Number,
         stood = standings(with_values(task.game, tried), ids)
         return all(map(_is_well, stood))
 
-    inside = _inside(task, found)
-    written = _tried(task, inside, ask, _quickly(task, inside))
-    return written if holds(written) else _tried(task, values, ask, holds)
+    inside, least = _inside(task, found), size_of(values)
+    written = _tried(task, inside, ask, _quickly(task, inside), least)
+    return written if holds(written) else _tried(task, values, ask, holds, least)
 
 
 def _within(holds: Holds, far: float) -> Holds:
@@ -290,7 +294,10 @@ def _quickly(task: Task, values: dict[Number, float]) -> Holds:
     return holds
 
 
-def _tried(task: Task, values: dict[Number, float], ask: Ask, holds: Holds) -> dict[Number, float]:
+def _tried(
+    task: Task, values: dict[Number, float], ask: Ask, holds: Holds, least: float
+) -> dict[Number, float]:
+    """`least` : the size of the smallest change, which few digits may exceed by no more than COST."""
     if ask.most is not None:
         holds = _within(holds, ask.far)
     if ask.whole is not None:
@@ -302,5 +309,5 @@ def _tried(task: Task, values: dict[Number, float], ask: Ask, holds: Holds) -> d
         found = in_whole(values, every, ask.whole, holds)
         values = values if found is None else found
     if ask.rounded:
-        values = rounded(values, holds)
+        values = rounded(values, costing_little(holds, max(least, size_of(values))))
     return {number: value for number, value in values.items() if value != number.value}

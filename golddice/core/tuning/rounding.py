@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
 import numpy as np
@@ -14,6 +15,19 @@ MOST_DIGITS = 9
 _CLOSE = 0.1  # by which a whole weight may be off its share, where one of this measure is found
 Values = dict[Number, float]
 Holds = Callable[[Values], bool]
+
+
+COST = 0.05  # by what share few digits may make a change larger
+
+
+def size_of(values: Values) -> float:
+    """The root of the sum of squares of all steps: logarithms of ratios, of odds of chances."""
+    return math.sqrt(sum(number.change(value) ** 2 for number, value in values.items()))
+
+
+def costing_little(holds: Holds, least: float) -> Holds:
+    """What holds, and is hardly larger than the smallest change."""
+    return lambda tried: size_of(tried) <= (1.0 + COST) * least + 1e-12 and holds(tried)
 
 
 def rounded(values: Values, holds: Holds) -> Values:

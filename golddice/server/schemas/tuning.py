@@ -85,7 +85,8 @@ class TunedTargetOut(BaseModel):
 class TuneOut(BaseModel):
     """`conflict` are targets that contradict each other, each needed for it; `untold` those that were left
     out, and why; `played` those whose figure is no exact one but of openings by the same players. `free` is
-    how many numbers might move, `size` the root of the sum of squares of all steps. `long_run` is of waits
+    how many numbers might move, `size` the root of the sum of squares of all steps, `rounding` by what share
+    few digits made it larger. `long_run` is of waits
     that rest on what players carry."""
 
     revision: int
@@ -98,6 +99,7 @@ class TuneOut(BaseModel):
     played: list[str]
     free: int
     size: float
+    rounding: float
     long_run: list[LongRunOut]
     entries: list[EntryIn]
 

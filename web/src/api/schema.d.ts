@@ -1511,8 +1511,8 @@ export interface components {
         };
         /**
          * BestWay
-         * @description Where an item comes soonest: the chance of any in an event there, the events by which half of all players
-         *     have one, and the hours, or what is spent. None where it is not told.
+         * @description Where an item comes soonest: the chance of any in an event there, the events by which half of all
+         *     players have one, and the hours, or what is spent. None where it is not told.
          */
         BestWay: {
             /** Chance */
@@ -1723,7 +1723,7 @@ export interface components {
         };
         /**
          * CollectionOut
-         * @description After so many runs: chances by item, in their order. Played by so many players where it is simulated.
+         * @description After so many runs: chances by item, in their order. Played by so many where it is simulated.
          */
         CollectionOut: {
             /** Error */
@@ -1870,8 +1870,8 @@ export interface components {
         };
         /**
          * Covered
-         * @description Of one item: how many sources give it and the first few, the best; whether it comes so many times, ever;
-         *     flags with which it comes, though not now, or which shut it out; whether it can come at all.
+         * @description Of one item: how many sources give it and the first few, the best; whether it comes so many times,
+         *     ever; flags with which it comes, though not now, or which shut it out; whether it can come at all.
          */
         Covered: {
             best: components["schemas"]["BestWay"] | null;
@@ -5753,7 +5753,8 @@ export interface components {
          * TuneOut
          * @description `conflict` are targets that contradict each other, each needed for it; `untold` those that were left
          *     out, and why; `played` those whose figure is no exact one but of openings by the same players. `free` is
-         *     how many numbers might move, `size` the root of the sum of squares of all steps. `long_run` is of waits
+         *     how many numbers might move, `size` the root of the sum of squares of all steps, `rounding` by what share
+         *     few digits made it larger. `long_run` is of waits
          *     that rest on what players carry.
          */
         TuneOut: {
@@ -5773,6 +5774,8 @@ export interface components {
             played: string[];
             /** Revision */
             revision: number;
+            /** Rounding */
+            rounding: number;
             /** Size */
             size: number;
             /**

@@ -17,6 +17,7 @@ const TERMS = (Object.keys(GLOSSARY) as Term[]).map((term) => ({ term, name: ter
 
 interface Doing {
   name: string
+  also?: string[]
   run: () => void
 }
 
@@ -48,21 +49,41 @@ function Box({ onRoll }: { onRoll: (count: number) => void }) {
   const { parts, depth } = useGamePart('parts', 'depth')
   const [text, setText] = useState('')
   const doings: Doing[] = [
-    { name: 'Roll once', run: () => onRoll(1) },
-    { name: 'Roll 100', run: () => onRoll(100) },
-    { name: 'Run a trial', run: () => show({ kind: 'trial', id: 'new' }) },
+    { name: 'Roll once', also: ['kill once', 'open once', 'try it'], run: () => onRoll(1) },
+    { name: 'Roll 100', also: ['kill a hundred', 'roll many'], run: () => onRoll(100) },
+    {
+      name: 'Run a trial',
+      also: ['new trial', 'simulate', 'simulation', 'play thousands of players'],
+      run: () => show({ kind: 'trial', id: 'new' }),
+    },
     { name: 'Undo', run: () => void undo() },
-    { name: 'Do again', run: () => void redo() },
+    { name: 'Do again', also: ['redo'], run: () => void redo() },
     { name: 'One deeper', run: () => setDepth(depth + 1) },
     { name: 'One shallower', run: () => setDepth(depth - 1) },
-    { name: 'What is met here', run: () => show({ kind: 'meets', id: 'here' }) },
-    { name: 'Find numbers that meet the targets', run: () => findNumbers(null) },
+    {
+      name: 'What is met here',
+      also: ['band', 'spawns', 'encounters', 'visit'],
+      run: () => show({ kind: 'meets', id: 'here' }),
+    },
+    {
+      name: 'Find numbers that meet the targets',
+      also: ['tune', 'solve', 'balance'],
+      run: () => findNumbers(null),
+    },
     { name: 'All targets', run: () => show({ kind: 'targets', id: 'all' }) },
-    { name: 'All flags', run: () => show({ kind: 'flags', id: 'all' }) },
+    { name: 'All flags', also: ['quest', 'event'], run: () => show({ kind: 'flags', id: 'all' }) },
     ...SHEET_KINDS.flatMap((kind) => SHEETS[kind].doings ?? []),
-    { name: 'All depths of this', run: () => useGame.setState({ along: true }) },
-    { name: 'Export the game file', run: exportGame },
-    { name: 'Duplicate the game', run: () => void duplicateGame() },
+    {
+      name: 'All depths of this',
+      also: ['odds by depth', 'along the depths'],
+      run: () => useGame.setState({ along: true }),
+    },
+    { name: 'Export the game file', also: ['save as a file', 'download'], run: exportGame },
+    {
+      name: 'Duplicate the game',
+      also: ['copy of the game', 'save as'],
+      run: () => void duplicateGame(),
+    },
   ]
   const things = useMemo(() => SHEET_KINDS.flatMap((kind) => searchedIn(kind, parts)), [parts])
   const groups = [

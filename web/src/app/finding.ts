@@ -3,6 +3,8 @@
 
 export interface Named {
   name: string
+  /** What else it is called: found by that too, after what has the name itself. */
+  also?: string[]
 }
 
 export interface Matches<One> {
@@ -20,12 +22,19 @@ export function matching<One extends Named>(list: One[], text: string, most: num
     return { found: list.slice(0, most), more: Math.max(0, list.length - most), best: 0 }
   const ranks: One[][] = [[], [], [], []]
   for (const one of list) {
-    const rank = rankOf(plain(one.name), words)
+    const rank = bestRank(one, words)
     if (rank !== null) ranks[rank]?.push(one)
   }
   const found = ranks.flat()
   const best = ranks.findIndex((rank) => rank.length)
   return { found: found.slice(0, most), more: Math.max(0, found.length - most), best }
+}
+
+function bestRank({ name, also = [] }: Named, words: string[]): number | null {
+  const own = rankOf(plain(name), words)
+  if (own === 0) return 0
+  const other = also.some((one) => (rankOf(plain(one), words) ?? 3) <= 1) ? 1 : null
+  return own === null ? other : Math.min(own, other ?? own)
 }
 
 /** 0 for the best; null where it does not fit at all. */

@@ -141,8 +141,24 @@ const MAKERS = {
   stall: addStall,
 }
 
+/** What else people call what is made. */
+const ALSO: Partial<Record<keyof typeof MAKERS, string[]>> = {
+  source: ['new enemy', 'new chest', 'new container', 'new node', 'new parcel', 'new drop'],
+  table: ['new drop table', 'new loot table', 'new spawn table'],
+  item: ['new thing', 'new loot'],
+  set: ['new bonus', 'set bonus', 'collection'],
+  property: ['new bonus', 'attribute', 'luck'],
+  curve: ['scaling', 'depth scaling'],
+  flag: ['quest', 'condition'],
+  target: ['goal', 'wanted odds', 'new aim'],
+  route: ['run', 'path', 'playthrough'],
+  place: ['map', 'level', 'room'],
+  stall: ['shop', 'merchant', 'vendor'],
+}
+
 /** Making one, as a thing that can be done from anywhere. */
 export const freshlyMade = (kind: keyof typeof MAKERS) => ({
   name: `New ${kind}`,
+  also: [`add a ${kind}`, ...(ALSO[kind] ?? [])],
   run: () => void MAKERS[kind](),
 })

@@ -65,7 +65,7 @@ export interface SheetEntry {
   /** A sheet of one of many things: how they are called, and found by name. */
   found?: { heading: string; things: (parts: Parts) => Found }
   /** What can be done from anywhere: go there, or make one. */
-  doings?: { name: string; run: () => void }[]
+  doings?: { name: string; also?: string[]; run: () => void }[]
 }
 
 export interface Found {
@@ -177,21 +177,47 @@ export const SHEETS: Record<SheetKind, SheetEntry> = {
   exchange: {
     Sheet: ExchangeSheet,
     doings: [
-      { name: 'Bring in a spreadsheet', run: () => show({ kind: 'exchange', id: 'all' }) },
-      { name: 'Export for others', run: () => show({ kind: 'exchange', id: 'all' }) },
+      {
+        name: 'Bring in a spreadsheet',
+        also: ['import', 'paste items'],
+        run: () => show({ kind: 'exchange', id: 'all' }),
+      },
+      {
+        name: 'Export for others',
+        also: ['odds for players', 'thresholds', 'code', 'vectors', 'workbook'],
+        run: () => show({ kind: 'exchange', id: 'all' }),
+      },
     ],
   },
   log: {
     Sheet: LogSheet,
-    doings: [{ name: 'Hold a log against the game', run: () => show({ kind: 'log', id: 'all' }) }],
+    doings: [
+      {
+        name: 'Hold a log against the game',
+        also: ['telemetry', 'real players', 'drop log'],
+        run: () => show({ kind: 'log', id: 'all' }),
+      },
+    ],
   },
   history: {
     Sheet: HistorySheet,
-    doings: [{ name: 'History', run: () => show({ kind: 'history', id: 'all' }) }],
+    doings: [
+      {
+        name: 'History',
+        also: ['revisions', 'versions', 'what changed'],
+        run: () => show({ kind: 'history', id: 'all' }),
+      },
+    ],
   },
   guide: {
     Sheet: GuideSheet,
-    doings: [{ name: 'Read the guide', run: () => show({ kind: 'guide', id: 'guide' }) }],
+    doings: [
+      {
+        name: 'Read the guide',
+        also: ['help', 'manual', 'documentation'],
+        run: () => show({ kind: 'guide', id: 'guide' }),
+      },
+    ],
   },
 }
 

@@ -4,7 +4,7 @@ import { useEffect } from 'react'
 import type { Target, TuneOut } from '@/api/types'
 import { setDraft, show, useGame, useGamePart } from '@/game/store'
 import { isOrder, told, wantedWords } from '@/game/targets'
-import { written } from '@/text/format'
+import { percent, written } from '@/text/format'
 import { TargetMark } from '@/ui/TargetMark'
 import { Consequences } from './Consequences'
 import { numberName, sizeWords } from './names'
@@ -87,6 +87,11 @@ function Asked({ isOld }: { isOld: boolean }) {
           </button>
         )}
         {!isPoint && <Tick label="few digits" checked={rounded} onChange={setRounded} />}
+        {!isPoint && found && found.rounding > 0.0005 && (
+          <span className="text-note text-muted">
+            the change is <span className="num">{percent(found.rounding)}</span> % larger by them
+          </span>
+        )}
       </div>
     </div>
   )

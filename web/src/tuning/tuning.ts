@@ -101,6 +101,7 @@ export async function proposeNumbers(numbers: TuneOut['numbers']): Promise<void>
     revision,
     numbers,
     free: numbers.length,
+    rounding: 0,
     size: 0,
   }
   const seen = useGame.getState().parts

@@ -1,8 +1,9 @@
 // Whom a source is like, what it states itself, and who follows it.
 import type { ReactNode } from 'react'
-import type { Source } from '@/api/types'
+import type { Drop, Source } from '@/api/types'
 import { show, useGame } from '@/game/store'
 import type { Answer, Changed } from '@/game/edit'
+import { freshSource } from '@/game/fresh'
 import { Menu } from '@/ui/Menu'
 
 type Save = (label: string, changed: Changed<'source'>) => Answer
@@ -18,12 +19,12 @@ export function Family({ source, onSave }: { source: Source; onSave: Save }) {
           label="whom it is like"
           trigger={
             <button type="button" className={elder ? 'choice text-ink' : 'label hover:text-ink'}>
-              {elder ? `like ${elder.name}` : 'like nobody'}
+              {elder ? `like ${elder.name}` : 'like no other'}
             </button>
           }
           entries={[
             {
-              label: 'Like nobody: it keeps what it has',
+              label: 'Like no other: it keeps what it has',
               disabled: !elder,
               run: () => void onSave('like nobody', { like: null, without: [], stated: [] }),
             },
@@ -51,7 +52,7 @@ export function Family({ source, onSave }: { source: Source; onSave: Save }) {
       {kin.length > 0 && (
         <span>
           <span className="num text-ink">{kin.length}</span>{' '}
-          {kin.length === 1 ? 'follows it' : 'follow it'}:{' '}
+          {kin.length === 1 ? 'source is' : 'sources are'} like it:{' '}
           {kin.map((one) => (
             <button
               key={one.id}
@@ -70,7 +71,13 @@ export function Family({ source, onSave }: { source: Source; onSave: Save }) {
 
 /** What it states itself; pressed, a key is given back to the family. */
 function Own({ source, elder, onSave }: { source: Source; elder: Source; onSave: Save }) {
+  const parts = useGame((state) => state.parts)
   const keys = (source.stated ?? []).filter((key) => !key.startsWith('drops/') && key !== 'name')
+  const own = source.drops.filter((drop) => isOwnDrop(source, drop.id))
+  const left = (source.without ?? []).flatMap(
+    (id) => elder.drops.find((drop) => drop.id === id) ?? [],
+  )
+  const nameOf = (drop: Drop) => parts.table.get(drop.table)?.name ?? drop.table
   return (
     <span>
       its own:{' '}
@@ -91,16 +98,53 @@ function Own({ source, elder, onSave }: { source: Source; elder: Source; onSave:
           {key.replaceAll('_', ' ')} ×
         </button>
       ))}
-      {keys.length === 0 && 'nothing but its name'}
+      {own.map((drop) => (
+        <span key={drop.id} className="mr-1 text-ink">
+          {elder.drops.some((one) => one.id === drop.id)
+            ? `how it drops ${nameOf(drop)}`
+            : nameOf(drop)}
+        </span>
+      ))}
+      {keys.length === 0 && own.length === 0 && 'nothing but its name'}
+      {left.length > 0 && (
+        <>
+          ; it leaves out{' '}
+          {left.map((drop) => (
+            <button
+              key={drop.id}
+              type="button"
+              className="choice mr-1 text-ink"
+              title={`take it from ${elder.name} again`}
+              aria-label={`take ${nameOf(drop)} from ${elder.name} again`}
+              onClick={() =>
+                void onSave(`${nameOf(drop)} as ${elder.name} has it`, (now: Source) => {
+                  now.without = (now.without ?? []).filter((id) => id !== drop.id)
+                  now.drops = [...now.drops, drop]
+                })
+              }
+            >
+              {nameOf(drop)} ×
+            </button>
+          ))}
+        </>
+      )}
     </span>
   )
 }
 
-/** What has no drops yet has those of its family, and does not leave them out. */
+/** What was not said yet is the family's: drops where it has none, and each fact that is as in a new source. */
 const likeOf = (elder: Source) => (now: Source) => {
+  const blank = freshSource(now.id, now.name)
   now.like = elder.id
   if (!now.drops.length) now.drops = elder.drops
+  for (const key of FACTS)
+    if (JSON.stringify(now[key]) === JSON.stringify(blank[key]))
+      Object.assign(now, { [key]: elder[key] })
 }
+
+const FACTS = (Object.keys(freshSource('', '')) as (keyof Source)[]).filter(
+  (key) => !['id', 'name', 'notes', 'drops', 'like', 'without', 'stated'].includes(key),
+)
 
 /** Whether a source is like another, by however many steps. */
 function follows(sources: Map<string, Source>, one: Source, elder: string): boolean {
