@@ -158,16 +158,6 @@ class Told(OfWords):
         for value, wanted in ((46313, "46.3k"), (1234567, "1.23M"), (2.5e9, "2.50G"), (9000, "9\u202f000")):
             self.assertEqual(self.page.call(FORMAT, "brief", value), wanted)
 
-    def test_ranges_of_depths(self) -> None:
-        for text, wanted in (("4-30", [4, 30]), ("4", [4, 4]), ("all", None), ("", None)):
-            self.assertEqual(self.page.call(FORMAT, "typedRange", text, [1, 30]), wanted, text)
-        self.assertEqual(
-            self.page.call(FORMAT, "typedRange", "9-4", [1, 30]), "9 is deeper than 4; swap them"
-        )
-        self.assertEqual(
-            self.page.call(FORMAT, "typedRange", "soon", [1, 30]), "depths are written 4-30, 4 or all"
-        )
-
     def test_ends_of_more_than_a_call_takes(self) -> None:
         many = list(range(150_000))
         self.assertEqual(self.page.call(ENDS, "mostOf", many), 149_999)

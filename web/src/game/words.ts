@@ -1,4 +1,5 @@
 // The game's words on screen: what things are called, what an event is.
+import { quantityAsRead } from '@/text/readers'
 import type { Item, Line, Quantity, Source, Table, Yield } from '@/api/types'
 import type { Parts } from './parts'
 
@@ -50,7 +51,8 @@ export function eventWords(source: Source | undefined): EventWords {
 
 /** What was typed, for the server to read; the curve that there was stays. */
 export function typedQuantity(text: string, curve: string | null | undefined): Quantity {
-  return (curve ? { typed: text, curve } : text) as unknown as Quantity
+  const typed = quantityAsRead(text)
+  return (curve ? { typed, curve } : typed) as unknown as Quantity
 }
 
 /** A quantity as people write it; the server reads the same back. */

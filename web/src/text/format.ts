@@ -85,20 +85,6 @@ export function typedDepth(text: string, [from, to]: [number, number]): number |
   return fits ? typed : `a whole number from ${from} to ${to}`
 }
 
-/** Read "4-30", "4" or "all" as a range of depths. */
-export function typedRange(
-  text: string,
-  scale: [number, number],
-): [number, number] | null | string {
-  if (/^\s*(all|)\s*$/i.test(text)) return null
-  const match = /^\s*(\d+)\s*(?:[-–]\s*(\d+))?\s*$/.exec(text)
-  if (!match) return 'depths are written 4-30, 4 or all'
-  const [low, high] = [Number(match[1]), Number(match[2] ?? match[1])]
-  if (low > high) return `${low} is deeper than ${high}; swap them`
-  if (low < scale[0] || high > scale[1]) return `depths go from ${scale[0]} to ${scale[1]}`
-  return [low, high]
-}
-
 /** When something was, as people say it: "today, 14:05", "yesterday, 9:30", "3 November". */
 export function when(at: string, now = new Date()): string {
   const then = new Date(at)

@@ -10,6 +10,8 @@ interface Props {
   show?: React.ReactNode
   className?: string
   inputClass?: string
+  /** What can be said, shown while it is open. */
+  hint?: string
   /** It is open from the start: what was just made is named first. */
   opens?: boolean
   /** It is what the sheet is called. */
@@ -29,10 +31,12 @@ export function EditText(props: Props) {
 }
 
 function Word(props: Props) {
-  const { label, text, show, className, inputClass, opens = false, onDraft, onCommit } = props
+  const { label, text, show, className, inputClass, hint, opens = false, onDraft, onCommit } = props
   const [typed, setTyped] = useState<string | null>(opens ? text : null)
   const id = useId()
   const input = useRef<HTMLInputElement>(null)
+  const word = useRef<HTMLButtonElement>(null)
+  const isByKey = useRef(false)
   const editing = typed !== null
   const { problem, forget, finish, leave, within } = useTyped({
     where: label,
@@ -46,11 +50,15 @@ function Word(props: Props) {
   })
   useLayoutEffect(() => {
     if (editing) input.current?.select()
+    // Whoever closed it by a key goes on from where it stands.
+    else if (isByKey.current) word.current?.focus()
+    isByKey.current = false
   }, [editing])
 
   if (!editing)
     return (
       <button
+        ref={word}
         type="button"
         aria-label={`${label}: ${text}. Change`}
         aria-labelledby={show ? `${id}-for ${id}-says` : undefined}
@@ -88,11 +96,17 @@ function Word(props: Props) {
         onKeyDown={(event) => {
           event.stopPropagation()
           if (isComposing(event)) return
+          isByKey.current = event.key === 'Enter' || event.key === 'Escape'
           if (event.key === 'Enter') finish()
           if (event.key === 'Escape') leave()
         }}
       />
       {problem && <Complaint text={problem} />}
+      {hint && !problem && (
+        <span className="overlay absolute left-0 top-full z-30 mt-1 block w-max max-w-72 px-2 py-0.5 text-left font-sans text-small font-normal text-muted">
+          {hint}
+        </span>
+      )}
     </span>
   )
 }

@@ -106,6 +106,8 @@ export const PHRASES = [
   'doubles every 5',
   'halves every 10',
   'from 0.2 at 1 to 3 at 30',
+  'falls from 1 to 0.3',
+  'rises to 2',
   'only from 12 on',
   'only up to 12',
   'peaks at 18',
@@ -134,6 +136,21 @@ export function curveOfWords(words: string, from: number, to: number): Made | nu
           ]),
         }
       : null
+  }
+  // From one end of the depths to the other: “falls from 1 to 0.3”, “rises to 2”.
+  const ends =
+    match('(?:falls|rises|goes|grows|drops|sinks) from # to #') ??
+    match('(?:falls|rises|goes|grows|drops|sinks) to #')
+  if (ends) {
+    const [, v0 = 1, v1] = ends
+    const [start, end] = v1 === undefined || Number.isNaN(v1) ? [1, v0] : [v0, v1]
+    return {
+      shape: 'line',
+      points: sorted([
+        [from, start],
+        [to, end],
+      ]),
+    }
   }
   const on = match('only from # on')?.[1]
   if (on !== undefined)

@@ -11,6 +11,7 @@ import { EVENT_OF, quantityText, typedQuantity } from '@/game/words'
 import { CurveChoice } from '@/sheets/CurveChoice'
 import { entered, figures, percent } from '@/text/format'
 import { typedNumber } from '@/text/numbers'
+import { HINTS, readSpan } from '@/text/readers'
 import { EditText } from '@/ui/EditText'
 import { Explained } from '@/ui/Explained'
 import { SourceMark, TableMark, TierMark } from '@/ui/Marks'
@@ -86,6 +87,7 @@ function BandSentence({ band }: { band: Band }) {
       />{' '}
       <EditText
         label="encounters a visit"
+        hint={HINTS.quantity}
         text={quantityText(band.encounters)}
         className="choice num text-ink"
         onCommit={(text) =>
@@ -103,12 +105,13 @@ function BandSentence({ band }: { band: Band }) {
       times, with{' '}
       <EditText
         label="seconds in between"
+        hint={HINTS.span}
         text={entered(band.between_seconds)}
         className="choice num text-ink"
         onCommit={(text) => {
-          const seconds = typedNumber(text)
-          return seconds === null
-            ? { message: 'seconds are a number' }
+          const seconds = readSpan(text)
+          return typeof seconds === 'string'
+            ? { message: seconds }
             : save('seconds in between', { between_seconds: seconds })
         }}
       />{' '}

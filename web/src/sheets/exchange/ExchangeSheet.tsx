@@ -2,7 +2,7 @@
 import { useState } from 'react'
 import { useGame } from '@/game/store'
 import { EditText } from '@/ui/EditText'
-import { typedRange } from '@/text/format'
+import { readRange } from '@/text/readers'
 import { ComingIn } from './ComingIn'
 
 export function ExchangeSheet() {
@@ -47,7 +47,7 @@ function GoingOut() {
           className="choice num text-ink"
           inputClass="num w-16"
           onCommit={(text) => {
-            const range = typedRange(text, [from, to])
+            const range = readRange(text, [from, to])
             if (typeof range === 'string') return { message: range }
             setDepths(range)
             return null

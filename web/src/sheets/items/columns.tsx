@@ -6,6 +6,7 @@ import { readNumber, typedNumber } from '@/text/numbers'
 import type { Column } from '@/ui/grid/columns'
 import { nameColumn } from '@/ui/grid/nameColumn'
 import { TierMark } from '@/ui/Marks'
+import { readCells } from '@/text/readers'
 import { Explained } from '@/ui/Explained'
 
 export function tierColumns(parts: Parts): Column<Tier>[] {
@@ -134,8 +135,8 @@ export function itemColumns(parts: Parts): Column<Item>[] {
         </span>
       ),
       enter: (item, text) => {
-        const size = /^\s*(\d+)\s*[×x*]\s*(\d+)\s*$/i.exec(text)
-        const [width, height] = [Number(size?.[1]), Number(size?.[2])]
+        const size = readCells(text)
+        const [width, height] = typeof size === 'string' ? [0, 0] : size
         return width >= 1 && height >= 1 && width <= 100 && height <= 100
           ? { ...item, width, height }
           : 'cells are written 2 × 1, each 1 to 100'

@@ -3,7 +3,8 @@ import type { Place } from '@/api/types'
 import { show, useGame } from '@/game/store'
 import { Choice } from '@/ui/Choice'
 import { EditText } from '@/ui/EditText'
-import { entered, typedRange } from '@/text/format'
+import { entered } from '@/text/format'
+import { readCells, readRange } from '@/text/readers'
 import { readChance } from '@/text/numbers'
 import { change } from '@/game/edit'
 import { resized } from './edits'
@@ -22,7 +23,7 @@ export function Sentence({ place }: { place: Place }) {
         label={`${word}s of the place`}
         text={place.depths ? place.depths.join('-') : 'all'}
         onCommit={(text) => {
-          const range = typedRange(text, [from, to])
+          const range = readRange(text, [from, to])
           return typeof range === 'string'
             ? { message: range }
             : change('place', place.id, 'depths', { depths: range })
@@ -33,12 +34,10 @@ export function Sentence({ place }: { place: Place }) {
         label="size of the plan"
         text={place.size.join(' × ')}
         onCommit={(text) => {
-          const found = /^\s*(\d+)\s*[x×*]\s*(\d+)\s*$/i.exec(text)
-          return found
-            ? change('place', place.id, 'size', (now) =>
-                resized(now, [Number(found[1]), Number(found[2])]),
-              )
-            : { message: 'a plan is written 24 × 16' }
+          const size = readCells(text)
+          return typeof size === 'string'
+            ? { message: size }
+            : change('place', place.id, 'size', (now) => resized(now, size))
         }}
       />{' '}
       cells;{' '}

@@ -4,6 +4,7 @@ import { useGame } from '@/game/store'
 import { EditText } from '@/ui/EditText'
 import { entered } from '@/text/format'
 import { typedNumber } from '@/text/numbers'
+import { HINTS, readCells } from '@/text/readers'
 import { change } from '@/game/edit'
 
 export function Carried({ route }: { route: Route }) {
@@ -15,14 +16,15 @@ export function Carried({ route }: { route: Route }) {
       a bag of{' '}
       <EditText
         label="cells of the bag"
+        hint={HINTS.cells}
         text={route.bag ? route.bag.join(' × ') : 'no end'}
         className="choice num text-ink"
         onCommit={(text) => {
           if (/^\s*(no|$)/i.test(text)) return change('route', route.id, 'bag', { bag: null })
-          const found = /^\s*(\d+)\s*[x×*]\s*(\d+)\s*$/i.exec(text)
-          return found
-            ? change('route', route.id, 'bag', { bag: [Number(found[1]), Number(found[2])] })
-            : { message: 'a bag is written 8 × 5, or no end' }
+          const bag = readCells(text)
+          return typeof bag === 'string'
+            ? { message: `${bag}; or no end` }
+            : change('route', route.id, 'bag', { bag })
         }}
       />
       {route.bag && ' cells'}

@@ -1,11 +1,11 @@
 // What only one kind of source has: a container's cells, a node's charges, a parcel's price.
-import type { Item, Source } from '@/api/types'
+import type { Source } from '@/api/types'
 import type { Answer, Changed } from '@/game/edit'
 import { useGame } from '@/game/store'
-import { itemByName } from '@/game/words'
 import { EditText } from '@/ui/EditText'
 import { entered } from '@/text/format'
 import { typedNumber } from '@/text/numbers'
+import { HINTS, readCells, readPrice, readSpan } from '@/text/readers'
 
 type Save = (label: string, changed: Changed<'source'>) => Answer
 
@@ -33,16 +33,17 @@ function Charges({ source, onSave }: { source: Source; onSave: Save }) {
       charges, back after{' '}
       <EditText
         label="respawn seconds"
+        hint={HINTS.span}
         text={
           source.respawn_seconds === null || source.respawn_seconds === undefined
             ? 'never'
             : entered(source.respawn_seconds)
         }
         onCommit={(text) => {
-          const seconds = typedNumber(text)
           if (/^\s*(never|$)/i.test(text)) return onSave('respawn', { respawn_seconds: null })
-          return seconds === null
-            ? { message: 'seconds are a number, or never' }
+          const seconds = readSpan(text)
+          return typeof seconds === 'string'
+            ? { message: `${seconds}; or never` }
             : onSave('respawn', { respawn_seconds: seconds })
         }}
       />
@@ -57,13 +58,14 @@ function Cells({ source, onSave }: { source: Source; onSave: Save }) {
       holds{' '}
       <EditText
         label="cells"
+        hint={HINTS.cells}
         text={source.cells ? source.cells.join(' × ') : 'anything'}
         onCommit={(text) => {
           if (/^\s*(anything|$)/i.test(text)) return onSave('cells', { cells: null })
-          const found = /^\s*(\d+)\s*[x×*]\s*(\d+)\s*$/i.exec(text)
-          return found
-            ? onSave('cells', { cells: [Number(found[1]), Number(found[2])] })
-            : { message: 'cells are written 4 × 3, or anything' }
+          const cells = readCells(text)
+          return typeof cells === 'string'
+            ? { message: `${cells}; or anything` }
+            : onSave('cells', { cells })
         }}
       />
       {source.cells ? ' cells' : ''}
@@ -82,31 +84,15 @@ function Price({ source, onSave }: { source: Source; onSave: Save }) {
       costs{' '}
       <EditText
         label="price"
+        hint={HINTS.price}
         text={text}
         inputClass="num w-36"
         onCommit={(typed) => {
           if (/^\s*(nothing|$)/i.test(typed)) return onSave('price', { price: null })
-          const read = typedPrice(typed, (name) => itemByName(parts, name) ?? null, paid)
+          const read = readPrice(typed, [...parts.item.values()], paid)
           return typeof read === 'string' ? { message: read } : onSave('price', { price: read })
         }}
       />
     </span>
   )
-}
-
-/** Read "150", or "150 Brass token"; without a name the item that is paid with now. */
-function typedPrice(
-  text: string,
-  itemOf: (name: string) => Item | null,
-  paid: Item | undefined,
-): { item: string; amount: number } | string {
-  const found = /^\s*([\d\s\u202f]+)(.*)$/.exec(text)
-  const amount = typedNumber(found?.[1] ?? '')
-  if (!found || amount === null) return 'a price is written 150 and the name of an item'
-  const name = (found[2] ?? '').trim()
-  const item = name === '' ? paid : itemOf(name)
-  if (item) return { item: item.id, amount }
-  return name
-    ? `there is no item “${name}”`
-    : 'no item is money yet: say so in the catalogue, or write 150 and the name of one'
 }

@@ -23,9 +23,10 @@ import { SourceMark } from '@/ui/Marks'
 import { Notes } from '@/ui/Notes'
 import { Menu } from '@/ui/Menu'
 import { shifted } from '@/ui/grid/rows'
-import { typedRange, written } from '@/text/format'
+import { written } from '@/text/format'
+import { HINTS, readRange, readSpan } from '@/text/readers'
 import { entered, figures, percent } from '@/text/format'
-import { readChance, typedNumber } from '@/text/numbers'
+import { readChance } from '@/text/numbers'
 import { Title } from '@/sheets/Title'
 import { Becoming } from '@/tuning/Becoming'
 import { dropKeys, Facts, Family, isOwnDrop, withDropGivenBack } from './Family'
@@ -110,10 +111,11 @@ function Head({ source, sheet }: { source: Source; sheet: SheetOdds | undefined 
             met at{' '}
             <EditText
               label="depths where it is met"
+              hint={HINTS.range}
               text={source.depths ? source.depths.join('-') : `${from}-${to}`}
               className="choice num text-ink"
               onCommit={(text) => {
-                const range = typedRange(text, [from, to])
+                const range = readRange(text, [from, to])
                 return typeof range === 'string'
                   ? { message: range }
                   : save('where it is met', { depths: range })
@@ -125,12 +127,13 @@ function Head({ source, sheet }: { source: Source; sheet: SheetOdds | undefined 
           <span>
             <EditText
               label={`seconds ${words.a}`}
+              hint={HINTS.span}
               text={entered(source.seconds)}
               className="choice num text-ink"
               onCommit={(text) => {
-                const seconds = typedNumber(text)
-                return seconds === null
-                  ? { message: 'seconds are a number' }
+                const seconds = readSpan(text)
+                return typeof seconds === 'string'
+                  ? { message: seconds }
                   : save('seconds', { seconds })
               }}
             />{' '}

@@ -13,6 +13,7 @@ import { EditText } from '@/ui/EditText'
 import { entered, typedDepth } from '@/text/format'
 import { Notes } from '@/ui/Notes'
 import { typedNumber } from '@/text/numbers'
+import { HINTS, readSpan } from '@/text/readers'
 import { Calendar, SHOWN } from './Calendar'
 import { change } from '@/game/edit'
 import { Goods } from './Goods'
@@ -126,12 +127,14 @@ function Sentence({ stall, parts }: { stall: Stall; parts: Parts }) {
       , new every{' '}
       <EditText
         label="period"
+        hint={HINTS.span}
         text={spanText(stall.period_seconds)}
         inputClass="num w-28"
         onCommit={(text) => {
-          const seconds = typedSpan(text)
-          return seconds === null
-            ? { message: 'a period is written 1 day, 6 hours, 30 min or 90 s' }
+          const seconds = readSpan(text)
+          if (typeof seconds === 'string') return { message: seconds }
+          return !Number.isInteger(seconds) || seconds < 1
+            ? { message: 'a period is of whole seconds' }
             : change('stall', stall.id, 'period', { period_seconds: seconds })
         }}
       />
@@ -207,24 +210,15 @@ function Fixed({ stall, parts }: { stall: Stall; parts: Parts }) {
   )
 }
 
-const SPANS: [number, string, RegExp][] = [
-  [86_400, 'day', /^d(ays?)?$/],
-  [3_600, 'hour', /^h(ours?)?$/],
-  [60, 'min', /^m(in(utes?)?)?$/],
-  [1, 's', /^s(ec(onds?)?)?$/],
+const SPANS: [number, string][] = [
+  [86_400, 'day'],
+  [3_600, 'hour'],
+  [60, 'min'],
+  [1, 's'],
 ]
 
 function spanText(seconds: number): string {
-  const [by, word] = SPANS.find(([one]) => seconds % one === 0) ?? [1, 's', /s/]
+  const [by, word] = SPANS.find(([one]) => seconds % one === 0) ?? [1, 's']
   const many = seconds / by
   return `${many} ${word}${many !== 1 && by >= 3600 ? 's' : ''}`
-}
-
-function typedSpan(text: string): number | null {
-  const found = /^\s*([\d.]+)\s*([a-z]*)\s*$/i.exec(text)
-  if (!found) return null
-  const word = (found[2] ?? '').toLowerCase()
-  const by = word === '' ? 1 : SPANS.find(([, , reads]) => reads.test(word))?.[0]
-  const seconds = Number(found[1]) * (by ?? NaN)
-  return Number.isInteger(seconds) && seconds >= 1 ? seconds : null
 }

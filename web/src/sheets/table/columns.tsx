@@ -6,7 +6,8 @@ import { change } from '@/game/edit'
 import type { Parts } from '@/game/parts'
 import { Becoming } from '@/tuning/Becoming'
 import { lineName, lineTier, quantityText, quantityWords, yieldByName } from '@/game/words'
-import { entered, short, typedRange } from '@/text/format'
+import { entered, short } from '@/text/format'
+import { readRange } from '@/text/readers'
 import { readChance, readNumber } from '@/text/numbers'
 import { SourceMark, TableMark, TierMark } from '@/ui/Marks'
 import { Pop } from '@/ui/Menu'
@@ -277,7 +278,7 @@ function openColumn({ parts, depth }: Context): Column<Line> {
     title: (line) => (line.depths ? `${line.depths[0]} to ${line.depths[1]}` : 'at all depths'),
     show: (line) => <OpenBar range={line.depths ?? scale} scale={scale} depth={depth} />,
     enter: (line, text) => {
-      const range = typedRange(text, scale)
+      const range = readRange(text, scale)
       return typeof range === 'string' ? range : { ...line, depths: range }
     },
   }

@@ -1,7 +1,8 @@
 // The limits of a line or drop, as a form asks for them and reads them: purely, a draft to what it changes
 // or to what stands in the way. What was not touched in the form is not said again.
 import type { Drop, Line } from '@/api/types'
-import { entered, typedRange } from '@/text/format'
+import { entered } from '@/text/format'
+import { readRange } from '@/text/readers'
 import { hundredth, readNumber } from '@/text/numbers'
 
 export type Gated = Line | Drop
@@ -45,7 +46,7 @@ export function readLimits(
     changed.limit = limit
   }
   if (!isLine && differs('depths')) {
-    const depths = typedRange(draft.depths, scale)
+    const depths = readRange(draft.depths, scale)
     if (typeof depths === 'string') return depths
     changed.depths = depths
   }

@@ -24,7 +24,8 @@ import {
 import { Choice } from '@/ui/Choice'
 import { EditText } from '@/ui/EditText'
 import { FlagButtons } from '@/ui/FlagButtons'
-import { entered, typedRange } from '@/text/format'
+import { entered } from '@/text/format'
+import { readRange } from '@/text/readers'
 import { typedNumber } from '@/text/numbers'
 import { withFigure, withSide, withThing, withView, type Save } from './edits'
 
@@ -82,7 +83,7 @@ function Depths({ target, onSave }: { target: Target; onSave: Save }) {
         text={target.depths ? target.depths.join('-') : 'all'}
         className="choice num text-ink"
         onCommit={(text) => {
-          const range = typedRange(text, [from, to])
+          const range = readRange(text, [from, to])
           return typeof range === 'string'
             ? { message: range }
             : onSave('depths', { depths: range })
