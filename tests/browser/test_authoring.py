@@ -199,13 +199,13 @@ class Sources(BrowserTest):
     def test_rolls_show_what_fell_and_how(self) -> None:
         self.open("source/lantern-eel")
         self.press("r")
-        tray = self.find('[aria-label="tray"]')
-        self.until("one kill", lambda: "1 kill" in tray.text and "How kill 1" in tray.text)
+        tray = lambda: self.find('[aria-label="tray"]').text  # noqa: E731
+        self.until("one kill", lambda: "1 kill" in tray() and "How kill 1" in tray())
         ActionChains(self.browser).key_down(Keys.SHIFT).send_keys("r").key_up(Keys.SHIFT).perform()
-        self.until("a hundred more", lambda: "101 kills" in tray.text)
-        self.assertIn("Flotsam", tray.text)
+        self.until("a hundred more", lambda: "101 kills" in tray())
+        self.assertIn("Flotsam", tray())
         self.press("]")
-        self.until("begun again", lambda: "Nothing rolled yet" in tray.text)
+        self.until("begun again", lambda: "Nothing rolled yet" in tray())
 
 
 class Items(BrowserTest):

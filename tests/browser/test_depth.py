@@ -340,6 +340,13 @@ class Depth(BrowserTest):
         shown.select_by_visible_text("falls")
         self.until("what falls again", lambda: are("falls"))
 
+    def test_a_source_says_where_it_is_not_met_and_leads_to_the_nearest(self) -> None:
+        self.open("source/silt-crab")  # at 1 to 6, and the depth in view is deeper
+        self.until("said", lambda: "Silt crab is not met at fathom 15" in self.find("main").text)
+        nearest = self.source("silt-crab")["depths"][1]
+        self.button(f"Go to fathom {nearest}").click()
+        self.until("nothing to say", lambda: "is not met at" not in self.find("main").text)
+
     def test_the_depth_sheet_says_what_the_odds_say_at_each_depth(self) -> None:
         self.open("source/cullet-bed")
         self.button("all fathoms").click()

@@ -204,9 +204,13 @@ class TrayTest(ShelfTest):
 
     def test_folded_it_stays_folded_and_opens_again(self) -> None:
         self.open("source/lantern-eel")
+        self.assertLess(self.tray().size["height"], 40)  # one line, until something is rolled
+        self.press("r")
+        self.until("one kill", lambda: "1 kill" in self.tray().text)
         self.button("fold").click()
+        self.until("folded", lambda: self.tray().size["height"] < 40)
         self.find("[aria-label='open the tray']").click()
-        self.until("open", lambda: "Nothing rolled yet" in self.tray().text)
+        self.until("open", lambda: "How kill 1" in self.tray().text)
 
     def test_a_trace_is_copied_as_text(self) -> None:
         self.open("source/lantern-eel")

@@ -1,6 +1,6 @@
 // Pasting into a grid of two columns, for a test that cannot hand functions over.
 import type { Column } from "@/ui/grid/columns";
-import { planned, refusalOf } from "@/ui/grid/pasting";
+import { planned, refusalOf, type Chosen } from "@/ui/grid/pasting";
 import { readNumber } from "@/text/numbers";
 
 interface Row {
@@ -30,10 +30,25 @@ const columns: Column<Row>[] = [
   },
 ];
 
-export function tried(cells: string[][]): Row[] | string {
-  const plan = planned<Row>([], columns, { row: 0, column: 0 }, cells, () => ({
-    name: "",
-    worth: 1,
-  }));
+export function tried(cells: string[][], chosen: Chosen = {}): Row[] | string {
+  const plan = planned<Row>(
+    [],
+    columns,
+    { row: 0, column: 0 },
+    cells,
+    () => ({ name: "", worth: 1 }),
+    chosen,
+  );
   return refusalOf(plan) ?? plan.rows;
+}
+
+/** How many cells differ once a grid's own rows are pasted back on themselves. */
+export function pastedBack(rows: Row[]): number {
+  const cells = rows.map((row) => columns.map((column) => column.text(row)));
+  return planned<Row>(rows, columns, { row: 0, column: 0 }, cells).cells.length;
+}
+
+export function across(cells: string[][]): (string | null)[] {
+  const plan = planned<Row>([], columns, { row: 0, column: 0 }, cells);
+  return plan.across.map((one) => one.column);
 }

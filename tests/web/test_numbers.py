@@ -139,8 +139,33 @@ class Blocks(NumbersTest):
         """Run within the page's module: columns are functions, which do not go through the pipe."""
         rows = self.page.call(PASTING, "tried", [["worth", "name"], ["2,5", "Sand"], ["", "Kelp"]])
         self.assertEqual(rows, [{"name": "Sand", "worth": 2.5}, {"name": "Kelp", "worth": 1}])
+        rows = self.page.call(PASTING, "tried", [["Worth", "Rarity", "Item"], ["3", "x", "Sand"]])
+        self.assertEqual(rows, [{"name": "Sand", "worth": 3}])
         rows = self.page.call(PASTING, "tried", [["name", "3"]])
         self.assertEqual(rows, [{"name": "name", "worth": 3}])
+
+    def test_usual_words_for_columns_are_known_and_can_be_chosen(self) -> None:
+        for head, wanted in (
+            (["Item", "Price"], ["name", "value"]),
+            (["Sells for", "Loot tier", "Title"], ["value", None, "name"]),
+            (["Cost", "thing"], ["value", "name"]),
+        ):
+            row = ["7" if one == "value" else "Sand" for one in wanted]
+            self.assertEqual(self.page.call(PASTING, "across", [head, row]), wanted)
+        # Two words by chance are no head: a number stands there too.
+        self.assertEqual(self.page.call(PASTING, "across", [["Item", "5"], ["Sand", "7"]]), ["name", "value"])
+        chosen = {"0": None, "1": "name"}
+        rows = self.page.call(PASTING, "tried", [["name", "value"], ["Sand", "Kelp"]], chosen)
+        self.assertEqual(rows, [{"name": "Kelp", "worth": 1}])
+
+    def test_ones_own_rows_pasted_back_change_nothing(self) -> None:
+        rows = [{"name": "any Salvage, metal", "worth": 1234567.5}, {"name": "Sand", "worth": 0.1}]
+        self.assertEqual(self.page.call(PASTING, "pastedBack", rows), 0)
+
+    def test_thousands_are_told_by_their_neighbours(self) -> None:
+        self.assertEqual(self.plain("2,500", "300", "Sand"), ["2500", "300", "Sand"])
+        self.assertEqual(self.plain("2,500", "0.5"), ["2500", "0.5"])
+        self.assertEqual(self.plain("2,500", "1,5"), ["2.5", "1.5"])
 
 
 if __name__ == "__main__":

@@ -82,7 +82,10 @@ export function commasIn(cells: string[]): Commas {
       return 'thousands'
     if (/^[+-]?0,\d{3}$/.test(text)) return 'decimal'
   }
-  return null
+  // “2,500” alone can be meant in two ways; among numbers that have no comma it is thousands.
+  const bare = cells.map((cell) => cell.replace(SPACES, ''))
+  const isAsked = bare.some((text) => /^[+-]?[1-9]\d{0,2},\d{3}$/.test(text))
+  return isAsked && bare.some((text) => /^[+-]?\d+(\.\d+)?$/.test(text)) ? 'thousands' : null
 }
 
 /** A cell's text with its number written plainly, where it is nothing but a number. */

@@ -8,13 +8,16 @@ import { GoldDie, TierMark } from '@/ui/Marks'
 import type { Rolls } from './useRolls'
 
 export function Tray({ rolls }: { rolls: Rolls }) {
-  const { parts, sheet } = useGamePart('parts', 'sheet')
+  const { parts, sheet, replay } = useGamePart('parts', 'sheet', 'replay')
   const [folded, setFolded] = useState(false)
   const [chosen, setChosen] = useState<number | null>(null)
   const source = sheet?.kind === 'source' ? parts.source.get(sheet.id) : undefined
   const words = sheet?.kind === 'table' ? ROLL : eventWords(source)
   const event = rolls.events.find((one) => one.event === chosen) ?? rolls.events[0]
-  if (folded) return <Folded rolls={rolls} words={words} onOpen={() => setFolded(false)} />
+  // One line until something is rolled: an empty tray would take the room of the numbers.
+  const isEmpty = rolls.events.length === 0 && !replay
+  if (folded || isEmpty)
+    return <Folded rolls={rolls} words={words} onOpen={isEmpty ? null : () => setFolded(false)} />
   return (
     <div
       className="grid h-[150px] grid-cols-[148px_minmax(180px,1.15fr)_minmax(180px,1fr)_250px] border-t border-hair bg-raised text-small"
@@ -289,7 +292,8 @@ function Folded({
 }: {
   rolls: Rolls
   words: { one: string; many: string }
-  onOpen: () => void
+  /** Null where there is nothing to unfold. */
+  onOpen: (() => void) | null
 }) {
   const { parts } = useGamePart('parts')
   const { last } = rolls
@@ -311,7 +315,13 @@ function Folded({
         Roll 100
       </button>
       <span className="min-w-0 flex-1 truncate">
-        {newest && <Received event={newest} most={5} />}
+        {newest ? (
+          <Received event={newest} most={5} />
+        ) : (
+          <span className="text-muted">
+            Nothing rolled yet: R rolls one {words.one}, Shift R a hundred.
+          </span>
+        )}
       </span>
       {last && (
         <span>
@@ -324,14 +334,16 @@ function Folded({
           )}
         </span>
       )}
-      <button
-        type="button"
-        aria-label="open the tray"
-        className="text-muted hover:text-ink"
-        onClick={onOpen}
-      >
-        unfold
-      </button>
+      {onOpen && (
+        <button
+          type="button"
+          aria-label="open the tray"
+          className="text-muted hover:text-ink"
+          onClick={onOpen}
+        >
+          unfold
+        </button>
+      )}
     </div>
   )
 }

@@ -8,7 +8,7 @@ import { LongRunSwitch, Pays } from '@/sheets/LongRunSwitch'
 import { freshDrop, freshTable } from '@/game/fresh'
 import { freshId, freshName, freshLetter } from '@/game/parts'
 import { change, entryOf, sketchOf, type Changed } from '@/game/edit'
-import { useGame, useGamePart } from '@/game/store'
+import { setDepth, useGame, useGamePart } from '@/game/store'
 import { eventWords, EVENT_OF, quantityText, typedQuantity } from '@/game/words'
 import { CurveChoice } from '@/sheets/CurveChoice'
 import { LimitsCell } from '@/sheets/table/LimitsCell'
@@ -42,6 +42,7 @@ export function SourceSheet({ id, fell }: { id: string; fell: Map<string, number
     <div className="px-5 pb-10 pt-3">
       <Head source={source} sheet={data?.sheet} />
       {error && <p className="mt-2 text-bad">{error.message}</p>}
+      <NotMet source={source} />
       {source.cells && <CellsDrawn source={source.id} />}
       {source.price && <PriceTold source={source.id} />}
       <div className="pt-1">
@@ -72,6 +73,31 @@ export function SourceSheet({ id, fell }: { id: string; fell: Map<string, number
         />
       </div>
     </div>
+  )
+}
+
+/** That it is not met at the depth in view, before any of its numbers, and the nearest at which it is. */
+function NotMet({ source }: { source: Source }) {
+  const { parts, depth } = useGamePart('parts', 'depth')
+  const { from, to } = parts.settings.depth
+  const word = parts.settings.words?.depth ?? 'depth'
+  if (!source.depths) return null
+  const [first, last] = source.depths
+  if (depth >= first && depth <= last) return null
+  const [low, high] = [Math.max(first, from), Math.min(last, to)]
+  const nearest = depth < low ? low : high
+  return (
+    <p className="mt-2 flex items-baseline gap-2 border-l-4 border-waiting pl-2" role="status">
+      <span>
+        {source.name} is not met at {word} <span className="num">{depth}</span>: what stands here is
+        what it would give.
+      </span>
+      {low <= high && (
+        <button type="button" className="plain-button py-0" onClick={() => setDepth(nearest)}>
+          Go to {word} {nearest}
+        </button>
+      )}
+    </p>
   )
 }
 

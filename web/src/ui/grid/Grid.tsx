@@ -59,6 +59,7 @@ export function Grid<Row>(props: GridProps<Row>) {
         <PastePreview
           noun={props.noun}
           planOf={grid.planOf}
+          columns={columns}
           canMake={props.making !== undefined}
           onTake={grid.takePasted}
           onLeave={grid.leavePasted}

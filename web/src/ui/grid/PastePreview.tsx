@@ -3,23 +3,27 @@
 import { useState } from 'react'
 import { Question } from '../Menu'
 import { DataTable } from '../table/DataTable'
-import type { Offer } from './columns'
-import type { PastePlan } from './pasting'
+import { Choice } from '../Choice'
+import type { Column, Offer } from './columns'
+import type { Chosen, PastePlan } from './pasting'
 
 interface Props<Row> {
   noun: string
   /** What would come of it, with these things made. */
-  planOf: (made: Offer[]) => PastePlan<Row> | null
+  planOf: (made: Offer[], chosen: Chosen) => PastePlan<Row> | null
+  columns: Pick<Column<Row>, 'key' | 'label' | 'enter'>[]
   canMake: boolean
-  onTake: (made: Offer[]) => void
+  onTake: (made: Offer[], chosen: Chosen) => void
   onLeave: () => void
 }
 
-export function PastePreview<Row>({ noun, planOf, canMake, onTake, onLeave }: Props<Row>) {
-  const offers = (canMake && planOf([])?.offers) || []
+export function PastePreview<Row>(props: Props<Row>) {
+  const { noun, planOf, columns, canMake, onTake, onLeave } = props
+  const [chosen, setChosen] = useState<Chosen>({})
+  const offers = (canMake && planOf([], chosen)?.offers) || []
   const [unwanted, setUnwanted] = useState<string[]>([])
   const made = offers.filter((offer) => !unwanted.includes(keyOf(offer)))
-  const plan = planOf(made)
+  const plan = planOf(made, chosen)
   if (!plan) return null
   const refused = plan.cells.filter((cell) => cell.refused !== null)
   const rows = [...refused, ...plan.cells.filter((cell) => cell.refused === null)]
@@ -28,9 +32,30 @@ export function PastePreview<Row>({ noun, planOf, canMake, onTake, onLeave }: Pr
       open
       title={`Paste ${counted(plan.changed + plan.added, noun)}?`}
       onCancel={onLeave}
-      choices={[{ label: 'Paste', main: true, run: () => onTake(made) }]}
+      choices={[{ label: 'Paste', main: true, run: () => onTake(made, chosen) }]}
     >
       <p>{summary(plan, noun, refused.length)}</p>
+      {plan.hasHead && (
+        <fieldset className="border-y border-hair py-1.5">
+          <legend className="label">what the pasted columns are:</legend>
+          {plan.across.map(({ head, column }, place) => (
+            <label key={place} className="mr-4 inline-flex items-baseline gap-1.5">
+              <span className="name">{head || `column ${place + 1}`}</span>
+              <Choice
+                label={`what ${head || `column ${place + 1}`} is`}
+                value={column ?? ''}
+                options={{
+                  '': 'left out',
+                  ...Object.fromEntries(
+                    columns.filter((one) => one.enter).map((one) => [one.key, one.label]),
+                  ),
+                }}
+                onChange={(key) => setChosen((now) => ({ ...now, [place]: key || null }))}
+              />
+            </label>
+          ))}
+        </fieldset>
+      )}
       {offers.length > 0 && (
         <fieldset className="border-y border-hair py-1.5">
           <legend className="label">not there yet; made along with it:</legend>

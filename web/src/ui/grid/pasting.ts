@@ -13,6 +13,8 @@ export interface PastePlan<Row> {
   offers: Offer[]
   /** The columns' names stood in the first row. */
   hasHead: boolean
+  /** What each pasted column is: what stands over it, and the key of the column; null of what is left out. */
+  across: { head: string; column: string | null }[]
   /** Rows that find no room. */
   lost: number
 }
@@ -32,9 +34,13 @@ export function pastedCells(text: string): string[][] {
   return lines.map((line) => line.split('\t'))
 }
 
+/** Which column each pasted one is, by its place; null leaves it out. What is not chosen is found out. */
+export type Chosen = Record<number, string | null>
+
 /**
- * Cells pasted from a place on; rows beyond the end are made anew. A first row of the columns' names says
- * which is which; an empty cell leaves what is there. Answers are not pasted: they are results.
+ * Cells pasted from a place on; rows beyond the end are made anew. A first row of the columns' names, or of
+ * other usual words for them, says which is which, in any order; an empty cell leaves what is there. Answers are
+ * not pasted: they are results.
  */
 export function planned<Row>(
   rows: Row[],
@@ -42,10 +48,15 @@ export function planned<Row>(
   at: Place,
   cells: string[][],
   newRow?: (rows: Row[]) => Row,
+  chosen: Chosen = {},
 ): PastePlan<Row> {
   const commas = commasIn(cells.flat())
-  const named = namedIn(columns, cells[0] ?? [])
-  const across = named ?? columns.slice(at.column)
+  const named = namedIn(columns, cells)
+  const found: (Column<Row> | undefined)[] = named ?? columns.slice(at.column)
+  const wide = Math.max(0, ...cells.map((line) => line.length))
+  const across = Array.from({ length: wide }, (_, place) =>
+    place in chosen ? columns.find((one) => one.key === chosen[place]) : found[place],
+  )
   const lines = named ? cells.slice(1) : cells
   const plan: PastePlan<Row> = {
     rows: [...rows],
@@ -54,6 +65,10 @@ export function planned<Row>(
     cells: [],
     offers: [],
     hasHead: named !== null,
+    across: across.map((column, place) => ({
+      head: (named ? cells[0]?.[place] : undefined) ?? '',
+      column: column?.key ?? null,
+    })),
     lost: 0,
   }
   lines.forEach((line, down) => {
@@ -85,10 +100,10 @@ function withCells<Row>(
     const column = across[place]
     if (!column?.enter || !text.trim()) return
     const before = column.text(row)
+    if (text === before) return // one's own, copied and put back
     const entered: Row | string = column.enter(row, read(text))
     const refused = typeof entered === 'string' ? entered : null
     if (typeof entered !== 'string') row = entered
-    if (refused === null && text === before) return
     plan.cells.push({ row: number, isNew, column: column.label, before, after: text, refused })
     const offer = refused === null ? undefined : column.offer?.(text)
     if (offer && !plan.offers.some((one) => same(one, offer))) plan.offers.push(offer)
@@ -111,18 +126,61 @@ export function isPlain<Row>(plan: PastePlan<Row>): boolean {
   return !plan.added && !plan.hasHead && refusalOf(plan) === null
 }
 
-/** The columns that a head row names, in its order; null where it is no head row. */
-function namedIn<Row>(columns: Column<Row>[], head: string[]): (Column<Row> | undefined)[] | null {
-  const names = (column: Column<Row>) =>
-    [column.key, column.label, typeof column.head === 'string' ? column.head : ''].map((name) =>
-      name.toLowerCase(),
-    )
-  const found = head.map((cell) => {
+/** What people call columns besides their names here, by the key. */
+const ALSO: Record<string, string[]> = {
+  name: ['item', 'thing', 'title', 'what', 'label', 'item name'],
+  gives: ['item', 'name', 'drop', 'loot', 'what', 'reward', 'result'],
+  tier: ['rarity', 'grade', 'quality', 'class', 'level'],
+  value: ['worth', 'price', 'cost', 'sells for', 'sell value'],
+  stack: ['stack', 'stack size', 'max stack', 'stacks to', 'stackable'],
+  tags: ['tag', 'kind', 'type', 'category', 'group', 'groups', 'keywords'],
+  cells: ['size', 'room', 'slots', 'space'],
+  quantity: ['amount', 'count', 'qty', 'how many', 'number', 'units', 'min-max'],
+  entry: [
+    'weight',
+    'weights',
+    'chance',
+    'odds',
+    'probability',
+    'rate',
+    'drop rate',
+    'drop chance',
+    '%',
+    'share',
+  ],
+  abundance: ['frequency', 'commonness'],
+  money: ['currency', 'is money'],
+}
+
+/**
+ * The columns that a head row names, in its order, nothing for what is none of them; null where it is no head
+ * row. It is one where all its words are known; or some are, it holds no number, and others do.
+ */
+function namedIn<Row>(
+  columns: Column<Row>[],
+  cells: string[][],
+): (Column<Row> | undefined)[] | null {
+  const head = cells[0] ?? []
+  const names = (column: Column<Row>) => [
+    ...[column.key, column.label, typeof column.head === 'string' ? column.head : ''],
+    ...(ALSO[column.key] ?? []),
+  ]
+  const taken = new Set<string>()
+  const named = (cell: string, of: (column: Column<Row>) => string[]) => {
     const wanted = cell.trim().toLowerCase()
-    return wanted ? columns.find((column) => names(column).includes(wanted)) : undefined
-  })
-  const isHead = head.length > 0 && head.every((cell, at) => !cell.trim() || found[at])
-  return isHead && found.some(Boolean) ? found : null
+    const column = columns.find(
+      (one) => !taken.has(one.key) && of(one).some((name) => name.toLowerCase() === wanted),
+    )
+    if (column && wanted) taken.add(column.key)
+    return wanted ? column : undefined
+  }
+  const found = head.map((cell) => named(cell, (one) => names(one).slice(0, 3)))
+  head.forEach((cell, at) => (found[at] ??= named(cell, names)))
+  const known = found.filter(Boolean).length
+  if (!known || cells.length < 2) return known === head.length && known > 1 ? found : null
+  if (head.every((cell, at) => !cell.trim() || found[at])) return found
+  const hasNumber = (line: string[]) => line.some((cell) => /\d/.test(cell))
+  return known > 1 && !hasNumber(head) && cells.slice(1).some(hasNumber) ? found : null
 }
 
 /** The top cells of a block repeated down through it; or why they cannot be. */

@@ -3,7 +3,7 @@
 // which come, go or move take nothing with them that was not theirs.
 import { blockOf, type Block, type Column, type Offer, type Place } from './columns'
 import type { KeyAct } from './keys'
-import { filledDown, isPlain, planned, type PastePlan } from './pasting'
+import { filledDown, isPlain, planned, type Chosen, type PastePlan } from './pasting'
 import { inserted, shifted } from './rows'
 
 export interface Cell {
@@ -72,7 +72,7 @@ export type GridEvent<H = unknown> =
   | { type: 'copy' | 'remove'; row: string }
   | { type: 'carry'; from: number; to: number }
   | { type: 'paste'; cells: string[][]; held: H }
-  | { type: 'take pasted'; made: Offer[] }
+  | { type: 'take pasted'; made: Offer[]; chosen: Chosen }
   | { type: 'leave pasted' }
 
 type Rows<Row> = (rows: Row[]) => Row[]
@@ -130,7 +130,7 @@ export function reducedGrid<Row, H>(
     case 'paste':
       return pasted(state, event.cells, event.held, drawn)
     case 'take pasted':
-      return pastedTaken(state, event.made, drawn)
+      return pastedTaken(state, event.made, event.chosen, drawn)
     case 'leave pasted':
       return [{ ...state, pasting: null }, [{ do: 'focus' }]]
   }
@@ -443,19 +443,21 @@ export function planOf<Row, H>(
   { cells, from, rows }: Pasting<Row, H>,
   made: Offer[],
   { columns, columnsWith, newRow }: Drawn<Row>,
+  chosen: Chosen = {},
 ): PastePlan<Row> {
   const known = made.length && columnsWith ? columnsWith(made) : columns
-  return planned(rows, known, from, cells, newRow)
+  return planned(rows, known, from, cells, newRow, chosen)
 }
 
 function pastedTaken<Row, H>(
   state: GridState<Row, H>,
   made: Offer[],
+  chosen: Chosen,
   drawn: Drawn<Row>,
 ): Step<Row, H> {
   const { pasting } = state
   if (!pasting) return [state, []]
-  const { rows } = planOf(pasting, made, drawn)
+  const { rows } = planOf(pasting, made, drawn, chosen)
   const save = {
     do: 'save',
     label: 'pasted',

@@ -17,7 +17,7 @@ import { useSteady } from '../useSteady'
 import { copied, type Column, type Offer } from './columns'
 import type { RowActs } from './GridRow'
 import { actOf, isOwn, isPressed } from './keys'
-import { pastedCells } from './pasting'
+import { pastedCells, type Chosen } from './pasting'
 import {
   emptyGrid,
   placesOf,
@@ -229,8 +229,9 @@ export function useGrid<Row>(props: GridProps<Row>) {
     over,
     acts,
     add: () => dispatch({ type: 'add' }),
-    planOf: (made: Offer[]) => state.pasting && planOf(state.pasting, made, drawn),
-    takePasted: (made: Offer[]) => dispatch({ type: 'take pasted', made }),
+    planOf: (made: Offer[], chosen: Chosen) =>
+      state.pasting && planOf(state.pasting, made, drawn, chosen),
+    takePasted: (made: Offer[], chosen: Chosen) => dispatch({ type: 'take pasted', made, chosen }),
     leavePasted: () => dispatch({ type: 'leave pasted' }),
     onKeyDown: (event: KeyboardEvent) => {
       if (!places || !isOwn(event) || isPressed(event)) return
