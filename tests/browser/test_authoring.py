@@ -71,6 +71,8 @@ class Lines(BrowserTest):
         self.cell("b", "gives").click()
         self.press("choir", Keys.ENTER)
         self.until("the item", lambda: self.text("b", "gives") == "Choir jelly")
+        # What is odd about it comes a moment later, over the grid, which it moves down.
+        self.until("what is odd", lambda: "a stack holds" in self.find("main").text)
         self.cell("b", "gives").click()
         self.press("cabinet", Keys.ENTER)
         self.until("the table", lambda: self.text("b", "gives") == "Cabinet of curios")

@@ -71,6 +71,14 @@ class Sheets(BrowserTest):
         self.choose_value("what the column Gold is", "value")
         self.until("both", lambda: "2 cells changed" in self.words())
 
+    def test_one_press_tries_a_workbook_and_a_log(self) -> None:
+        self.open("exchange/all")
+        self.button("try one").click()
+        self.until("what it would do", lambda: "2 cells changed" in self.words(), 20)
+        self.open("log/all")
+        self.button("try one").click()
+        self.until("what was found", lambda: "2 faults" in self.words(), 40)
+
     def test_a_file_that_is_none_is_refused_in_words(self) -> None:
         self.open("exchange/all")
         with tempfile.TemporaryDirectory() as folder:

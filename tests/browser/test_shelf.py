@@ -180,9 +180,10 @@ class TrayTest(ShelfTest):
 
     def test_rolling_on_while_held(self) -> None:
         self.open("source/lantern-eel")
+        self.press("r")  # until something is rolled the tray is one line
         hold = self.button("while held")
         ActionChains(self.browser).click_and_hold(hold).perform()
-        self.until("some kills", lambda: self.rolled() > 2)
+        self.until("some kills", lambda: self.rolled() > 3)
         ActionChains(self.browser).release().perform()
         self.until("a rest", self.at_rest)
 

@@ -49,6 +49,17 @@ class Exchange(unittest.TestCase):
         names = zipfile.ZipFile(io.BytesIO(self.out("csv", first=3, last=4).content)).namelist()
         self.assertIn("Odds.csv", names)
 
+    def test_nothing_is_asked_about_its_own_sheets_that_are_only_to_be_read(self) -> None:
+        workbook = self.client.get(f"{self.url}/export/xlsx", params={"first": 5, "last": 14}).content
+        read = self.client.post(f"{self.url}/sheets", params={"name": "own.xlsx"}, content=workbook).json()
+        asked = [
+            head
+            for sheet in read["sheets"]
+            for head in sheet["heads"]
+            if head and (sheet["kind"] is None or head.strip().lower() not in sheet["known"])
+        ]
+        self.assertEqual(asked, [])
+
     def test_pasted_cells_become_one_edit(self) -> None:
         cells = "Name\tTier\tValue\tTags\nLamp oil\tSalvage\t77\t\nTar barrel\tSalvage\t12\tsticky\n"
         found = self.preview("pasted", cells.encode())

@@ -20,7 +20,7 @@ from golddice.core.exchange.logs.making import COLUMNS, log_of_source
 from golddice.core.exchange.logs.reading import read_log
 from golddice.core.exchange.odds_page import odds_page
 from golddice.core.exchange.schemas import game_schema, thresholds_schema
-from golddice.core.exchange.sheets.guessing import guessed
+from golddice.core.exchange.sheets.guessing import guessed, is_only_out
 from golddice.core.exchange.sheets.preview import heads_of, kind_of, preview, renamed
 from golddice.core.exchange.sheets.writing import game_sheets
 from golddice.core.exchange.thresholds import thresholds
@@ -102,7 +102,7 @@ async def read_in(
                 "name": one.name,
                 "kind": kind_of(one),
                 "rows": len(one.rows),
-                "heads": one.heads,
+                "heads": [] if is_only_out(one) else one.heads,
                 "known": heads_of(kind_of(one)),
                 "guessed": by_contents,
             }

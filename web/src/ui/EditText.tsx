@@ -97,7 +97,10 @@ function Word(props: Props) {
           event.stopPropagation()
           if (isComposing(event)) return
           isByKey.current = event.key === 'Enter' || event.key === 'Escape'
-          if (event.key === 'Enter') finish()
+          if (event.key === 'Enter') {
+            event.preventDefault() // or the word that the focus goes to would be pressed by it
+            finish()
+          }
           if (event.key === 'Escape') leave()
         }}
       />

@@ -1,4 +1,5 @@
 // A button behind which a file is chosen; and what is said while one is read.
+import { toast } from 'sonner'
 import { useRef, type ReactNode } from 'react'
 
 export function FileButton({
@@ -67,3 +68,18 @@ export const dropped = (onFile: (file: File) => void) => ({
     if (file) onFile(file)
   },
 })
+
+/** A file that ships with the program, taken as if it had been chosen. */
+export async function tried(
+  path: string,
+  name: string,
+  take: (content: Blob, name: string) => unknown,
+): Promise<void> {
+  try {
+    const answer = await fetch(path)
+    if (!answer.ok) throw new Error(`it could not be fetched (${answer.status})`)
+    await take(await answer.blob(), name)
+  } catch (error) {
+    toast.error(`${name}: ${error instanceof Error ? error.message : String(error)}`)
+  }
+}

@@ -39,7 +39,7 @@ one holds."""
 def guessed(game: Game, sheet: Sheet) -> tuple[Sheet, dict[str, str]]:
     """The sheet with the heads that its columns seem to be, and by each such column which head it got. What a
     head says for itself stands."""
-    if sheet.name.strip().lower() in ONLY_OUT:
+    if is_only_out(sheet):
         return sheet, {}
     names = Names(game, has_decimal_comma(sheet))
     columns = [_values(sheet, at) for at in range(len(sheet.heads))]
@@ -55,6 +55,11 @@ def guessed(game: Game, sheet: Sheet) -> tuple[Sheet, dict[str, str]]:
         heads[free[0]], found[text_of(sheet.heads[free[0]])] = head, head
         read.add(head)
     return replace(sheet, heads=heads), found
+
+
+def is_only_out(sheet: Sheet) -> bool:
+    """One of our own workbook's that is there to be read by people: nothing is asked about it."""
+    return sheet.name.strip().lower() in ONLY_OUT
 
 
 def _is_free(head: str, known: set[str], found: dict[str, str]) -> bool:

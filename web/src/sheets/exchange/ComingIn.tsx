@@ -4,7 +4,7 @@ import { api } from '@/api/client'
 import type { SheetsRead } from '@/api/types'
 import type { Parts } from '@/game/parts'
 import { useGame } from '@/game/store'
-import { dropped, FileButton, ReadingFile } from '@/ui/FileButton'
+import { dropped, FileButton, ReadingFile, tried } from '@/ui/FileButton'
 import { Preview } from './Preview'
 
 export function ComingIn() {
@@ -60,9 +60,13 @@ export function ComingIn() {
         >
           Choose a file
         </FileButton>
-        <a className="label hover:text-ink" href="/api/games/demo/workbook" download>
-          one to try, of the demo game
-        </a>
+        <button
+          type="button"
+          className="label underline decoration-hair underline-offset-2 hover:text-ink"
+          onClick={() => void tried('/api/games/demo/workbook', 'saltglass-deep.xlsx', look)}
+        >
+          try one: the demo game’s, as somebody edited it
+        </button>
         <ReadingFile stop={busy} words="reading…" />
       </p>
       {problem && (

@@ -5,7 +5,7 @@ import { api } from '@/api/client'
 import type { LogHeld } from '@/api/types'
 import { show, useGame } from '@/game/store'
 import { fresh } from '@/api/fresh'
-import { dropped, FileButton, ReadingFile } from '@/ui/FileButton'
+import { dropped, FileButton, ReadingFile, tried } from '@/ui/FileButton'
 import { whole } from '@/text/format'
 import { Earlier } from './Earlier'
 import { Group } from './Group'
@@ -51,9 +51,17 @@ export function LogSheet() {
           {held ? 'Another log' : 'Choose a log'}
         </FileButton>
         {!held && (
-          <a className="label hover:text-ink" href="/api/games/demo/session" download>
-            one to try, of the demo game
-          </a>
+          <button
+            type="button"
+            className="label underline decoration-hair underline-offset-2 hover:text-ink"
+            onClick={() =>
+              void tried('/api/games/demo/session', 'saltglass-session.csv', (content, name) =>
+                hold(new File([content], name)),
+              )
+            }
+          >
+            try one: a session of the demo game
+          </button>
         )}
         <ReadingFile stop={busy} words={rows ? `${whole(rows)} rows read…` : 'reading…'} />
       </p>
