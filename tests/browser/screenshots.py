@@ -60,6 +60,10 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
         if name in ("place", "stall"):
             time.sleep(1.5)
         _save(browser, name)
+    open_sheet("overview/all")
+    _wait_for(browser, "[aria-label=collection]", "exact")
+    time.sleep(1)
+    _save(browser, "overview")
     open_sheet("log/all")
     chosen = browser.find_element(By.CSS_SELECTOR, "input[aria-label='log']")
     chosen.send_keys(str(SESSION))
@@ -82,9 +86,6 @@ def _take_all(browser: Chrome, client: httpx.Client, address: str) -> None:
     open_sheet("curve/trench-pull")
     time.sleep(1.5)
     _save(browser, "curve")
-    open_sheet("table/trench-heirlooms")
-    _press(browser, "what if rolled otherwise?")
-    _save(browser, "compare")
     open_sheet("source/guild-parcel")
     _press(browser, "all fathoms")
     for column in (2, 6, 9):

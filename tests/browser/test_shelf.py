@@ -52,7 +52,26 @@ class Entries(ShelfTest):
         self.assertEqual(self.browser.switch_to.active_element, name)
         self.press("Drift wood", Keys.ENTER)
         self.saved(3)
-        self.assertEqual(self.whole()["tables"][-1]["name"], "Drift wood")
+        made = self.whole()["tables"][-1]
+        self.assertEqual((made["id"], made["name"]), ("drift-wood", "Drift wood"))
+        self.until("its address", lambda: self.browser.current_url.endswith("/table/drift-wood"))
+        self.labelled("name of the table").click()
+        self.press("Flotsam wood", Keys.ENTER)
+        self.saved(4)  # from now on the id stays
+        made = self.whole()["tables"][-1]
+        self.assertEqual((made["id"], made["name"]), ("drift-wood", "Flotsam wood"))
+
+    def test_an_item_gets_the_id_of_its_first_name(self) -> None:
+        self.open("items/catalogue")
+        self.button("add an item").click()
+        self.saved(2)
+        self.assertEqual(self.whole()["items"][-1]["id"], "new-item")
+        self.press("Glass eye", Keys.ENTER)
+        self.saved(3)
+        made = self.whole()["items"][-1]
+        self.assertEqual((made["id"], made["name"]), ("glass-eye", "Glass eye"))
+        # The grid goes on from there.
+        self.until("a cell has the keyboard", lambda: self.all("[aria-label=items] [tabindex='0']"))
 
     def test_a_copied_table_has_its_own_curves_too(self) -> None:
         """Private curves of its blank, of a line and of a quantity are copied; a shared one is not."""

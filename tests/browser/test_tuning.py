@@ -47,6 +47,10 @@ class Tuning(TargetTest):
     def found(self) -> None:
         self.until("a proposal", lambda: "Met, with" in self.strip() or "Not all" in self.strip(), 60)
 
+    def weight(self, line: str) -> float:
+        lines = self.table("trench-heirlooms")["lines"]
+        return float(next(one for one in lines if one["id"] == line)["weight"])
+
     def is_met(self) -> bool:
         answer = self.client.post(f"/api/games/{self.game}/targets", json={"ids": ["eel-pays"]}).json()
         return bool(answer["targets"][0]["is_met"])
@@ -61,24 +65,25 @@ class Tuning(TargetTest):
         self.assertFalse(self.is_met())
         self.assertIn("17.5 → 20", self.strip())
         self.assertEqual(len(self.numbers()), 2)
-        self.assertIn("75 % 80 % +6.7 %", self.numbers()[0])
+        self.assertIn("18 20 +11 %", self.numbers()[0])
+        self.assertIn("larger by them", self.strip())
         # all but one
         self.labelled("take Lantern Eel, Trench heirlooms: chance").click()
         self.until("a part", lambda: "Take 1 of 2" in self.strip())
         self.press_button("Take 1 of 2")
-        self.until("it is taken", lambda: self.chance("a") == 0.8)
+        self.until("it is taken", lambda: self.weight("c") == 20)
         self.assertEqual(self.chance("b"), 0.04)
         self.until("the strip has gone", lambda: not self.all(STRIP))
         self.labelled("Undo").click()
-        self.until("it is taken back", lambda: self.chance("a") == 0.75)
+        self.until("it is taken back", lambda: self.weight("c") == 18)
         # all of it, in one step
         self.press_button("Find numbers")
         self.found()
         self.press_button("Take all")
-        self.until("all is taken", lambda: (self.chance("a"), self.chance("b")) == (0.8, 0.05))
+        self.until("all is taken", lambda: (self.weight("c"), self.chance("b")) == (20, 0.053))
         self.assertTrue(self.is_met())
         self.labelled("Undo").click()
-        self.until("one step back", lambda: (self.chance("a"), self.chance("b")) == (0.75, 0.04))
+        self.until("one step back", lambda: (self.weight("c"), self.chance("b")) == (18, 0.04))
 
     def test_new_numbers_stand_under_the_old_ones(self) -> None:
         self.open("source/lantern-eel")
@@ -86,8 +91,8 @@ class Tuning(TargetTest):
         self.found()
         cells = "[data-testid=becomes]"
         self.until("in the cells", lambda: len(self.all(f"main {cells}")) >= 2)
-        [drop] = [one for one in self.all(f"main {cells}") if "75" in one.text]
-        self.assertIn("80", drop.text)
+        [drop] = [one for one in self.all(f"main {cells}") if one.text.startswith("4")]
+        self.assertIn("5.3", drop.text)
         self.press_button("leave")
         self.until("gone", lambda: not self.all(f"main {cells}"))
 

@@ -1,7 +1,7 @@
 // Open, new, rename, import.
 import { useFindings } from '@/game/queries'
 import { changeSettings } from '@/game/edit'
-import type { Kind } from '@/game/parts'
+import { nameOfThing } from '@/game/parts'
 import { mend } from '@/sheets/Findings'
 import { show, useGame, type Sheet } from '@/game/store'
 import { Sheetlet } from '@/ui/Menu'
@@ -74,7 +74,7 @@ function Findings({ onDone }: { onDone: () => void }) {
             className="name text-left underline decoration-hair underline-offset-2 hover:bg-gold-wash"
             onClick={() => go(one.kind, one.id)}
           >
-            {parts[one.kind as Kind]?.get(one.id)?.name ?? one.id}
+            {nameOfThing(parts, one.kind, one.id)}
           </button>
           <span>{one.message}</span>
           {one.mend && (

@@ -89,3 +89,9 @@ export function freshLetter(taken: { id: string }[]): string {
   while (held.has(`l${count}`)) count += 1
   return `l${count}`
 }
+
+/** What a thing is called; the game's settings are the game. */
+export function nameOfThing(parts: Parts, kind: string, id: string): string {
+  const list = KINDS.find((one) => one === kind)
+  return (list && parts[list].get(id)?.name) ?? (kind === 'settings' ? parts.settings.name : id)
+}

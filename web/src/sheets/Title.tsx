@@ -1,6 +1,8 @@
 // What a sheet is called: changed where it stands, and open from the start on what was just made.
 import type { Failure } from '@/game/store'
-import { isNamed } from '@/game/store'
+import { isProvisional, rename } from '@/game/ids'
+import { KINDS } from '@/game/parts'
+import { isNamed, useGame } from '@/game/store'
 import { EditText } from '@/ui/EditText'
 
 interface TitleProps {
@@ -22,7 +24,14 @@ export function Title({ of, id, name, isLow = false, onRename }: TitleProps) {
       text={name}
       className={`name text-left ${isLow ? 'text-sheet leading-8' : 'text-title leading-10'}`}
       inputClass={`name w-96 ${isLow ? 'text-heading' : 'text-title'}`}
-      onCommit={onRename}
+      onCommit={(text) => {
+        const { parts } = useGame.getState()
+        const kind = KINDS.find((one) => one === of)
+        // What was just made gets the id of its first name with it.
+        return kind && text.trim() && isProvisional(parts, kind, id)
+          ? rename(kind, id, text)
+          : onRename(text)
+      }}
     />
   )
 }

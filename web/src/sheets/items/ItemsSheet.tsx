@@ -1,6 +1,7 @@
 // The ladder of tiers and the catalogue of items, each in a grid.
 import type { Item, Tier } from '@/api/types'
 import { freshItem, freshTier, madeOf } from '@/game/fresh'
+import { withOwnIds } from '@/game/ids'
 import { freshId, withEntries } from '@/game/parts'
 import { changeList, changeSettings } from '@/game/edit'
 import { show, useGame } from '@/game/store'
@@ -44,7 +45,7 @@ export function ItemsSheet() {
             columns={tierColumns(parts)}
             idOf={(tier) => tier.id}
             nameOf={(tier) => tier.name}
-            onRows={(label, changed) => changeList('tier', label, changed)}
+            onRows={(label, changed) => changeList('tier', label, withOwnIds('tier', changed))}
             newRow={(rows) => freshTier(freshId('tier', parts.tier), 'New tier', rows.length + 1)}
             onDelete={(gone) => void remove('tier', gone)}
             onOpen={(tier) => show({ kind: 'tier', id: tier.id })}
@@ -85,7 +86,7 @@ export function ItemsSheet() {
           sorting={looked.sorting}
           onSort={(sorting) => look({ sorting })}
           nameOf={(item) => item.name}
-          onRows={(label, changed) => changeList('item', label, changed)}
+          onRows={(label, changed) => changeList('item', label, withOwnIds('item', changed))}
           newRow={(rows) => newItem([...items, ...rows], tiers)}
           copyOf={(item, rows) => ({ ...item, ...fresh(`${item.name} copy`, rows) })}
           onDelete={(gone) => void remove('item', gone)}
@@ -94,7 +95,8 @@ export function ItemsSheet() {
             const made = madeOf(parts, offers)
             return {
               columns: itemColumns(withEntries(parts, made)),
-              onRows: (label, changed) => changeList('item', label, changed, made),
+              onRows: (label, changed) =>
+                changeList('item', label, withOwnIds('item', changed), made),
             }
           }}
           addText="+ add an item, or paste rows from a spreadsheet"

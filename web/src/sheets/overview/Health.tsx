@@ -2,7 +2,7 @@
 import { useState } from 'react'
 import { useFindings, useTargets } from '@/game/queries'
 import { show, useGame, type Sheet } from '@/game/store'
-import type { Kind } from '@/game/parts'
+import { nameOfThing } from '@/game/parts'
 import { Beside } from '@/sheets/history/Beside'
 import { OddMark } from '@/sheets/Findings'
 import { typedNumber } from '@/text/numbers'
@@ -67,7 +67,6 @@ function Odd() {
   if (!answer.data) return <Pending of={answer} what="what is odd" />
   const { findings } = answer.data
   if (!findings.length) return <p className="pt-1 text-muted">Nothing odd was found.</p>
-  const name = (kind: string, id: string) => parts[kind as Kind]?.get(id)?.name ?? 'the game'
   const go = (kind: string, id: string) =>
     show(kind === 'settings' ? { kind: 'meets', id: 'here' } : ({ kind, id } as Sheet))
   const shown = all ? findings : findings.slice(0, SHOWN)
@@ -87,7 +86,7 @@ function Odd() {
               title={one.message}
               onClick={() => go(one.kind, one.id)}
             >
-              <span className="name">{name(one.kind, one.id)}</span>{' '}
+              <span className="name">{nameOfThing(parts, one.kind, one.id)}</span>{' '}
               <span className="text-muted">{one.message}</span>
             </button>
           </li>

@@ -35,27 +35,6 @@ export function PastePreview<Row>(props: Props<Row>) {
       choices={[{ label: 'Paste', main: true, run: () => onTake(made, chosen) }]}
     >
       <p>{summary(plan, noun, refused.length)}</p>
-      {plan.hasHead && (
-        <fieldset className="border-y border-hair py-1.5">
-          <legend className="label">what the pasted columns are:</legend>
-          {plan.across.map(({ head, column }, place) => (
-            <label key={place} className="mr-4 inline-flex items-baseline gap-1.5">
-              <span className="name">{head || `column ${place + 1}`}</span>
-              <Choice
-                label={`what ${head || `column ${place + 1}`} is`}
-                value={column ?? ''}
-                options={{
-                  '': 'left out',
-                  ...Object.fromEntries(
-                    columns.filter((one) => one.enter).map((one) => [one.key, one.label]),
-                  ),
-                }}
-                onChange={(key) => setChosen((now) => ({ ...now, [place]: key || null }))}
-              />
-            </label>
-          ))}
-        </fieldset>
-      )}
       {offers.length > 0 && (
         <fieldset className="border-y border-hair py-1.5">
           <legend className="label">not there yet; made along with it:</legend>
@@ -73,6 +52,27 @@ export function PastePreview<Row>(props: Props<Row>) {
                 }
               />
               <span className="label">{offer.kind}</span> <span className="name">{offer.name}</span>
+            </label>
+          ))}
+        </fieldset>
+      )}
+      {plan.hasHead && (
+        <fieldset className="border-y border-hair py-1.5">
+          <legend className="label">what the pasted columns are:</legend>
+          {plan.across.map(({ head, column }, place) => (
+            <label key={place} className="mr-4 inline-flex items-baseline gap-1.5">
+              <span className="name">{head || `column ${place + 1}`}</span>
+              <Choice
+                label={`what ${head || `column ${place + 1}`} is`}
+                value={column ?? ''}
+                options={{
+                  '': 'left out',
+                  ...Object.fromEntries(
+                    columns.filter((one) => one.enter).map((one) => [one.key, one.label]),
+                  ),
+                }}
+                onChange={(key) => setChosen((now) => ({ ...now, [place]: key || null }))}
+              />
             </label>
           ))}
         </fieldset>
