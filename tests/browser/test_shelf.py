@@ -66,10 +66,10 @@ class Entries(ShelfTest):
         self.button("add an item").click()
         self.saved(2)
         self.assertEqual(self.whole()["items"][-1]["id"], "new-item")
-        self.press("Glass eye", Keys.ENTER)
+        self.press("Tin whistle", Keys.ENTER)
         self.saved(3)
         made = self.whole()["items"][-1]
-        self.assertEqual((made["id"], made["name"]), ("glass-eye", "Glass eye"))
+        self.assertEqual((made["id"], made["name"]), ("tin-whistle", "Tin whistle"))
         # The grid goes on from there.
         self.until("a cell has the keyboard", lambda: self.all("[aria-label=items] [tabindex='0']"))
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from golddice.core.arrays import BoolArray, FloatArray, IntArray
 from golddice.core.errors import TooLarge
-from golddice.core.game.models import Source, Table, Yield
+from golddice.core.game.models import Source
 from golddice.core.game.views import View
 from golddice.core.odds.carried.prospect import Prospect
 from golddice.core.odds.depths.along import met_at
@@ -21,7 +21,6 @@ from golddice.core.stopping import go_on
 from golddice.core.terms.conditions import Conditions
 from golddice.core.terms.pace import events_per_hour
 from golddice.core.terms.resting import carries
-from golddice.core.terms.size import in_order, part_of
 
 SHOWN = 5  # sources of an item
 _MOST_FOLLOWED = 400  # items whose wait is followed through what players carry
@@ -69,7 +68,8 @@ def coverage(under: Conditions, odds: DepthOdds) -> dict[str, dict[str, Any]]:
     """
     ways = _Ways.of(under, odds)
     bought = np.array([one.price is not None for one in under.game.sources], dtype=bool)
-    lasting, flagged = _Reached(under, past_limits=False), _by_flag(under)
+    lasting = _lasting(under)
+    flagged = _by_flag(under, np.asarray((ways.row >= 0).any(axis=0)))
     timing = _Timing(under, ways)
     found = {}
     for at, item in enumerate(under.game.items):
@@ -79,7 +79,7 @@ def coverage(under: Conditions, odds: DepthOdds) -> dict[str, dict[str, Any]]:
             "count": len(order),
             "sources": [_told(under, ways, source, at) for source in order[:SHOWN]],
             "best": timing.told(order[0], at) if order else None,
-            "limited": bool(order) and not bool(lasting.items[at]),
+            "limited": bool(order) and not bool(lasting[at]),
             **flagged[at],
         }
     return found
@@ -160,75 +160,48 @@ def _price(source: Source, events: int | None) -> float | None:
 # --- what can come at all ----------------------------------------------------------------------------------
 
 
-class _Reached:
-    """Which items can come from anywhere: by what is open, at some depth, whatever its chance above 0.
-
-    Without `past_limits` only by lines of which a player can have any number: what then is left out comes so
-    many times, ever.
-    """
-
-    def __init__(self, under: Conditions, past_limits: bool = True) -> None:
-        self._under, self._past_limits = under, past_limits
-        self._known: dict[str, BoolArray] = {}
-        count = len(under.game.items)
-        views = [View("source", one.id) for one in under.game.sources]
-        for view in in_order(under, views):
-            part = part_of(under, view)
-            key = f"{view.kind}/{view.id}"
-            self._known[key] = self._source(part) if isinstance(part, Source) else self._table(part)
-        self.items = np.zeros(count, dtype=bool)
-        for source in under.game.sources:
-            met = met_at(under, source)
-            self.items |= (self._known[f"source/{source.id}"] & met).any(axis=1)
-
-    def _none(self) -> BoolArray:
-        return np.zeros((len(self._under.game.items), self._under.depths.size), dtype=bool)
-
-    def _source(self, source: Source) -> BoolArray:
-        found = self._none()
-        for drop in source.drops:
-            may = self._under.drop_chance(drop) > 0
-            open_ = self._under.drop_open(drop) & (may | (drop.guard is not None))
-            found |= self._known[f"table/{drop.table}"] & open_
-        return found
-
-    def _table(self, table: Table) -> BoolArray:
-        found = self._none()
-        for at, line in enumerate(table.lines):
-            if line.limit is not None and not self._past_limits:
-                continue
-            open_ = self._under.line_open(line)
-            if table.rule != "deck" and line.guard is None:
-                entered = self._under.weights(table) if table.rule == "pick" else self._under.chances(table)
-                open_ = open_ & (entered[at] > 0)
-            for given in line.yields:
-                if given.item is not None:
-                    found[self._under.item_index[given.item]] |= open_
-                elif given.pool is not None:
-                    found[self._under.pool_items(given.pool)] |= open_
-                else:
-                    found |= self._inner(given) & open_
-        return found
-
-    def _inner(self, given: Yield) -> BoolArray:
-        name = f"table/{given.table}" if given.table is not None else f"source/{given.source}"
-        return self._known[name]
+def _reached(under: Conditions) -> BoolArray:
+    """Which items any source can give, at some depth, (i,)."""
+    found, odds = np.zeros(len(under.game.items), dtype=bool), DepthOdds(under)
+    for source in under.game.sources:
+        go_on()
+        tried = odds.tried(View("source", source.id))
+        found[tried.places[(tried.hit * met_at(under, source) > 0).any(axis=1)]] = True
+    return found
 
 
-def _by_flag(under: Conditions) -> list[dict[str, Any]]:
+def _lasting(under: Conditions) -> BoolArray:
+    """Which items come without end, (i,); where nothing has a limit all of them, whether they come or not."""
+    if not any(line.limit is not None for table in under.game.tables for line in table.lines):
+        return np.ones(len(under.game.items), dtype=bool)
+    return _reached(_without_limits(under))
+
+
+def _without_limits(under: Conditions) -> Conditions:
+    """Without the lines of which a player has only so many: what is left out then comes so often, ever."""
+    tables = [
+        table.model_copy(update={"lines": [line for line in table.lines if line.limit is None]})
+        if any(line.limit is not None for line in table.lines)
+        else table
+        for table in under.game.tables
+    ]
+    return Conditions(under.game.model_copy(update={"tables": tables}), under.depths, under.flags)
+
+
+def _by_flag(under: Conditions, now: BoolArray) -> list[dict[str, Any]]:
     """Of each item the flags of which one more lets it come where it cannot now, or shuts it out."""
-    game, now = under.game, _Reached(under).items
+    game = under.game
     found: list[dict[str, Any]] = [{"with": [], "without": [], "ever": bool(here)} for here in now]
     flags = [flag.id for flag in game.flags if flag.id not in under.flags]
     for flag in flags[:_MOST_FLAGS]:
         go_on()
-        then = _Reached(Conditions(game, under.depths, [*under.flags, flag])).items
+        then = _reached(Conditions(game, under.depths, [*under.flags, flag]))
         for at in np.flatnonzero(then & ~now).tolist():
             found[at]["with"].append(flag)
         for at in np.flatnonzero(now & ~then).tolist():
             found[at]["without"].append(flag)
     if len(flags) > 1:
-        every = _Reached(Conditions(game, under.depths, [*under.flags, *flags])).items
+        every = _reached(Conditions(game, under.depths, [*under.flags, *flags]))
         for at in np.flatnonzero(every).tolist():
             found[at]["ever"] = True
     for one in found:
