@@ -109,6 +109,7 @@ def questions() -> list[tuple[str, dict[str, Any]]]:
         ("tiers/t1", {"swings": True}),
         ("meets", {"depth": 500, "points": 1_000}),
         ("meets/profile", {}),
+        ("overview", {}),
     ]
     for name in ("pick", "each", "retry", "pool", "limited", "all"):
         asked += [

@@ -26,6 +26,7 @@ LARGEST = 10 * 2**20
 MOST_MEMORY = 1_400 * 2**20  # 1 GB beyond what a worker holds to begin with
 # What is no question about a game's odds: edits, files, news.
 APART = {
+    "collection",
     *("changes", "removals", "undo", "redo", "back", "restore", "duplicate", "presence", "trials"),
     *("sheets", "log"),  # what is read in is of `test_hostile`
     *("answers", "cells", "price", "place", "kit"),  # asked of the demo alone, where they are light

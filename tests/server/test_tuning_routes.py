@@ -30,7 +30,9 @@ class Tuning(DemoTest):
         [target] = found["targets"]
         self.assertEqual((target["was_met"], target["met"], len(target["depths"])), (False, True, 16))
         self.assertTrue(all(figure >= 20 for figure in target["after"]))
-        self.assertEqual({one["source"] for one in found["moved"]}, {"lantern-eel", "elder-eel", "young-eel"})
+        # A weight of theirs moves others that roll the same table too.
+        moved = {one["source"] for one in found["moved"]}
+        self.assertGreaterEqual(moved, {"lantern-eel", "elder-eel", "young-eel"})
 
     def test_what_may_move_is_told_before(self) -> None:
         told = self.post("tune/free", targets=["eel-pays"])

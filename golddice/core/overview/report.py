@@ -19,6 +19,7 @@ from golddice.core.tuning.targets import standings
 def overview(game: Game, flags: Iterable[str] = ()) -> dict[str, Any]:
     """Down the depths, of every item, of money; exact, of a fresh player's next event and of waits."""
     under = all_depths(game, flags)
+    under.check_cells(len(game.items), "items")
     odds = DepthOdds(under)
     hours = Hours.of(Met.along(under, odds))
     return {**hours.told(), "coverage": coverage(under, odds), "money": money(hours)}
